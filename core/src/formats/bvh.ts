@@ -1,0 +1,266 @@
+import { ChiraxisError, conjugate, multiply, rotate, toEulerZXY, type EulerOrder, type Vec3 } from '../math'
+import type { Take } from '../motion'
+import type { Skeleton } from '../skeleton'
+import { decodeText } from './text'
+import type { Received } from './received'
+
+/** Limits checked before anything is allocated. */
+export const BVH_LIMITS = { joints: 5000, frames: 500_000, values: 200_000_000 } as const
+
+/**
+ * Reads a BVH recording: the hierarchy at rest (rotations zero) and one take.
+ * Lengths keep the file's unit, axes the file's axes.
+ * @throws ChiraxisError `bad-syntax`, `truncated-file`, `too-large`, `not-finite`, `wrong-format`
+ */
+export function readBvh(bytes: Uint8Array, name = 'take'): Received {
+  const text = decodeText(bytes, 'a BVH recording')
+  const motionAt = text.indexOf('MOTION')
+  if (!/^\s*HIERARCHY/i.test(text)) throw new ChiraxisError('wrong-format', 'This is not a BVH recording: it does not start with HIERARCHY.')
+  if (motionAt < 0) throw new ChiraxisError('truncated-file', 'The BVH recording ends before its MOTION part; the file is cut short.')
+  const { names, parents, offsets, channels, tips, channelCount } = readHierarchy(text.slice(0, motionAt))
+  const joints = names.length
+
+  const header = /MOTION\s+Frames:\s*(\d+)\s+Frame Time:\s*([0-9.eE+-]+)/i.exec(text.slice(motionAt, motionAt + 200))
+  if (!header) throw new ChiraxisError('bad-syntax', 'The MOTION part of the BVH recording does not tell its frames and frame time.')
+  const frames = Number(header[1])
+  const frameTime = Number(header[2])
+  if (!(frameTime > 0) || !Number.isFinite(frameTime)) throw new ChiraxisError('bad-syntax', 'The frame time of the BVH recording is not a positive number.')
+  if (frames > BVH_LIMITS.frames || frames * channelCount > BVH_LIMITS.values) throw new ChiraxisError('too-large', `The BVH recording tells ${frames} frames; at most ${BVH_LIMITS.frames} can be read.`)
+  const start = motionAt + header.index + header[0].length
+  // a frame's values take at least two characters each, so a lying header cannot make us allocate
+  if (frames * channelCount > text.length - start) throw new ChiraxisError('truncated-file', `The BVH recording promises ${frames} frames but ends before them; the file is cut short.`)
+  const values = readNumbers(text, start, frames * channelCount)
+
+  const rotations = new Float32Array(4 * joints * frames)
+  const translations = new Float32Array(3 * joints * frames)
+  const plans = channels.map(planOf)
+  for (let f = 0; f < frames; f++) {
+    let at = f * channelCount
+    for (let j = 0; j < joints; j++) {
+      const plan = plans[j]
+      const o = 3 * (f * joints + j)
+      const q = 4 * (f * joints + j)
+      for (let k = 0; k < 3; k++) translations[o + k] = plan.position[k] >= 0 ? values[at + plan.position[k]] : offsets[3 * j + k]
+      let x = 0, y = 0, z = 0, w = 1
+      for (const [axis, channel] of plan.rotation) {
+        const half = (values[at + channel] * Math.PI) / 360
+        const s = Math.sin(half), c = Math.cos(half)
+        const px = x, py = y, pz = z, pw = w
+        if (axis === 0) {
+          x = pw * s + px * c
+          y = py * c + pz * s
+          z = pz * c - py * s
+          w = pw * c - px * s
+        } else if (axis === 1) {
+          x = px * c - pz * s
+          y = pw * s + py * c
+          z = pz * c + px * s
+          w = pw * c - py * s
+        } else {
+          x = px * c + py * s
+          y = py * c - px * s
+          z = pw * s + pz * c
+          w = pw * c - pz * s
+        }
+      }
+      rotations[q] = x
+      rotations[q + 1] = y
+      rotations[q + 2] = z
+      rotations[q + 3] = w
+      at += plan.count
+    }
+  }
+  const restRotations = new Float32Array(4 * joints)
+  for (let j = 0; j < joints; j++) restRotations[4 * j + 3] = 1
+  const skeleton: Skeleton = { names, parents: Int16Array.from(parents), restTranslations: offsets, restRotations, roles: names.map(() => undefined), tips }
+  const fps = Math.round(1e4 / frameTime) / 1e4
+  const take: Take = { name, fps, frames, rotations, translations }
+  return { format: 'bvh', skeleton, takes: frames > 0 ? [take] : [], dropped: [] }
+}
+
+interface Hierarchy {
+  readonly names: string[]
+  readonly parents: number[]
+  readonly offsets: Float32Array
+  readonly channels: string[][]
+  readonly tips: Float32Array
+  readonly channelCount: number
+}
+
+function readHierarchy(text: string): Hierarchy {
+  const tokens = text.match(/\S+/g) ?? []
+  const names: string[] = [], parents: number[] = [], channels: string[][] = []
+  const offsets: number[] = [], tips: number[] = []
+  const stack: number[] = []
+  let channelCount = 0
+  let inEnd = false
+  const number = (i: number): number => {
+    const v = Number(tokens[i])
+    if (!Number.isFinite(v)) throw new ChiraxisError('not-finite', `An offset in the BVH recording is not a number (${String(tokens[i]).slice(0, 20)}).`)
+    return v
+  }
+  for (let i = 1; i < tokens.length; i++) {
+    const word = tokens[i].toUpperCase()
+    if (word === 'ROOT' || word === 'JOINT') {
+      // names may hold spaces; they end at the brace
+      const parts: string[] = []
+      while (i + 1 < tokens.length && tokens[i + 1] !== '{') parts.push(tokens[++i])
+      if (names.length >= BVH_LIMITS.joints) throw new ChiraxisError('too-large', `The BVH recording has more than ${BVH_LIMITS.joints} joints.`)
+      names.push(parts.join(' ') || `joint ${names.length + 1}`)
+      parents.push(stack.length > 0 ? stack[stack.length - 1] : -1)
+      offsets.push(0, 0, 0)
+      tips.push(0, 0, 0)
+      channels.push([])
+    } else if (word === 'END') {
+      inEnd = true
+      i++
+    } else if (word === '{') stack.push(inEnd ? -2 : names.length - 1)
+    else if (word === '}') {
+      if (stack.pop() === -2) inEnd = false
+    } else if (word === 'OFFSET') {
+      const j = inEnd ? stack[stack.length - 2] : names.length - 1
+      const target = inEnd ? tips : offsets
+      if (j === undefined || j < 0) throw new ChiraxisError('bad-syntax', 'The BVH recording gives an offset outside of any joint.')
+      for (let k = 0; k < 3; k++) target[3 * j + k] = number(i + 1 + k)
+      i += 3
+    } else if (word === 'CHANNELS') {
+      const n = number(++i)
+      if (n < 0 || n > 9 || names.length === 0) throw new ChiraxisError('bad-syntax', 'A joint of the BVH recording has an impossible number of channels.')
+      for (let k = 0; k < n; k++) channels[names.length - 1].push(tokens[++i] ?? '')
+      channelCount += n
+    } else throw new ChiraxisError('bad-syntax', `The BVH recording holds a word nobody expects there: ${tokens[i].slice(0, 30)}.`)
+  }
+  if (stack.length > 0) throw new ChiraxisError('truncated-file', 'A brace of the BVH recording is never closed; the file is cut short.')
+  if (names.length === 0) throw new ChiraxisError('no-skeleton', 'The BVH recording holds no joints.')
+  return { names, parents, channels, channelCount, offsets: Float32Array.from(offsets), tips: Float32Array.from(tips) }
+}
+
+/** Where a joint's channels lie: position channels by axis, rotations in their order of use. */
+function planOf(channels: readonly string[]): { count: number; position: Vec3; rotation: [0 | 1 | 2, number][] } {
+  const position: Vec3 = [-1, -1, -1]
+  const rotation: [0 | 1 | 2, number][] = []
+  channels.forEach((channel, i) => {
+    const match = /^([XYZ])(position|rotation)$/i.exec(channel)
+    if (!match) throw new ChiraxisError('bad-syntax', `The BVH recording has a channel nobody knows: ${channel.slice(0, 30)}.`)
+    const axis = 'XYZ'.indexOf(match[1].toUpperCase()) as 0 | 1 | 2
+    if (match[2].toLowerCase() === 'position') position[axis] = i
+    else rotation.push([axis, i])
+  })
+  return { count: channels.length, position, rotation }
+}
+
+/** Powers of ten, so that short decimals are read without a call. */
+const TENTHS = Array.from({ length: 23 }, (_, i) => 10 ** i)
+
+/** Plain decimals by hand, because `Number()` on slices is what makes reading slow; the rest goes to `Number()`. */
+function readNumbers(text: string, start: number, count: number): Float64Array {
+  const values = new Float64Array(count)
+  const end = text.length
+  let i = start
+  for (let n = 0; n < count; n++) {
+    while (i < end && text.charCodeAt(i) <= 32) i++
+    if (i >= end) throw new ChiraxisError('truncated-file', `The BVH recording ends after ${n} of ${count} values; the file is cut short.`)
+    const from = i
+    let c = text.charCodeAt(i)
+    let sign = 1
+    if (c === 45 || c === 43) {
+      if (c === 45) sign = -1
+      c = text.charCodeAt(++i)
+    }
+    let mantissa = 0
+    let digits = 0
+    let decimals = 0
+    while (c >= 48 && c <= 57) {
+      mantissa = mantissa * 10 + c - 48
+      digits++
+      c = text.charCodeAt(++i)
+    }
+    if (c === 46) {
+      c = text.charCodeAt(++i)
+      while (c >= 48 && c <= 57) {
+        mantissa = mantissa * 10 + c - 48
+        digits++
+        decimals++
+        c = text.charCodeAt(++i)
+      }
+    }
+    if (digits === 0 || digits > 15 || !(i >= end || c <= 32)) {
+      while (i < end && text.charCodeAt(i) > 32) i++
+      const v = Number(text.slice(from, i))
+      if (!Number.isFinite(v)) throw new ChiraxisError('not-finite', `A value of the BVH recording is not a number (${text.slice(from, Math.min(i, from + 20))}).`)
+      values[n] = v
+    } else values[n] = sign * (decimals > 0 ? mantissa / TENTHS[decimals] : mantissa)
+  }
+  return values
+}
+
+export interface WriteBvhOptions {
+  /** Multiplies every length, as for centimetres. Default 1. */
+  readonly scale?: number
+  /** Rotation order. Only ZXY is written. */
+  readonly order?: Extract<EulerOrder, 'ZXY'>
+}
+
+/**
+ * Writes a take as BVH. BVH has no rest rotations, so every joint is written in world axes: the rest
+ * pose is the one given by the skeleton, with all rotations zero.
+ */
+export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOptions = {}): Uint8Array {
+  const scale = options.scale ?? 1
+  const n = skeleton.names.length
+  const children: number[][] = skeleton.names.map(() => [])
+  skeleton.parents.forEach((p, j) => { if (p >= 0) children[p].push(j) })
+  const world = restWorld(skeleton)
+  const f6 = (v: number): string => {
+    const s = v.toFixed(6)
+    return s === '-0.000000' ? '0.000000' : s
+  }
+  const lines: string[] = ['HIERARCHY']
+  const order: number[] = []
+  const offset = (j: number): Vec3 => {
+    const p = skeleton.parents[j]
+    const t: Vec3 = [skeleton.restTranslations[3 * j], skeleton.restTranslations[3 * j + 1], skeleton.restTranslations[3 * j + 2]]
+    return p >= 0 ? rotate(world[p], t) : t
+  }
+  const put = (j: number, depth: number): void => {
+    const pad = '\t'.repeat(depth)
+    order.push(j)
+    lines.push(`${pad}${skeleton.parents[j] < 0 ? 'ROOT' : 'JOINT'} ${skeleton.names[j]}`, `${pad}{`)
+    lines.push(`${pad}\tOFFSET ${offset(j).map(v => f6(v * scale)).join(' ')}`)
+    lines.push(`${pad}\tCHANNELS ${skeleton.parents[j] < 0 ? '6 Xposition Yposition Zposition ' : '3 '}Zrotation Xrotation Yrotation`)
+    for (const c of children[j]) put(c, depth + 1)
+    if (children[j].length === 0) {
+      const tip: Vec3 = skeleton.tips ? rotate(world[j], [skeleton.tips[3 * j], skeleton.tips[3 * j + 1], skeleton.tips[3 * j + 2]]) : [0, 0, 0]
+      lines.push(`${pad}\tEnd Site`, `${pad}\t{`, `${pad}\t\tOFFSET ${tip.map(v => f6(v * scale)).join(' ')}`, `${pad}\t}`)
+    }
+    lines.push(`${pad}}`)
+  }
+  for (let j = 0; j < n; j++) if (skeleton.parents[j] < 0) put(j, 0)
+  lines.push('MOTION', `Frames: ${take.frames}`, `Frame Time: ${(1 / take.fps).toFixed(8)}`)
+  for (let f = 0; f < take.frames; f++) {
+    const row: string[] = []
+    for (const j of order) {
+      const p = skeleton.parents[j]
+      const at = f * n + j
+      const q = [0, 1, 2, 3].map(k => take.rotations[4 * at + k]) as [number, number, number, number]
+      const before = p >= 0 ? world[p] : ([0, 0, 0, 1] as [number, number, number, number])
+      if (p < 0) for (let k = 0; k < 3; k++) row.push(f6(take.translations[3 * at + k] * scale))
+      // the turn away from rest, told in world axes carried along by the parent
+      const local = multiply(multiply(before, q), conjugate(world[j]))
+      const [x, y, z] = toEulerZXY(local)
+      row.push(...[z, x, y].map(v => f6((v * 180) / Math.PI)))
+    }
+    lines.push(row.join(' '))
+  }
+  return new TextEncoder().encode(lines.join('\n') + '\n')
+}
+
+function restWorld(skeleton: Skeleton): [number, number, number, number][] {
+  const world: [number, number, number, number][] = []
+  for (let j = 0; j < skeleton.names.length; j++) {
+    const q = [0, 1, 2, 3].map(k => skeleton.restRotations[4 * j + k]) as [number, number, number, number]
+    world.push(skeleton.parents[j] < 0 ? q : multiply(world[skeleton.parents[j]], q))
+  }
+  return world
+}
+

@@ -1,0 +1,35 @@
+import { ChiraxisError } from '../math'
+import { readBvh } from './bvh'
+import { isGlb } from './gltf-check'
+import { readGltf } from './gltf-read'
+import { readObj } from './obj'
+import type { Received } from './received'
+
+export const READABLE = ['glb', 'gltf', 'obj', 'bvh'] as const
+
+/**
+ * Reads any supported file, told apart by its content first and its name second.
+ * @throws ChiraxisError always with a sentence for a person, whatever the bytes
+ */
+export async function readFile(bytes: Uint8Array, fileName: string): Promise<Received> {
+  if (bytes.length === 0) throw new ChiraxisError('empty-file', `${fileName} is empty.`)
+  const extension = /\.([a-z0-9]+)$/i.exec(fileName)?.[1].toLowerCase() ?? ''
+  const stem = fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '')
+  const head = new TextDecoder().decode(bytes.subarray(0, 512)).trimStart()
+  try {
+    if (isGlb(bytes)) return await readGltf(bytes)
+    if (extension === 'glb') throw new ChiraxisError('wrong-format', `${fileName} is named a GLB but is none: its first bytes are not those of a GLB.`)
+    if (/^HIERARCHY/i.test(head)) return readBvh(bytes, stem)
+    if (extension === 'bvh') throw new ChiraxisError('wrong-format', `${fileName} is named a BVH recording but does not start with HIERARCHY.`)
+    if (head.startsWith('{')) return await readGltf(bytes)
+    if (extension === 'gltf') throw new ChiraxisError('wrong-format', `${fileName} is named a glTF but holds no JSON.`)
+    if (extension === 'obj') {
+      if (bytes.subarray(0, 4096).includes(0)) throw new ChiraxisError('wrong-format', `${fileName} is named an OBJ but holds binary data.`)
+      return readObj(bytes)
+    }
+  } catch (error) {
+    if (error instanceof ChiraxisError) throw error
+    throw new ChiraxisError('bad-syntax', `${fileName} could not be read; the file seems to be damaged.`, { reason: String(error) })
+  }
+  throw new ChiraxisError('unknown-format', `${fileName} is of a kind that cannot be read. GLB, glTF, OBJ and BVH can.`)
+}

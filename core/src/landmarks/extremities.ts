@@ -1,0 +1,58 @@
+import { cellCentre, neighbourSteps, type Voxels } from '../mesh'
+import type { Vec3 } from '../math'
+
+/** An end of the body: where geodesic distance from the core peaks, and the limb that hangs on it. */
+export interface Extremity {
+  readonly cell: number
+  readonly tip: Vec3
+  /** How far the peak stands out before it merges with a higher one, metres of geodesic way. */
+  readonly persistence: number
+  /** Distance from the core at which the limb joins another limb or the trunk. */
+  readonly joinsAt: number
+}
+
+/**
+ * Ends of a solid as the persistent peaks of a distance field, by the join tree of its super-level
+ * sets (Carr, Snoeyink and Axen 2003; persistence after Edelsbrunner and others 2002).
+ * @param distance S metres from the core  @param least smallest persistence to report, metres
+ * @param limb smallest persistence of an end that counts as a limb, so that one which merges with it ends there
+ */
+export function extremities(voxels: Voxels, distance: Float32Array, least: number, limb: number): Extremity[] {
+  const n = voxels.cells.length
+  const order = Uint32Array.from({ length: n }, (_, i) => i).filter(i => distance[i] < Infinity)
+  order.sort((a, b) => distance[b] - distance[a] || a - b)
+  const parent = new Int32Array(n).fill(-1)
+  const peak = new Int32Array(n)
+  const limbEndsAt = new Float32Array(n)
+  const find = (i: number): number => {
+    while (parent[i] !== i) i = parent[i] = parent[parent[i]]
+    return i
+  }
+  const offsets = neighbourSteps(voxels.counts).map(s => s.offset)
+  const found: Extremity[] = []
+  const report = (p: number, joinsAt: number): void => {
+    const persistence = distance[p] - joinsAt
+    if (persistence >= least) found.push({ cell: p, tip: cellCentre(voxels, p), persistence, joinsAt: Math.max(joinsAt, limbEndsAt[p]) })
+  }
+  let last = -1
+  for (const cell of order) {
+    parent[cell] = cell
+    peak[cell] = cell
+    last = cell
+    for (const o of offsets) {
+      const next = voxels.slot[voxels.cells[cell] + o]
+      if (next < 0 || parent[next] < 0) continue
+      const a = find(cell)
+      const b = find(next)
+      if (a === b) continue
+      // the lower peak ends here
+      const [keep, drop] = distance[peak[a]] >= distance[peak[b]] ? [a, b] : [b, a]
+      report(peak[drop], distance[cell])
+      const winner = peak[keep]
+      if (limbEndsAt[winner] === 0 && distance[peak[drop]] - distance[cell] >= limb) limbEndsAt[winner] = distance[cell]
+      parent[drop] = keep
+    }
+  }
+  if (last >= 0) report(peak[find(last)], 0)
+  return found.sort((a, b) => b.persistence - a.persistence)
+}

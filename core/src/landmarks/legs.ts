@@ -1,0 +1,170 @@
+import { lerp, type Vec3 } from '../math'
+import { bendOf, resampleLine, smoothLine, fitLine } from './limb'
+import type { Voxels } from '../mesh'
+import type { Patch } from './rows'
+
+/** Where the legs part, and how clearly. */
+export interface Fork { readonly y: number; readonly clear: boolean }
+
+/**
+ * The fork of the legs: the highest row in which the body is still waisted at the midline. Thighs that
+ * touch make one patch, but their depth at the midline stays well under that of either thigh.
+ */
+export function findFork(voxels: Voxels, height: number): Fork {
+  const [nx, ny, nz] = voxels.counts
+  const mid = -voxels.origin[0] / voxels.size
+  const columns = (from: number, to: number): number[] => {
+    const list: number[] = []
+    for (let i = 0; i < nx; i++) {
+      const off = (Math.abs(i - mid) * voxels.size) / height
+      if (off >= from && off <= to) list.push(i)
+    }
+    return list
+  }
+  const centre = columns(0, 0.008)
+  const sides = columns(0.025, 0.11)
+  const depthAt = (i: number, j: number): number => {
+    let n = 0
+    for (let k = 0; k < nz; k++) if (voxels.slot[i + nx * (j + ny * k)] >= 0) n++
+    return n
+  }
+  const base = voxels.origin[1]
+  let fork = 0
+  let parted = 0
+  let closed = 0
+  for (let j = 1; j < ny; j++) {
+    const y = base + j * voxels.size
+    if (y < 0.04 * height) continue
+    if (y > 0.7 * height) break
+    const side = Math.max(...sides.map(i => depthAt(i, j)))
+    if (side === 0) continue
+    const ratio = Math.max(...centre.map(i => depthAt(i, j))) / side
+    if (ratio < 0.66) {
+      // a waist high above the first closed rows is a belly button, not a fork
+      if (closed > 0.03 * height / voxels.size) break
+      fork = y
+      closed = 0
+      parted++
+    } else closed++
+  }
+  return parted >= 5 && fork > 0.08 * height ? { y: fork, clear: true } : { y: 0.46 * height, clear: false }
+}
+
+/** What one leg tells. */
+export interface LegReading {
+  readonly hip: Vec3
+  readonly ankle: Vec3
+  readonly toes: Vec3
+  readonly toeTip: Vec3
+  /** From hip to ankle. */
+  readonly line: readonly Vec3[]
+  readonly knee: { readonly share: number; readonly confidence: number }
+  readonly confidence: number
+  readonly ankleEvidence: number
+}
+
+/** Reads one leg from its patches. `side` is +1 for the left. */
+export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, side: 1 | -1): LegReading | undefined {
+  const leg: Patch[] = []
+  for (const row of rows) {
+    if (row.length === 0 || row[0].y > fork.y) continue
+    const mine = row.filter(p => p.count > 3).map(p => halfOf(p, side)).filter(p => p.x * side > 0)
+    if (mine.length === 0) continue
+    // arms hanging below the fork are farther out than legs
+    leg.push(mine.reduce((a, b) => (Math.abs(b.x) < Math.abs(a.x) && b.count > 0.25 * a.count ? b : a)))
+  }
+  if (leg.length < 12) return undefined
+  const ground = leg[0].y
+  const legHeight = fork.y - ground
+  const at = (y: number): Patch => leg.reduce((a, b) => (Math.abs(b.y - y) < Math.abs(a.y - y) ? b : a))
+
+  // the instep: where the depth of the row has shrunk from foot to shin
+  const shin = at(ground + 0.26 * legHeight)
+  const shinDepth = median(leg.filter(p => p.y > ground + 0.16 * legHeight && p.y < ground + 0.32 * legHeight).map(p => p.maxZ - p.minZ)) || shin.maxZ - shin.minZ
+  const foot = leg.filter(p => p.y < ground + 0.05 * legHeight)
+  const heelZ = Math.min(...foot.map(p => p.minZ))
+  const toeZ = Math.max(...foot.map(p => p.maxZ))
+  const footLength = toeZ - heelZ
+  const sole = leg.filter(p => p.y < ground + 0.2 * legHeight).reduce((a, b) => (b.maxZ - b.minZ > a.maxZ - a.minZ ? b : a))
+  let instep = ground + 0.14 * legHeight
+  for (const p of leg) {
+    if (p.y <= sole.y) continue
+    if (p.y > ground + 0.3 * legHeight) break
+    instep = p.y
+    if (p.maxZ - p.minZ < shinDepth + 0.22 * (footLength - shinDepth)) break
+  }
+  const seen = footLength > 1.35 * shinDepth
+  const usual = ground + 0.31 * footLength
+  const ankleY = seen ? 0.5 * usual + 0.5 * (ground + 0.78 * (instep - ground)) : usual
+  const low = leg.filter(p => p.y > instep + 0.01 * legHeight && p.y < instep + 0.16 * legHeight)
+  const shaft = low.length > 2 ? low : [at(instep)]
+  const axis = fitLine(shaft.length > 2 ? shaft.map(p => [p.x, p.y, p.z] as Vec3) : [[shin.x, instep, shin.z], [shin.x, instep + 0.1, shin.z]])
+  const slope = (k: 0 | 2): number => Math.max(-0.3, Math.min(0.3, axis.direction[k] / (axis.direction[1] || 1)))
+  const ankle: Vec3 = [axis.point[0] + slope(0) * (ankleY - axis.point[1]), ankleY, axis.point[2] + slope(2) * (ankleY - axis.point[1])]
+
+  // the foot's own direction, from the middle of its back half to that of its front half
+  const quarter = footMiddles(leg, ground, ankleY)
+  const ballZ = heelZ + 0.7 * footLength
+  const slopeX = (quarter.front - quarter.back) / Math.max(1e-6, 0.5 * footLength)
+  const footX = (z: number): number => quarter.back + slopeX * (z - (heelZ + 0.25 * footLength))
+  const toes: Vec3 = [footX(ballZ), ground + 0.33 * (ankleY - ground), ballZ]
+  const toeTip: Vec3 = [footX(toeZ), ground + 0.25 * (ankleY - ground), toeZ - 0.02 * footLength]
+
+  // the hip joint: up the thigh's own line, above the fork by about half a thigh
+  const thigh = leg.filter(p => p.y > ground + 0.6 * legHeight && p.y < ground + 0.95 * legHeight)
+  const thighAxis = fitLine(thigh.map(p => [p.x, p.y, p.z] as Vec3))
+  const top = at(ground + 0.9 * legHeight)
+  const width = Math.min(top.maxX - top.minX, 1.25 * (top.maxZ - top.minZ))
+  const hipY = fork.y + 0.48 * width
+  const rise = (k: 0 | 2): number => Math.max(-0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
+  const hip: Vec3 = [thighAxis.point[0] + rise(0) * (hipY - thighAxis.point[1]), hipY, thighAxis.point[2] + rise(2) * (hipY - thighAxis.point[1])]
+
+  const middles = leg.filter(p => p.y > instep && p.y < fork.y - 0.02 * legHeight).map(p => [p.x, p.y, p.z] as Vec3).reverse()
+  const line = resampleLine(smoothLine([hip, ...middles, ankle], 3), 60)
+  const knee = kneeShare(line, height)
+  return {
+    hip, ankle, toes, toeTip, line, knee,
+    confidence: fork.clear ? 0.92 : 0.4, ankleEvidence: seen ? 1 : 0.4,
+  }
+}
+
+const KNEE_SHARE = { mean: 0.495, deviation: 0.02 }
+
+/** The knee between hip and ankle: from the bend seen from the side, weighed against proportion. */
+function kneeShare(line: readonly Vec3[], height: number): { share: number; confidence: number } {
+  const bend = bendOf(line, 0.38, 0.6)
+  const doubt = Math.min(0.2, (3 * Math.max(bend.deviation, 0.0012 * height)) / (Math.max(1e-3, Math.sin(bend.angle)) * 0.45 * height))
+  const wBend = 1 / (doubt * doubt + 0.0012)
+  const wUsual = 1 / KNEE_SHARE.deviation ** 2
+  return { share: (bend.share * wBend + KNEE_SHARE.mean * wUsual) / (wBend + wUsual), confidence: 0.78 + 0.18 * (wBend / (wBend + wUsual)) }
+}
+
+function footMiddles(leg: readonly Patch[], ground: number, ankleY: number): { back: number; front: number } {
+  // rows near the ground reach over the whole foot; higher ones only over its back
+  const lowRows = leg.filter(p => p.y < ground + 0.5 * (ankleY - ground))
+  const mean = (list: readonly number[]): number => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length)
+  const whole = mean(lowRows.map(p => p.x))
+  const back = leg.filter(p => p.y >= ankleY * 0.9 && p.y < ankleY * 1.4)
+  const backX = back.length > 0 ? mean(back.map(p => p.x)) : whole
+  // the centre of the low rows lies half way along the foot; the shank stands over its back quarter
+  const slope = (whole - backX) / Math.max(1e-6, 0.5 - 0.3)
+  return { back: backX - slope * 0.05, front: backX + slope * 0.45 }
+}
+
+function median(values: number[]): number {
+  const sorted = [...values].sort((a, b) => a - b)
+  return sorted[sorted.length >> 1]
+}
+
+/** One leg's half of a patch that holds both where the thighs touch. */
+function halfOf(p: Patch, side: 1 | -1): Patch {
+  if (p.minX >= 0 || p.maxX <= 0 || Math.min(-p.minX, p.maxX) < 0.25 * Math.max(-p.minX, p.maxX)) return p
+  return side > 0 ? { ...p, minX: 0, x: p.maxX / 2, count: p.count / 2 } : { ...p, maxX: 0, x: p.minX / 2, count: p.count / 2 }
+}
+
+/** The point at a share of the way from hip to ankle. */
+export function legPoint(reading: LegReading, share: number): Vec3 {
+  const at = share * (reading.line.length - 1)
+  const i = Math.min(reading.line.length - 2, Math.floor(at))
+  return lerp(reading.line[i], reading.line[i + 1], at - i)
+}

@@ -1,0 +1,8 @@
+/** Vectors, rotations, matrices, small eigenproblems, seeded random numbers, errors and long work. */
+export * from './vec3'
+export * from './quat'
+export * from './mat4'
+export * from './eigen'
+export * from './random'
+export * from './error'
+export * from './work'

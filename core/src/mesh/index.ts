@@ -1,0 +1,13 @@
+/** Bodies as triangles and as solid cells: what they are made of, how they are cut, measured and walked through. */
+export * from './mesh'
+export * from './bounds'
+export * from './check'
+export * from './normals'
+export * from './weld'
+export * from './adjacency'
+export * from './voxelize'
+export * from './voxel-access'
+export * from './geodesic'
+export * from './depth'
+export * from './section'
+export * from './transform'

@@ -1,0 +1,30 @@
+/** A run of triangles that share a name and a plain material. */
+export interface MeshPart {
+  readonly name: string
+  /** First element in `Mesh.indices`, and how many; both multiples of three. */
+  readonly start: number
+  readonly count: number
+  /** Linear base colour, 0..1. */
+  readonly color: readonly [number, number, number]
+}
+
+/** Triangles in shared, packed arrays. Metres, right-handed, Y up once straightened. */
+export interface Mesh {
+  /** 3·V */
+  readonly positions: Float32Array
+  /** 3·F, counter-clockwise seen from outside */
+  readonly indices: Uint32Array
+  /** 3·V, unit length */
+  readonly normals?: Float32Array
+  /** 3·V, linear red, green, blue 0..1 */
+  readonly colors?: Float32Array
+  readonly parts: readonly MeshPart[]
+}
+
+export const vertexCount = (mesh: Mesh): number => mesh.positions.length / 3
+export const triangleCount = (mesh: Mesh): number => mesh.indices.length / 3
+
+/** A mesh of one part from bare arrays. */
+export function meshOf(positions: Float32Array, indices: Uint32Array, name = 'body'): Mesh {
+  return { positions, indices, parts: [{ name, start: 0, count: indices.length, color: [0.78, 0.74, 0.68] }] }
+}

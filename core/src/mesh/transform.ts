@@ -1,0 +1,37 @@
+import { determinant3, type Mat4 } from '../math'
+import type { Mesh } from './mesh'
+import { vertexNormals } from './normals'
+
+/** The same body moved by an affine matrix; faces are turned round where the matrix mirrors. */
+export function transformMesh(mesh: Mesh, m: Mat4): Mesh {
+  const positions = new Float32Array(mesh.positions.length)
+  const p = mesh.positions
+  for (let i = 0; i < p.length; i += 3) {
+    const x = p[i], y = p[i + 1], z = p[i + 2]
+    positions[i] = m[0] * x + m[4] * y + m[8] * z + m[12]
+    positions[i + 1] = m[1] * x + m[5] * y + m[9] * z + m[13]
+    positions[i + 2] = m[2] * x + m[6] * y + m[10] * z + m[14]
+  }
+  let indices = mesh.indices
+  if (determinant3(m) < 0) {
+    indices = mesh.indices.slice()
+    for (let f = 0; f < indices.length; f += 3) [indices[f + 1], indices[f + 2]] = [indices[f + 2], indices[f + 1]]
+  }
+  return { ...mesh, positions, indices, normals: mesh.normals && transformNormals(mesh.normals, positions, indices, m) }
+}
+
+function transformNormals(normals: Float32Array, positions: Float32Array, indices: Uint32Array, m: Mat4): Float32Array {
+  const lengths = [0, 4, 8].map(c => Math.hypot(m[c], m[c + 1], m[c + 2]))
+  const even = Math.max(...lengths) - Math.min(...lengths) < 1e-6 * Math.max(...lengths)
+  // an uneven scale bends normals; the surface itself tells them then
+  if (!even || determinant3(m) < 0) return vertexNormals(positions, indices)
+  const out = new Float32Array(normals.length)
+  const s = 1 / lengths[0]
+  for (let i = 0; i < normals.length; i += 3) {
+    const x = normals[i], y = normals[i + 1], z = normals[i + 2]
+    out[i] = (m[0] * x + m[4] * y + m[8] * z) * s
+    out[i + 1] = (m[1] * x + m[5] * y + m[9] * z) * s
+    out[i + 2] = (m[2] * x + m[6] * y + m[10] * z) * s
+  }
+  return out
+}

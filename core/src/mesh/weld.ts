@@ -1,0 +1,43 @@
+/** Vertices at the same place, seen as one. */
+export interface Weld {
+  /** V: the welded vertex each vertex belongs to. */
+  readonly of: Uint32Array
+  /** W: one original vertex for each welded one. */
+  readonly first: Uint32Array
+}
+
+/** Joins vertices whose positions are bit-for-bit the same, as exporters split them at seams. */
+export function weldByPosition(positions: Float32Array): Weld {
+  const vertices = positions.length / 3
+  const bits = new Int32Array(positions.buffer, positions.byteOffset, positions.length)
+  let size = 1
+  while (size < 2 * vertices) size *= 2
+  const table = new Int32Array(size).fill(-1)
+  const of = new Uint32Array(vertices)
+  const first = new Uint32Array(vertices)
+  let welded = 0
+  // -0 and +0 are the same place but not the same bits
+  const key = (i: number): number => (bits[i] === -2147483648 ? 0 : bits[i])
+  for (let v = 0; v < vertices; v++) {
+    const x = key(3 * v), y = key(3 * v + 1), z = key(3 * v + 2)
+    let h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)
+    h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
+    let slot = (h ^ (h >>> 13)) & (size - 1)
+    for (;;) {
+      const w = table[slot]
+      if (w < 0) {
+        table[slot] = welded
+        of[v] = welded
+        first[welded++] = v
+        break
+      }
+      const u = first[w]
+      if (key(3 * u) === x && key(3 * u + 1) === y && key(3 * u + 2) === z) {
+        of[v] = w
+        break
+      }
+      slot = (slot + 1) & (size - 1)
+    }
+  }
+  return { of, first: first.slice(0, welded) }
+}

@@ -1,0 +1,204 @@
+import { cross, dot, fromAxes, compose, multiplyMat4, normalize, scale, sub, type Quat, type Vec3, type WorkOptions, conjugate } from '../math'
+import { boundsOf, transformMesh, voxelize, type Mesh, type Voxels } from '../mesh'
+import { mirrorPlane } from './symmetry'
+import { sampleSurface } from './sample-surface'
+
+export type AxisName = '+x' | '-x' | '+y' | '-y' | '+z' | '-z'
+export type UnitName = 'm' | 'cm' | 'mm'
+export const METRES_IN: Readonly<Record<UnitName, number>> = { m: 1, cm: 0.01, mm: 0.001 }
+
+/** What a person may settle in place of a guess. */
+export interface StraightenChoice {
+  /** The file's axis that points up. */
+  readonly up?: AxisName
+  /** The file's axis the body looks along; left out, it is guessed. */
+  readonly facing?: AxisName
+  readonly unit?: UnitName
+}
+
+/** How a received body was brought upright, and how sure each guess is (0..1). */
+export interface Straightened {
+  /** Column-major 4×4 from the file's space to metres, Y up, facing +Z, left at +X. */
+  readonly matrix: readonly number[]
+  readonly up: AxisName
+  readonly facing: AxisName
+  readonly unit: UnitName
+  /** Turn about the vertical that was taken out beyond whole axes, degrees. */
+  readonly turn: number
+  /** How far off the midline and the ground the body stood, metres. */
+  readonly offMidline: number
+  readonly offGround: number
+  /** Mirror error as a share of size. */
+  readonly asymmetry: number
+  readonly height: number
+  readonly confidence: { readonly up: number; readonly facing: number; readonly unit: number }
+}
+
+const AXES: Readonly<Record<AxisName, Vec3>> = { '+x': [1, 0, 0], '-x': [-1, 0, 0], '+y': [0, 1, 0], '-y': [0, -1, 0], '+z': [0, 0, 1], '-z': [0, 0, -1] }
+
+/** The signed file axis nearest to a direction. */
+export function nearestAxis(d: Vec3): AxisName {
+  return (Object.keys(AXES) as AxisName[]).reduce((best, name) => (dot(AXES[name], d) > dot(AXES[best], d) ? name : best))
+}
+
+/**
+ * Guesses up, facing, unit, ground and midline of a standing figure from its shape: the mirror plane
+ * gives left against right, the legs part at the lower end, the feet point ahead.
+ * What is already right is left untouched, so that a well-made file keeps its coordinates.
+ */
+export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work: WorkOptions = {}): Promise<Straightened> {
+  const points = sampleSurface(mesh.positions, mesh.indices, 6000)
+  const plane = mirrorPlane(points)
+  let lateral = plane.normal
+  let up = choice.up ? AXES[choice.up] : longestAcross(points, lateral)
+  if (choice.up && Math.abs(dot(up, lateral)) > 0.7) lateral = normalize(cross(up, Math.abs(up[2]) < 0.9 ? [0, 0, 1] : [0, 1, 0]))
+  up = normalize(sub(up, scale(lateral, dot(up, lateral))))
+
+  // a coarse solid in a provisional upright frame tells the rest
+  const frame = (u: Vec3, l: Vec3): Quat => conjugate(fromAxes(l, u, cross(l, u)))
+  const upright = transformMesh({ ...mesh, normals: undefined }, compose([0, 0, 0], frame(up, lateral)))
+  const box = boundsOf(upright.positions)
+  const tall = box.max[1] - box.min[1]
+  const voxels = await voxelize(upright.positions, upright.indices, { cells: 72, ...work })
+  const middle = choice.up && lateral !== plane.normal ? (box.min[0] + box.max[0]) / 2 : plane.offset
+  const legs = partedShare(voxels, middle)
+  let upConfidence = 1
+  let flipped = false
+  if (!choice.up) {
+    flipped = legs.top > legs.bottom
+    upConfidence = Math.min(1, 0.3 + 2 * Math.abs(legs.top - legs.bottom))
+  }
+  if (flipped) up = scale(up, -1)
+  const ahead = aheadOf(voxels, flipped, middle)
+  let forward = cross(lateral, up)
+  // `ahead` is told along the provisional z axis, lateral × up before the flip
+  const sign = (flipped ? -1 : 1) * (ahead >= 0 ? 1 : -1)
+  let facingConfidence = Math.min(1, 0.25 + Math.abs(ahead) / (0.03 * tall))
+  if (Math.abs(ahead) < 0.006 * tall) {
+    // the feet do not tell: keep the side that looks along a plus axis of the file
+    const name = nearestAxis(forward)
+    if (name[0] === '-') forward = scale(forward, -1)
+    facingConfidence = 0.2
+  } else forward = scale(forward, sign)
+  if (choice.facing) {
+    const wanted = AXES[choice.facing]
+    if (Math.abs(dot(wanted, up)) < 0.7) {
+      if (Math.abs(dot(wanted, forward)) > 0.5) forward = dot(wanted, forward) > 0 ? forward : scale(forward, -1)
+      else forward = normalize(sub(wanted, scale(up, dot(wanted, up))))
+    }
+    facingConfidence = 1
+  }
+  let left = cross(up, forward)
+  // hair-breadth turns are noise of the estimate, not of the body
+  const snapped: Vec3[] = [AXES[nearestAxis(left)], AXES[nearestAxis(up)], AXES[nearestAxis(forward)]]
+  const turn = Math.acos(Math.min(1, Math.max(-1, Math.min(dot(left, snapped[0]), dot(up, snapped[1]), dot(forward, snapped[2])))))
+  const upName = nearestAxis(up)
+  const facingName = nearestAxis(forward)
+  const isWhole = turn < (0.8 * Math.PI) / 180
+  if (isWhole) [left, up, forward] = snapped
+
+  const unit = choice.unit ?? guessUnit(tall)
+  const metres = METRES_IN[unit]
+  const rotation = conjugate(fromAxes(left, up, forward))
+  const turned = compose([0, 0, 0], rotation, [metres, metres, metres])
+  const placed = boundsOf(transformMesh({ ...mesh, normals: undefined }, turned).positions)
+  const height = placed.max[1] - placed.min[1]
+  const midline = middle * metres * Math.sign(dot(left, lateral) || 1)
+  const centreZ = (placed.min[2] + placed.max[2]) / 2
+  const shift: Vec3 = [
+    Math.abs(midline) > 0.004 * height ? -midline : 0,
+    Math.abs(placed.min[1]) > 0.002 * height ? -placed.min[1] : 0,
+    Math.abs(centreZ) > 0.12 * height ? -centreZ : 0,
+  ]
+  return {
+    matrix: Array.from(multiplyMat4(compose(shift, [0, 0, 0, 1]), turned)),
+    up: upName, facing: facingName, unit,
+    turn: isWhole ? 0 : (turn * 180) / Math.PI,
+    offMidline: midline, offGround: placed.min[1],
+    asymmetry: plane.error, height,
+    confidence: { up: upConfidence, facing: facingConfidence, unit: choice.unit ? 1 : height > 0.4 && height < 2.6 ? 0.9 : 0.4 },
+  }
+}
+
+/** People are some 0.4 to 4 units tall in metres, tens to hundreds in centimetres, more in millimetres. */
+function guessUnit(tall: number): UnitName {
+  return tall < 8 ? 'm' : tall < 450 ? 'cm' : 'mm'
+}
+
+/** The direction at right angles to `lateral`, a file axis or across one, along which the body is longest. */
+function longestAcross(points: Float32Array, lateral: Vec3): Vec3 {
+  let best: Vec3 = [0, 1, 0]
+  let longest = -1
+  for (const axis of [AXES['+y'], AXES['+z'], AXES['+x']]) {
+    const flat = sub(axis, scale(lateral, dot(axis, lateral)))
+    if (Math.hypot(...flat) < 0.3) continue
+    for (const d of [normalize(flat), normalize(cross(lateral, flat))]) {
+      let low = Infinity, high = -Infinity
+      for (let i = 0; i < points.length; i += 3) {
+        const t = points[i] * d[0] + points[i + 1] * d[1] + points[i + 2] * d[2]
+        low = Math.min(low, t)
+        high = Math.max(high, t)
+      }
+      // a later direction must win clearly, so that an upright file stays upright
+      if (high - low > longest * 1.03) {
+        longest = high - low
+        const name = nearestAxis(d)
+        best = dot(d, AXES[name]) > 0 && name[0] === '-' ? scale(d, -1) : d
+      }
+    }
+  }
+  return best
+}
+
+/** Share of the slices at either end where the middle is free between two solid sides. */
+function partedShare(voxels: Voxels, middle: number): { bottom: number; top: number } {
+  const [nx, ny, nz] = voxels.counts
+  const mid = Math.round((middle - voxels.origin[0]) / voxels.size)
+  const parted = (j: number): boolean => {
+    let left = false, right = false
+    for (let k = 0; k < nz; k++) {
+      for (let i = 0; i < nx; i++) {
+        if (voxels.slot[i + nx * (j + ny * k)] < 0) continue
+        if (Math.abs(i - mid) <= 0) return false
+        if (i > mid && i - mid < ny * 0.2) left = true
+        if (i < mid && mid - i < ny * 0.2) right = true
+      }
+    }
+    return left && right
+  }
+  const n = Math.floor(ny * 0.3)
+  let bottom = 0, top = 0
+  for (let j = 1; j <= n; j++) {
+    if (parted(j)) bottom += 1 / n
+    if (parted(ny - 1 - j)) top += 1 / n
+  }
+  return { bottom, top }
+}
+
+/** How far the feet reach ahead of the shins along z, in the units of the voxels. */
+function aheadOf(voxels: Voxels, flipped: boolean, middle: number): number {
+  const [nx, ny, nz] = voxels.counts
+  const row = (j: number): number => (flipped ? ny - 1 - j : j)
+  const extent = (j0: number, j1: number): { centre: number; mean: number } => {
+    let low = Infinity, high = -Infinity, sum = 0, n = 0
+    for (let j = j0; j <= j1; j++) for (let k = 0; k < nz; k++) for (let i = 0; i < nx; i++) {
+      if (voxels.slot[i + nx * (row(j) + ny * k)] < 0) continue
+      const x = voxels.origin[0] + i * voxels.size - middle
+      if (Math.abs(x) > 0.2 * ny * voxels.size) continue
+      low = Math.min(low, k)
+      high = Math.max(high, k)
+      sum += k
+      n++
+    }
+    return n === 0 ? { centre: 0, mean: 0 } : { centre: (low + high) / 2, mean: sum / n }
+  }
+  const feet = extent(1, Math.ceil(ny * 0.05))
+  const shins = extent(Math.ceil(ny * 0.1), Math.ceil(ny * 0.2))
+  return (feet.centre - shins.mean) * voxels.size
+}
+
+/** The received body brought upright, in metres. */
+export function applyStraighten(mesh: Mesh, straightened: Pick<Straightened, 'matrix'>): Mesh {
+  return transformMesh(mesh, straightened.matrix)
+}
+

@@ -1,0 +1,100 @@
+import { addScaled, cross, dot, normalize, perpendicular, symmetricEigen, vec3At, type ReadonlyVec3, type Vec3 } from '../math'
+import { boundsOf } from '../mesh'
+import { pointGrid, type PointGrid } from './point-grid'
+
+/** The plane a body mirrors about: points x with normal·x = offset. */
+export interface MirrorPlane {
+  readonly normal: Vec3
+  readonly offset: number
+  /** Mean distance from mirrored points to the body, as a share of its size: 0 is perfect. */
+  readonly error: number
+}
+
+/**
+ * The plane a body mirrors about best: every direction at right angles to one of the file's axes is
+ * tried coarsely, then the best ones are settled by matching mirrored points with their nearest
+ * partners (as in iterative closest points; Mitra, Guibas and Pauly 2006 vote for such pairs instead).
+ * @param points 3·N surface samples
+ */
+export function mirrorPlane(points: Float32Array): MirrorPlane {
+  const { min, max } = boundsOf(points)
+  const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
+  const n = points.length / 3
+  const mean: Vec3 = [0, 0, 0]
+  for (let i = 0; i < n; i++) for (let k = 0; k < 3; k++) mean[k] += points[3 * i + k] / n
+  const grid = pointGrid(points, size * 0.02)
+  const candidates: { normal: Vec3; error: number }[] = []
+  const axes: Vec3[] = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]
+  const coarse = Math.max(1, Math.floor(n / 400))
+  for (let a = 0; a < 3; a++) {
+    const u = axes[(a + 1) % 3]
+    const v = axes[(a + 2) % 3]
+    for (let step = 0; step < 36; step++) {
+      const angle = (step * Math.PI) / 36
+      const normal = normalize([0, 1, 2].map(k => u[k] * Math.cos(angle) + v[k] * Math.sin(angle)) as Vec3)
+      candidates.push({ normal, error: mirrorError(points, grid, normal, dot(normal, mean), size, coarse) })
+    }
+  }
+  candidates.sort((p, q) => p.error - q.error)
+  let best: MirrorPlane | undefined
+  for (const c of candidates.slice(0, 4)) {
+    const settled = settle(points, grid, c.normal, dot(c.normal, mean), size)
+    if (!best || settled.error < best.error - 1e-4) best = settled
+  }
+  return best!
+}
+
+function mirrorError(points: Float32Array, grid: PointGrid, normal: ReadonlyVec3, offset: number, size: number, step: number): number {
+  let sum = 0
+  let n = 0
+  for (let i = 0; i < points.length / 3; i += step) {
+    const p = vec3At(points, i)
+    const q = addScaled(p, normal, 2 * (offset - dot(normal, p)))
+    const near = grid.nearest(q[0], q[1], q[2], 3)
+    sum += near < 0 ? 0.06 : Math.min(0.06, Math.hypot(points[3 * near] - q[0], points[3 * near + 1] - q[1], points[3 * near + 2] - q[2]) / size)
+    n++
+  }
+  return sum / n
+}
+
+function settle(points: Float32Array, grid: PointGrid, normal: Vec3, offset: number, size: number): MirrorPlane {
+  const n = points.length / 3
+  const step = Math.max(1, Math.floor(n / 1500))
+  for (let round = 0; round < 12; round++) {
+    // the difference of a point and its partner lies along the normal; their middle lies on the plane
+    const m = [0, 0, 0, 0, 0, 0]
+    const middles: number[] = []
+    const limit = size * (round < 4 ? 0.06 : 0.03)
+    const pairs: Vec3[] = []
+    for (let i = 0; i < n; i += step) {
+      const p = vec3At(points, i)
+      const away = offset - dot(normal, p)
+      const q = addScaled(p, normal, 2 * away)
+      const near = grid.nearest(q[0], q[1], q[2], 3)
+      if (near < 0) continue
+      const r = vec3At(points, near)
+      if (Math.hypot(r[0] - q[0], r[1] - q[1], r[2] - q[2]) > limit) continue
+      const d: Vec3 = [r[0] - p[0], r[1] - p[1], r[2] - p[2]]
+      m[0] += d[0] * d[0]
+      m[1] += d[0] * d[1]
+      m[2] += d[0] * d[2]
+      m[3] += d[1] * d[1]
+      m[4] += d[1] * d[2]
+      m[5] += d[2] * d[2]
+      pairs.push([(r[0] + p[0]) / 2, (r[1] + p[1]) / 2, (r[2] + p[2]) / 2])
+    }
+    if (pairs.length < 20) break
+    const next = symmetricEigen(m).vectors[0]
+    normal = dot(next, normal) < 0 ? [-next[0], -next[1], -next[2]] : next
+    for (const p of pairs) middles.push(dot(normal, p))
+    middles.sort((a, b) => a - b)
+    offset = middles[middles.length >> 1]
+  }
+  return { normal, offset, error: mirrorError(points, grid, normal, offset, size, step) }
+}
+
+/** Two unit directions that span the plane with the given normal. */
+export function planeAxes(normal: ReadonlyVec3): [Vec3, Vec3] {
+  const a = perpendicular(normal)
+  return [a, cross(normal, a)]
+}

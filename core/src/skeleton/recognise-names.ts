@@ -1,0 +1,65 @@
+/** Words for each part of a body as they are met in joint names, most telling first. */
+const PARTS: readonly (readonly [string, readonly string[]])[] = [
+  ['UpperArm', ['upperarm', 'uparm', 'armupper', 'humerus', 'bicep', 'biceps']],
+  ['LowerArm', ['lowerarm', 'forearm', 'lowarm', 'armlower', 'elbow', 'radius']],
+  ['UpperLeg', ['upperleg', 'upleg', 'legupper', 'thigh', 'femur']],
+  ['LowerLeg', ['lowerleg', 'lowleg', 'leglower', 'shin', 'shank', 'calf', 'tibia', 'knee']],
+  ['Shoulder', ['clavicle', 'collar', 'collarbone', 'clav']],
+  ['Toes', ['toebase', 'toes', 'toe', 'ball', 'forefoot']],
+  ['Foot', ['foot', 'ankle']],
+  ['Hand', ['hand', 'wrist', 'palm']],
+  ['hips', ['hips', 'pelvis', 'hip']],
+  ['upperChest', ['upperchest', 'chestupper', 'thorax', 'upback']],
+  ['chest', ['chest', 'ribcage', 'midback']],
+  ['spine', ['spine', 'torso', 'abdomen', 'waist', 'lowback', 'lumbar', 'belly', 'back']],
+  ['neck', ['neck', 'neckbase', 'cervical']],
+  ['head', ['head', 'skull']],
+  ['Shoulder', ['shoulder']],
+  ['UpperArm', ['arm']],
+  ['LowerLeg', ['leg']],
+]
+
+/** Joints that carry flesh or props but stand for no part of their own. */
+const EXTRA = /twist|roll|helper|prop|weapon|attach|socket|corrective|end$|nub|site|ik$|pole|target|thumb|index|middle|ring|pinky|little|finger|eye|jaw|hair|tongue|lip|brow|lid/
+
+export interface NameReading { readonly part?: string; readonly side?: 'left' | 'right'; readonly extra: boolean; readonly number: number }
+
+/** The longest beginning up to a separator that most names share, as `north:`. */
+export function commonPrefix(names: readonly string[]): string {
+  const counts = new Map<string, number>()
+  for (const name of names) {
+    const match = /^(.+?[:|])/.exec(name) ?? /^([A-Za-z0-9]{2,}?[_-])/.exec(name)
+    if (match) counts.set(match[1], (counts.get(match[1]) ?? 0) + 1)
+  }
+  let best = ''
+  for (const [prefix, n] of counts) if (n > names.length * 0.5 && n > (counts.get(best) ?? 0)) best = prefix
+  return /^(left|right|l|r)[_-]$/i.test(best) ? '' : best
+}
+
+/** Reads part, side and number out of one joint name. */
+export function readName(name: string, prefix: string): NameReading {
+  const bare = (name.startsWith(prefix) ? name.slice(prefix.length) : name).replace(/^.*[:|]/, '')
+  const words = bare
+    .replace(/([a-z0-9])([A-Z])/g, '$1 $2').replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2').replace(/(\d+)/g, ' $1 ')
+    .toLowerCase().split(/[^a-z0-9]+/).filter(w => w.length > 0)
+  let side: 'left' | 'right' | undefined
+  let number = 0
+  const rest: string[] = []
+  for (const word of words) {
+    if (/^(l|lf|lft|left|li|links|gauche|sx)$/.test(word)) side ??= 'left'
+    else if (/^(r|rt|rgt|right|re|rechts|droite|dx)$/.test(word)) side ??= 'right'
+    else if (/^\d+$/.test(word)) number = Number(word)
+    else if (/^left./.test(word)) {
+      side ??= 'left'
+      rest.push(word.slice(4))
+    } else if (/^right./.test(word)) {
+      side ??= 'right'
+      rest.push(word.slice(5))
+    } else rest.push(word)
+  }
+  const joined = rest.join('')
+  if (EXTRA.test(joined)) return { side, number, extra: true }
+  const exact = PARTS.find(([, list]) => list.includes(joined))
+  const part = exact?.[0] ?? PARTS.find(([, list]) => list.some(w => rest.includes(w)))?.[0] ?? PARTS.find(([, list]) => list.some(w => w.length > 4 && joined.includes(w)))?.[0]
+  return { part: part === 'hips' && side ? 'UpperLeg' : part, side, number, extra: false }
+}

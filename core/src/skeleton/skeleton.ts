@@ -1,0 +1,112 @@
+import { compose, conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At, add, type Quat, type Vec3 } from '../math'
+
+/** Joints in packed arrays, parents before children. Metres and unit quaternions, all relative to the parent. */
+export interface Skeleton {
+  readonly names: readonly string[]
+  /** J: index of the parent, -1 for a root. */
+  readonly parents: Int16Array
+  /** 3·J */
+  readonly restTranslations: Float32Array
+  /** 4·J, x y z w */
+  readonly restRotations: Float32Array
+  /** J: VRM humanoid role of each joint, or undefined. */
+  readonly roles: readonly (string | undefined)[]
+  /** 3·J: where each bone without children ends, in the joint's own space; zeros where not known. */
+  readonly tips?: Float32Array
+}
+
+/** World positions (3·J) and rotations (4·J) of a posed skeleton. */
+export interface WorldPose { readonly positions: Float64Array; readonly rotations: Float64Array }
+
+export const jointCount = (skeleton: Skeleton): number => skeleton.names.length
+
+export const worldPoseBuffer = (joints: number): WorldPose => ({ positions: new Float64Array(3 * joints), rotations: new Float64Array(4 * joints) })
+
+/**
+ * Forward kinematics.
+ * @param translations 3·J, rotations 4·J, both from `offset` joints on (so a take's frame can be given without a copy)
+ */
+export function worldPose(
+  skeleton: Skeleton, translations: ArrayLike<number> = skeleton.restTranslations,
+  rotations: ArrayLike<number> = skeleton.restRotations, offset = 0, out = worldPoseBuffer(skeleton.names.length),
+): WorldPose {
+  const P = out.positions
+  const R = out.rotations
+  for (let j = 0; j < skeleton.names.length; j++) {
+    const t = 3 * (offset + j), r = 4 * (offset + j), p3 = 3 * j, p4 = 4 * j
+    const p = skeleton.parents[j]
+    const bx = rotations[r], by = rotations[r + 1], bz = rotations[r + 2], bw = rotations[r + 3]
+    if (p < 0) {
+      P[p3] = translations[t]
+      P[p3 + 1] = translations[t + 1]
+      P[p3 + 2] = translations[t + 2]
+      R[p4] = bx
+      R[p4 + 1] = by
+      R[p4 + 2] = bz
+      R[p4 + 3] = bw
+      continue
+    }
+    const ax = R[4 * p], ay = R[4 * p + 1], az = R[4 * p + 2], aw = R[4 * p + 3]
+    const x = translations[t], y = translations[t + 1], z = translations[t + 2]
+    const tx = 2 * (ay * z - az * y), ty = 2 * (az * x - ax * z), tz = 2 * (ax * y - ay * x)
+    P[p3] = P[3 * p] + x + aw * tx + ay * tz - az * ty
+    P[p3 + 1] = P[3 * p + 1] + y + aw * ty + az * tx - ax * tz
+    P[p3 + 2] = P[3 * p + 2] + z + aw * tz + ax * ty - ay * tx
+    R[p4] = aw * bx + ax * bw + ay * bz - az * by
+    R[p4 + 1] = aw * by - ax * bz + ay * bw + az * bx
+    R[p4 + 2] = aw * bz + ax * by - ay * bx + az * bw
+    R[p4 + 3] = aw * bw - ax * bx - ay * by - az * bz
+  }
+  return out
+}
+
+export interface WorldJoint { readonly name: string; readonly parent: number; readonly position: Vec3; readonly rotation: Quat; readonly role?: string; readonly tip?: Vec3 }
+
+/** A skeleton from joints given in world space, parents first. */
+export function skeletonFromWorld(joints: readonly WorldJoint[]): Skeleton {
+  const n = joints.length
+  const skeleton = {
+    names: joints.map(j => j.name), roles: joints.map(j => j.role), parents: Int16Array.from(joints, j => j.parent),
+    restTranslations: new Float32Array(3 * n), restRotations: new Float32Array(4 * n), tips: new Float32Array(3 * n),
+  }
+  joints.forEach((joint, j) => {
+    const parent = joint.parent >= 0 ? joints[joint.parent] : undefined
+    const inverse = parent ? conjugate(parent.rotation) : undefined
+    setVec3(skeleton.restTranslations, j, parent && inverse ? rotate(inverse, sub(joint.position, parent.position)) : joint.position)
+    setQuat(skeleton.restRotations, j, inverse ? multiply(inverse, joint.rotation) : joint.rotation)
+    if (joint.tip) setVec3(skeleton.tips, j, rotate(conjugate(joint.rotation), sub(joint.tip, joint.position)))
+  })
+  return skeleton
+}
+
+/** The joints of a skeleton in world space, at rest. */
+export function jointsInWorld(skeleton: Skeleton): WorldJoint[] {
+  const world = worldPose(skeleton)
+  return skeleton.names.map((name, j) => {
+    const position = vec3At(world.positions, j)
+    const rotation = quatAt(world.rotations, j)
+    const t = skeleton.tips ? vec3At(skeleton.tips, j) : undefined
+    const tip = t && (t[0] !== 0 || t[1] !== 0 || t[2] !== 0) ? add(position, rotate(rotation, t)) : undefined
+    return { name, parent: skeleton.parents[j], position, rotation, role: skeleton.roles[j], tip }
+  })
+}
+
+export function childrenOf(skeleton: Skeleton): number[][] {
+  const children: number[][] = skeleton.names.map(() => [])
+  skeleton.parents.forEach((p, j) => { if (p >= 0) children[p].push(j) })
+  return children
+}
+
+export const jointByRole = (skeleton: Skeleton, role: string): number => skeleton.roles.indexOf(role)
+
+/** Matrices that carry rest-pose space into each joint's own space: 16·J, column-major. */
+export function inverseBindMatrices(skeleton: Skeleton): Float32Array {
+  const world = worldPose(skeleton)
+  const out = new Float32Array(16 * skeleton.names.length)
+  for (let j = 0; j < skeleton.names.length; j++) {
+    const q = conjugate(quatAt(world.rotations, j))
+    const t = rotate(q, vec3At(world.positions, j))
+    out.set(compose([-t[0], -t[1], -t[2]], q), 16 * j)
+  }
+  return out
+}

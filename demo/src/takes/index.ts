@@ -1,0 +1,4 @@
+/** Takes generated from gait and pose models, recorded on performers with different habits. */
+export * from './motion-model'
+export * from './moves'
+export * from './recording'

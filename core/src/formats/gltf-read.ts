@@ -104,10 +104,12 @@ function readMeshes(nodes: readonly Node[], jointNodes: readonly Node[]): { mesh
   for (const node of nodes) {
     const mesh = node.getMesh()
     if (!mesh) continue
-    for (const primitive of mesh.listPrimitives()) {
-      const piece = readPrimitive(primitive, node, mesh.getName() || node.getName() || 'body', index)
+    const told = (mesh.getExtras() as { parts?: unknown }).parts
+    mesh.listPrimitives().forEach((primitive, i) => {
+      const name = Array.isArray(told) && typeof told[i] === 'string' ? told[i] : mesh.getName() || node.getName() || 'body'
+      const piece = readPrimitive(primitive, node, name, index)
       if (piece) pieces.push(piece)
-    }
+    })
   }
   if (pieces.length === 0) return {}
   const vertices = pieces.reduce((n, p) => n + p.mesh.positions.length / 3, 0)

@@ -7,7 +7,7 @@ import { jointPath, type Contacts } from './contacts'
 const EASE = 5
 
 /**
- * Holds resting feet where they came down: each contact keeps the mean place of the ball of the foot,
+ * Holds resting feet where they came down: each contact keeps the mean place of the ball of the foot, at its standing height,
  * the leg is solved anew as two bones with its knee in the plane it had, and the foot keeps its turn.
  * Corrections ease in and out around each contact (after Kovar, Schreiner and Gleicher 2002,
  * "Footskate cleanup for motion capture editing", without their bone stretching).
@@ -19,11 +19,14 @@ export function lockFeet(skeleton: Skeleton, roles: Readonly<Record<string, numb
   const held: Take = { ...take, rotations }
   const back = conjugate(frame)
   const pose = worldPoseBuffer(n)
+  const rest = worldPose(skeleton)
+  // a rest pose that hangs in the air does not tell the height of the ground
+  const stands = rotate(frame, vec3At(rest.positions, roles.hips))[1] > 0.3 * distance(vec3At(rest.positions, roles.hips), vec3At(rest.positions, roles.leftFoot))
   for (const name of ['left', 'right'] as const) {
     const ball = roles[`${name}Toes`] ?? roles[`${name}Foot`]
     const chain = ['UpperLeg', 'LowerLeg', 'Foot'].map(p => roles[name + p])
     if (ball === undefined || chain.some(j => j === undefined)) continue
-    const shifts = holdShifts(jointPath(skeleton, take, ball, frame), contacts[name])
+    const shifts = holdShifts(jointPath(skeleton, take, ball, frame), contacts[name], rotate(frame, vec3At(rest.positions, ball))[1], stands)
     for (let f = 0; f < take.frames; f++) {
       if (length(shifts[f]) < 1e-6) continue
       worldPose(skeleton, held.translations, rotations, f * n, pose)
@@ -34,7 +37,7 @@ export function lockFeet(skeleton: Skeleton, roles: Readonly<Record<string, numb
 }
 
 /** How far the ball of the foot must move in each frame so that it rests while it should. */
-function holdShifts(path: readonly Vec3[], flags: Uint8Array): Vec3[] {
+function holdShifts(path: readonly Vec3[], flags: Uint8Array, height: number, stands: boolean): Vec3[] {
   const n = path.length
   const shifts: Vec3[] = path.map(() => [0, 0, 0])
   const weights = new Float64Array(n)
@@ -44,6 +47,7 @@ function holdShifts(path: readonly Vec3[], flags: Uint8Array): Vec3[] {
     while (end + 1 < n && flags[end + 1]) end++
     let mean: Vec3 = [0, 0, 0]
     for (let i = f; i <= end; i++) mean = addScaled(mean, path[i], 1 / (end - f + 1))
+    if (stands) mean[1] = height
     for (let i = Math.max(0, f - EASE); i <= Math.min(n - 1, end + EASE); i++) {
       const out = i < f ? f - i : i > end ? i - end : 0
       const t = 1 - out / (EASE + 1)

@@ -1,7 +1,9 @@
 import { add, addScaled, cross, dot, fromDirections, length, lerp, normalize, scale, sub, ChiraxisError, type Vec3 } from '../math'
-import type { Landmark } from '../landmarks/landmark'
 import { BIPED_ROLES, ROLE_PARENTS } from './roles'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from './skeleton'
+
+/** A named point the plan is laid on, metres in the straightened body. */
+export interface PlanPoint { readonly id: string; readonly position: Vec3 }
 
 /** Least bend that tells a solver which way a knee or an elbow goes, radians. */
 const LEAST_BEND = (2 * Math.PI) / 180
@@ -11,7 +13,7 @@ const LEAST_BEND = (2 * Math.PI) / 180
  * bone, +X along the hinge (knees bend back about it, elbows bend forward), a spine of three.
  * @throws ChiraxisError `bad-input` where a landmark is missing
  */
-export function buildBiped(landmarks: readonly Landmark[]): Skeleton {
+export function buildBiped(landmarks: readonly PlanPoint[]): Skeleton {
   const at = (id: string): Vec3 => {
     const l = landmarks.find(m => m.id === id)
     if (!l) throw new ChiraxisError('bad-input', `The landmark ${id} is missing; the skeleton cannot be built without it.`)

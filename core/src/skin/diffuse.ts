@@ -31,9 +31,9 @@ export async function diffuse(voxels: Voxels, label: Int32Array, reach: Float32A
       fields.push({ cells: new Uint32Array(0), values: new Float32Array(0) })
       continue
     }
-    // the weight falls by e every d / sqrt(firmness); five such steps leave nothing that matters
+    // the weight falls by e every d / sqrt(firmness); three such steps leave what pruning drops
     const domain = [...own[j]]
-    const budget: number[] = own[j].map(i => (5 * Math.max(1, reach[i] / size)) / Math.sqrt(options.firmness))
+    const budget: number[] = own[j].map(i => (3 * Math.max(1, reach[i] / size)) / Math.sqrt(options.firmness))
     domain.forEach((c, i) => { local[c] = i })
     for (let i = 0; i < domain.length; i++) {
       if (budget[i] < 1) continue
@@ -91,7 +91,7 @@ async function conjugateGradients(
     rz += r[i] * p[i]
     norm += b[i] * b[i] / diagonal[i]
   }
-  const enough = 1e-6 * norm
+  const enough = 1e-5 * norm
   for (let round = 0; round < 120 && rz > enough; round++) {
     apply(p, ap)
     let pap = 0

@@ -161,7 +161,7 @@ export async function transfer(performer: Skeleton, take: Take, figure: Skeleton
     const framed = rotate(fFrame, [hx, hy, hz])
     const target = rotate(conjugate(fFrame), [
       fHips[0] + travel.scale * (framed[0] - pHips[0]),
-      travel.figureFloor + travel.scale * (framed[1] - travel.performerFloor),
+      travel.figureStand + travel.scale * (framed[1] - travel.performerStand),
       fHips[2] + travel.scale * (framed[2] - pHips[2]),
     ])
     const parent = figure.parents[hipsF]

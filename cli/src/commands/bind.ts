@@ -1,0 +1,34 @@
+import { proveGlb, writeGlb } from '@chiraxis/core/formats'
+import { ChiraxisError } from '@chiraxis/core/math'
+import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
+import { bind } from '@chiraxis/core/skin'
+import { receive, writeBytes } from '../files'
+import { runJob } from '../report'
+
+/** `bind BODY --skeleton F.glb --out G.glb`: skin only, body and skeleton taken where they stand. */
+export async function bindCommand(body: string, options: { skeleton: string; out: string; influences: string; report?: string }): Promise<void> {
+  await runJob(options.report, async job => {
+    const received = await job.step('read', () => receive(body))
+    const other = await job.step('readSkeleton', () => receive(options.skeleton))
+    if (!received.mesh) throw new ChiraxisError('no-triangles', `${body} holds no body to bind.`)
+    if (!other.skeleton) throw new ChiraxisError('no-skeleton', `${options.skeleton} holds no skeleton.`)
+    const mesh = received.mesh
+    const skeleton = withRoles(other.skeleton)
+    const influences = Number(options.influences)
+    const skin = await job.step('skin', () => bind(mesh, skeleton, { influences }))
+    const content = { name: 'figure', mesh, skeleton, skin, takes: other.takes }
+    const bytes = await job.step('write', () => writeGlb(content))
+    const proof = await job.step('prove', () => proveGlb(bytes, content))
+    writeBytes(options.out, bytes)
+    return { vertices: mesh.positions.length / 3, joints: skeleton.names.length, influences, proof }
+  })
+}
+
+/** The same skeleton with the roles its names or structure tell, which keep the two sides apart. */
+function withRoles(skeleton: Skeleton): Skeleton {
+  const reading = recogniseRoles(skeleton)
+  const roles: (string | undefined)[] = skeleton.names.map(() => undefined)
+  if (reading.missing.length > 6) return skeleton
+  for (const [role, j] of Object.entries(reading.joints)) roles[j] = role
+  return { ...skeleton, roles }
+}

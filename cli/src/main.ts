@@ -1,0 +1,49 @@
+import { Command, CommanderError, InvalidArgumentError } from 'commander'
+import { bindCommand } from './commands/bind'
+import { inspect } from './commands/inspect'
+import { rig } from './commands/rig'
+import { transferCommand } from './commands/transfer'
+
+function within(low: number, high: number): (text: string) => string {
+  return text => {
+    const n = Number(text)
+    if (!Number.isInteger(n) || n < low || n > high) throw new InvalidArgumentError(`must be a whole number from ${low} to ${high}`)
+    return text
+  }
+}
+
+function oneOf(...values: string[]): (text: string) => string {
+  return text => {
+    if (!values.includes(text)) throw new InvalidArgumentError(`must be ${values.join(' or ')}`)
+    return text
+  }
+}
+
+const program = new Command('chiraxis').description('Rig character bodies and carry motions onto their skeletons.').exitOverride()
+
+program.command('inspect').description('tell what a file holds').argument('<file>').option('--report <file>', 'write the report as JSON').action(inspect)
+program.command('rig').description('find landmarks, build skeleton and skin').argument('<body>')
+  .requiredOption('--out <file>', 'GLB to write')
+  .option('--plan <plan>', 'biped or fourleg', oneOf('biped', 'fourleg'), 'biped')
+  .option('--fingers <n>', 'fingers per hand', within(0, 5), '0')
+  .option('--landmarks <file>', 'landmarks placed by hand, JSON')
+  .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
+  .option('--report <file>', 'write the report as JSON').action(rig)
+program.command('bind').description('skin a body to a given skeleton').argument('<body>')
+  .requiredOption('--skeleton <file>', 'file with the skeleton').requiredOption('--out <file>', 'GLB to write')
+  .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
+  .option('--report <file>', 'write the report as JSON').action(bindCommand)
+program.command('transfer').description('carry a motion onto a figure')
+  .requiredOption('--take <file>', 'file with the motion').requiredOption('--onto <file>', 'rigged figure').requiredOption('--out <file>', 'GLB to write')
+  .option('--map <file>', 'role map, JSON').option('--rest <how>', 'auto or none', oneOf('auto', 'none'), 'auto')
+  .option('--ground', 'hold resting feet to the ground')
+  .option('--report <file>', 'write the report as JSON').action(transferCommand)
+
+try {
+  // subcommands do not inherit the override
+  program.commands.forEach(c => c.exitOverride())
+  await program.parseAsync()
+} catch (error) {
+  if (!(error instanceof CommanderError)) throw error
+  process.exitCode = error.exitCode === 0 ? 0 : 2
+}

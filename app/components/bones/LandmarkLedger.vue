@@ -1,0 +1,33 @@
+<script setup lang="ts">
+import { BIPED_LANDMARKS } from '@chiraxis/core/landmarks'
+
+const view = useView()
+const derived = useDerived()
+const drag = useLandmarkDrag()
+const props = defineProps<{ query: string }>()
+const groups = computed(() => {
+  const found = drag.draft.value ?? derived.landmarks
+  const out: { name: string; list: { id: string; label: string; side: 'left' | 'right' | 'middle'; confidence: number | undefined }[] }[] = []
+  for (const kind of BIPED_LANDMARKS) {
+    if (props.query && !kind.label.toLowerCase().includes(props.query.toLowerCase())) continue
+    let group = out.find(g => g.name === kind.group)
+    if (!group) out.push(group = { name: kind.group, list: [] })
+    const word = kind.label.replace(/^(Left|Right) /, '')
+    group.list.push({ id: kind.id, label: word[0]!.toUpperCase() + word.slice(1), side: kind.side, confidence: found?.find(l => l.id === kind.id)?.confidence })
+  }
+  return out
+})
+</script>
+
+<template>
+  <div v-for="g in groups" :key="g.name">
+    <h2 class="px-3.5 pb-0.5 pt-2 font-semibold">{{ g.name }}</h2>
+    <button
+      v-for="l in g.list" :key="l.id" class="flex w-full items-center gap-2 border-l-2 py-[2px] pl-3 pr-3.5 text-left" :data-ledger="l.id"
+      :class="view.landmark === l.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'" @click="view.landmark = l.id"
+    >
+      <SideIcon :side="l.side" /><span class="flex-1">{{ l.label }}</span>
+      <span class="num text-xs" :class="l.confidence !== undefined && l.confidence < 0.6 ? 'font-semibold text-madder' : 'quiet'">{{ l.confidence === undefined ? '…' : l.confidence >= 1 ? 'hand' : l.confidence.toFixed(2) }}</span>
+    </button>
+  </div>
+</template>

@@ -1,0 +1,55 @@
+<script setup lang="ts">
+import { X } from '@lucide/vue'
+import type { Finding } from '@chiraxis/core/findings'
+import { core, unwrap } from '~/workers/client'
+
+const view = useView()
+const derived = useDerived()
+const project = useProject()
+const groups = computed(() => (['error', 'warning', 'note'] as const)
+  .map(severity => ({ severity, title: { error: 'Stands in the way', warning: 'Needs a look', note: 'Good to know' }[severity], list: derived.findings.filter(f => f.severity === severity) }))
+  .filter(g => g.list.length > 0))
+
+function show(f: Finding): void {
+  if (!f.target) return
+  const take = project.recipe.takes.find(t => t.name === f.target)
+  if (take) {
+    view.go('takes')
+    void derived.showTake(take.id)
+  } else {
+    view.go('landmarks')
+    view.landmark = f.target
+  }
+}
+async function mend(f: Finding): Promise<void> {
+  const remedy = await unwrap(core().remedy(toRaw(project.recipe), JSON.parse(JSON.stringify(f)) as Finding))
+  if (remedy) project.mend(`Mend: ${f.where}`, remedy)
+}
+</script>
+
+<template>
+  <aside class="absolute inset-y-0 right-0 z-20 flex w-80 flex-col border-l border-rule bg-paper shadow-xl" aria-label="Findings" data-testid="findings-drawer">
+    <div class="flex items-center justify-between border-b border-rule px-4 py-3">
+      <h2 class="text-[15px] font-bold">Findings</h2>
+      <button class="press !px-1.5" aria-label="Close findings" @click="view.findingsOpen = false"><X :size="15" /></button>
+    </div>
+    <div class="min-h-0 flex-1 overflow-y-auto">
+      <p v-if="groups.length === 0" class="quiet p-4">Nothing found. Every rule that looks at this figure is content.</p>
+      <section v-for="g in groups" :key="g.severity">
+        <h3 class="quiet px-4 pb-1 pt-4 text-xs font-semibold">{{ g.title }} <span class="num">{{ g.list.length }}</span></h3>
+        <div v-for="(f, i) in g.list" :key="i" class="border-b border-rule px-4 py-3">
+          <div class="mb-0.5 flex items-baseline justify-between gap-2">
+            <span class="font-semibold">{{ f.where }}</span>
+            <span v-if="f.unit" class="num text-xs" :class="f.severity === 'note' ? 'quiet' : 'text-madder'">{{ f.value }} {{ f.unit }}</span>
+          </div>
+          <p class="quiet">{{ f.message }}</p>
+          <p v-if="f.mendable && f.remedy" class="mt-1 text-xs">{{ f.remedy }}</p>
+          <div v-if="f.target || f.mendable" class="mt-2 flex gap-2">
+            <button v-if="f.target" class="press" @click="show(f)">Show</button>
+            <button v-if="f.mendable" class="press border-ink font-semibold" @click="mend(f)">Mend</button>
+          </div>
+        </div>
+      </section>
+    </div>
+  </aside>
+</template>

@@ -1,0 +1,75 @@
+<script setup lang="ts">
+import { FolderOpen } from '@lucide/vue'
+import type { AxisName, UnitName } from '@chiraxis/core/shape'
+
+const project = useProject()
+const derived = useDerived()
+const view = useView()
+const files = useFiles()
+const s = computed(() => derived.shape?.straightened)
+
+type Guess = 'guess'
+const AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
+const up = computed<AxisName | Guess>({ get: () => project.recipe.straighten.up ?? 'guess', set: v => settle('up axis', { up: v === 'guess' ? undefined : v }) })
+const facing = computed<AxisName | Guess>({ get: () => project.recipe.straighten.facing ?? 'guess', set: v => settle('facing', { facing: v === 'guess' ? undefined : v }) })
+const unit = computed<UnitName | Guess>({ get: () => project.recipe.straighten.unit ?? 'guess', set: v => settle('unit', { unit: v === 'guess' ? undefined : v }) })
+function settle(what: string, choice: Partial<{ up: AxisName; facing: AxisName; unit: UnitName }>): void {
+  const straighten = Object.fromEntries(Object.entries({ ...project.recipe.straighten, ...choice }).filter(([, v]) => v !== undefined))
+  project.change(`Settle the ${what}`, { ...project.recipe, straighten })
+}
+const rows = computed(() => (s.value ? [
+  ['Turned straight by', `${s.value.turn.toFixed(1)}°`], ['Off the midline', `${(Math.abs(s.value.offMidline) * 100).toFixed(1)} cm`],
+  ['Off the ground', `${(s.value.offGround * 100).toFixed(1)} cm`], ['Left against right', `${(s.value.asymmetry * 100).toFixed(2)} %`],
+] : []))
+async function seeItMove(): Promise<void> {
+  const player = usePlayer()
+  view.go('takes')
+  const walk = project.recipe.takes.find(t => t.name === 'walk') ?? project.recipe.takes[0]
+  if (walk) await derived.showTake(walk.id)
+  player.play()
+}
+const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ? 'sure' : v.toFixed(2))
+</script>
+
+<template>
+  <BenchHead title="Straighten" sentence="Brings the body upright, facing you, on the ground, in metres. Done when the three arrows on the plate are right." />
+  <WorkProgress step="shape" what="Reading and straightening" />
+  <template v-if="s">
+    <div class="card">
+      <h3>Stance <span class="quiet font-normal">· guessed, yours to settle</span></h3>
+      <label v-for="row in [{ key: 'up' as const, label: 'Up in the file' }, { key: 'facing' as const, label: 'Faces along' }]" :key="row.key" class="flex items-center justify-between py-1">
+        <span>{{ row.label }}</span>
+        <span class="flex items-center gap-2">
+          <span class="num quiet text-xs">{{ (row.key === 'up' ? up : facing) === 'guess' ? sure(s.confidence[row.key]) : 'by hand' }}</span>
+          <select v-if="row.key === 'up'" v-model="up" class="field num !w-[112px]" data-testid="up-axis"><option value="guess">{{ s.up }} guessed</option><option v-for="a in AXES" :key="a" :value="a">{{ a }}</option></select>
+          <select v-else v-model="facing" class="field num !w-[112px]"><option value="guess">{{ s.facing }} guessed</option><option v-for="a in AXES" :key="a" :value="a">{{ a }}</option></select>
+        </span>
+      </label>
+      <label class="flex items-center justify-between py-1">
+        <span>Unit of the file</span>
+        <span class="flex items-center gap-2">
+          <span class="num quiet text-xs">{{ unit === 'guess' ? sure(s.confidence.unit) : 'by hand' }}</span>
+          <select v-model="unit" class="field num !w-[112px]"><option value="guess">{{ s.unit }} guessed</option><option value="m">m</option><option value="cm">cm</option><option value="mm">mm</option></select>
+        </span>
+      </label>
+    </div>
+    <div class="card">
+      <h3>Measured</h3>
+      <div class="flex items-baseline justify-between pb-1"><span>Height</span><span class="num text-[20px] font-semibold">{{ (s.height * 100).toFixed(1) }}<span class="quiet text-xs font-normal"> cm</span></span></div>
+      <div v-for="[label, value] in rows" :key="label" class="flex justify-between py-0.5"><span class="quiet">{{ label }}</span><span class="num">{{ value }}</span></div>
+    </div>
+  </template>
+  <div class="card">
+    <h3>Another body</h3>
+    <div class="flex flex-wrap gap-2">
+      <button class="press" data-testid="pick-file" @click="files.pick()"><FolderOpen :size="14" />Bring in a file</button>
+      <button class="press" data-testid="sample-oda" @click="files.openSample('oda-marl')">Oda Marl</button>
+      <button class="press" data-testid="sample-pim" @click="files.openSample('pim')">Pim</button>
+    </div>
+    <p class="quiet mt-2 text-xs">Or drop a GLB, glTF, OBJ, BVH or project file anywhere on the window.</p>
+  </div>
+  <div class="mt-auto p-4">
+    <button class="press press-main" :disabled="!s || project.recipe.takes.length === 0" data-testid="see-it-move" @click="seeItMove">See it move</button>
+    <button class="press mt-2 w-full" :disabled="!s" @click="view.go('landmarks')">Go on to landmarks</button>
+  </div>
+</template>

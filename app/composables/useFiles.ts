@@ -1,0 +1,117 @@
+import { emptyRecipe, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
+import { core, RefusedError, unwrap } from '~/workers/client'
+import type { ReceivedFile } from '~/workers/core-api'
+
+const refusal = ref('')
+const receiving = ref('')
+
+interface DemoIndex { figures: { file: string; name: string }[]; takes: { file: string; name: string; performer: string }[] }
+
+/** Hands bytes to the person as a file. */
+export function saveAs(name: string, bytes: Uint8Array, type: string): void {
+  const url = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type }))
+  const link = document.createElement('a')
+  link.href = url
+  link.download = name
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(url), 10_000)
+}
+
+/** Files in and out: bodies, motions, projects, the sample figures. A refused file changes nothing. */
+export function useFiles() {
+  const project = useProject()
+  const derived = useDerived()
+  const view = useView()
+
+  async function receive(name: string, bytes: Uint8Array): Promise<ReceivedFile> {
+    return unwrap(core().receive(name, bytes))
+  }
+
+  const takeRefs = (file: ReceivedFile, performer: string, name?: string): TakeRef[] =>
+    file.takes.map((t, index) => ({ id: crypto.randomUUID(), name: name ?? t.name, performer, file: file.file, index }))
+
+  async function demoFile(path: string): Promise<Uint8Array> {
+    const answer = await fetch(`/demo/${path}`)
+    if (!answer.ok) throw new RefusedError({ code: 'missing-file', message: 'The sample figures are not there. Start with npm run demo, which makes them.' })
+    return new Uint8Array(await answer.arrayBuffer())
+  }
+
+  /** Opens one of the sample figures with all sample takes. */
+  async function openSample(which: string): Promise<void> {
+    await guarded('sample', async () => {
+      const index = JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
+      const figure = index.figures.find(f => f.file === `${which}.glb`) ?? index.figures[0]!
+      const body = await receive(figure.file, await demoFile(figure.file))
+      const takes: TakeRef[] = []
+      for (const t of index.takes) takes.push(...takeRefs(await receive(t.file, await demoFile(t.file)), t.performer, t.name))
+      const walk = takes.find(t => t.name === 'walk')
+      const recipe: Recipe = { ...emptyRecipe(figure.name), body: body.file, takes }
+      if (project.recipe.body) project.change(`Open ${figure.name}`, recipe)
+      else project.open(recipe, `Open ${figure.name}`)
+      void derived.showTake(walk?.id)
+    })
+  }
+
+  async function guarded(what: string, run: () => Promise<void>): Promise<void> {
+    refusal.value = ''
+    receiving.value = what
+    try {
+      await run()
+    } catch (error) {
+      refusal.value = error instanceof RefusedError ? error.message : `The file could not be taken in: ${error instanceof Error ? error.message : String(error)}`
+    } finally {
+      receiving.value = ''
+    }
+  }
+
+  /** Takes in whatever was dropped or picked. */
+  async function take(list: Iterable<File>): Promise<void> {
+    for (const file of list) {
+      await guarded(file.name, async () => {
+        if (file.size > 2 ** 30) throw new RefusedError({ code: 'too-large', message: `${file.name} is larger than 1 GiB and cannot be read.` })
+        const bytes = new Uint8Array(await file.arrayBuffer())
+        if (/\.chiraxis$/i.test(file.name)) {
+          project.open(await unwrap(core().unpack(bytes)), `Open ${file.name}`)
+          view.go('straighten')
+          return
+        }
+        const received = await receive(file.name, bytes)
+        const stem = file.name.replace(/\.[^.]*$/, '')
+        const recipe = project.recipe
+        if (received.hasMesh) {
+          // landmarks placed by hand belong to the body they were placed on, unless it is an edit of that body
+          const sameName = recipe.body?.name === file.name
+          project.change(`Bring in ${file.name}`, { ...recipe, name: sameName ? recipe.name : stem, body: received.file, straighten: {}, landmarks: sameName ? recipe.landmarks : { edits: {} } })
+          view.go('straighten')
+        } else if (received.takes.length > 0) {
+          const added = takeRefs(received, 'own file')
+          project.addTakes(added, `Bring in ${file.name}`)
+          view.go('takes')
+          await derived.showTake(added[0]!.id)
+        } else throw new RefusedError({ code: 'no-take', message: `${file.name} holds a skeleton but neither a body nor a motion.` })
+      })
+      if (refusal.value) return
+    }
+  }
+
+  function pick(): void {
+    const input = document.createElement('input')
+    input.type = 'file'
+    input.multiple = true
+    input.accept = '.glb,.gltf,.obj,.bvh,.chiraxis'
+    input.onchange = () => void take(input.files ?? [])
+    input.click()
+  }
+
+  async function saveProject(): Promise<void> {
+    await guarded('project', async () => {
+      const bytes = await project.pack()
+      saveAs(`${fileStem(project.recipe.name)}.chiraxis`, bytes, 'application/zip')
+    })
+  }
+
+  return { refusal, receiving, openSample, take, pick, saveProject }
+}
+
+/** A name fit for a file. */
+export const fileStem = (name: string): string => name.trim().toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'figure'

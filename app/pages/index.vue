@@ -1,0 +1,89 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { PanelLeftClose, PanelLeftOpen, X } from '@lucide/vue'
+
+const view = useView()
+const project = useProject()
+const derived = useDerived()
+const files = useFiles()
+useKeys()
+
+const query = ref('')
+const over = ref(false)
+watch(() => view.step, () => { query.value = '' })
+// the preview of a drag gives way to what was worked out from it
+watch([() => derived.landmarks, () => derived.skeleton], () => settleLandmarkDrag())
+
+onMounted(async () => {
+  view.restoreTheme()
+  const kept = await project.restore()
+  derived.start()
+  if (!kept) await files.openSample('oda-marl')
+  else void derived.showTake((project.recipe.takes.find(t => t.name === 'walk') ?? project.recipe.takes[0])?.id)
+  project.ready = true
+})
+onBeforeUnmount(() => void project.keepNow())
+useEventListener(window, 'pagehide', () => void project.keepNow())
+
+const rename = (name: string): void => project.change('Rename the figure', { ...project.recipe, name })
+function drop(event: DragEvent): void {
+  over.value = false
+  if (event.dataTransfer?.files.length) void files.take(event.dataTransfer.files)
+}
+const message = computed(() => files.refusal.value || project.notice)
+function dismiss(): void {
+  files.refusal.value = ''
+  project.notice = ''
+}
+const searchable = computed(() => ['landmarks', 'skeleton', 'skin', 'takes'].includes(view.step))
+</script>
+
+<template>
+  <div class="flex h-full flex-col" :data-ready="project.ready && !derived.busy" data-testid="workbench" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
+    <RouteBar @rename="rename" />
+    <div v-if="message" class="flex items-center justify-between gap-4 border-b border-rule bg-madder px-4 py-1.5 text-white" role="alert" data-testid="refusal">
+      <span>{{ message }} <span class="opacity-90">Your project is unchanged.</span></span>
+      <button class="p-1" aria-label="Dismiss" @click="dismiss"><X :size="15" /></button>
+    </div>
+    <div class="relative flex min-h-0 flex-1">
+      <aside v-if="!view.ledgerFolded" class="flex w-[184px] shrink-0 flex-col border-r border-rule bg-paper" aria-label="Ledger">
+        <div class="flex items-center gap-1 p-2">
+          <input v-if="searchable" v-model="query" type="search" class="field" placeholder="Search" aria-label="Search the ledger">
+          <button class="ml-auto p-1 text-ink-2 hover:text-ink" title="Fold the ledger" aria-label="Fold the ledger" @click="view.ledgerFolded = true"><PanelLeftClose :size="15" /></button>
+        </div>
+        <div class="min-h-0 flex-1 overflow-y-auto pb-3">
+          <ShapeLedger v-if="view.step === 'straighten'" />
+          <LandmarkLedger v-else-if="view.step === 'landmarks'" :query="query" />
+          <JointLedger v-else-if="view.step === 'skeleton' || view.step === 'skin'" :query="query" />
+          <TakeLedger v-else-if="view.step === 'takes'" :query="query" />
+          <DeliveryLedger v-else />
+        </div>
+      </aside>
+      <button v-else class="w-7 shrink-0 border-r border-rule p-1.5 text-ink-2" title="Unfold the ledger" aria-label="Unfold the ledger" @click="view.ledgerFolded = false"><PanelLeftOpen :size="15" /></button>
+      <div class="flex min-w-0 flex-1 flex-col">
+        <PlateView>
+          <div v-if="!project.recipe.body && project.ready" class="absolute inset-0 flex items-center justify-center">
+            <div class="rounded border border-rule bg-paper p-6 text-center">
+              <p class="mb-3 text-[15px]">Drop a body file here to begin.</p>
+              <button class="press" @click="files.openSample('oda-marl')">Open the sample figure</button>
+            </div>
+          </div>
+          <p v-if="files.receiving.value" class="absolute left-1/2 top-4 -translate-x-1/2 rounded border border-rule bg-paper px-3 py-1.5" role="status">Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …</p>
+        </PlateView>
+        <TakeScore v-if="view.step === 'takes'" />
+      </div>
+      <aside class="flex w-80 shrink-0 flex-col overflow-y-auto border-l border-rule bg-paper" aria-label="Bench">
+        <ShapeBench v-if="view.step === 'straighten'" />
+        <LandmarkBench v-else-if="view.step === 'landmarks'" />
+        <SkeletonBench v-else-if="view.step === 'skeleton'" />
+        <SkinBench v-else-if="view.step === 'skin'" />
+        <MotionBench v-else-if="view.step === 'takes'" />
+        <DeliveryBench v-else />
+      </aside>
+      <FindingsDrawer v-if="view.findingsOpen" />
+      <div v-if="over" class="pointer-events-none absolute inset-2 z-30 flex items-center justify-center rounded border-2 border-dashed border-madder bg-paper/80 text-[20px]">Drop to bring it in</div>
+    </div>
+    <CommandPalette />
+    <KeysSheet />
+  </div>
+</template>

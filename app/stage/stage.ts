@@ -1,0 +1,254 @@
+import { AmbientLight, BufferAttribute, BufferGeometry, CanvasTexture, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MeshBasicMaterial, Plane, PlaneGeometry, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three'
+import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
+import type { Mesh } from '@chiraxis/core/mesh'
+import { boundsOf } from '@chiraxis/core/mesh'
+import type { Skeleton } from '@chiraxis/core/skeleton'
+import type { Skin } from '@chiraxis/core/skin'
+import type { ViewName } from '~/stores/view'
+import { BodyOnStage } from './body'
+import { createCameras, fitCamera, reshapeCamera, type Extent, type Rect } from './views'
+
+export interface Placed { readonly view: ViewName; readonly rect: Rect; readonly main: boolean }
+type Point = readonly [number, number, number]
+
+/**
+ * Everything three.js: one canvas under the large view and the sheets. Draws only when something
+ * changed; on a renderer in software it gives up anti-aliasing and sharp pixels by itself.
+ */
+export class Stage {
+  private readonly renderer: WebGLRenderer
+  private readonly scene = new Scene()
+  private readonly world = new Group()
+  private readonly body = new BodyOnStage()
+  private readonly cameras = createCameras()
+  private readonly controls: Partial<Record<ViewName, OrbitControls>> = {}
+  private readonly shadow: ThreeMesh
+  private readonly tape: LineSegments
+  private placed: readonly Placed[] = []
+  private extent: Extent = { min: new Vector3(-0.8, 0, -0.2), max: new Vector3(0.8, 1.75, 0.2) }
+  private fitted = new Set<string>()
+  private dirty: 'none' | 'main' | 'all' = 'none'
+  private handle = 0
+  private readonly listeners = new Set<() => void>()
+  private widened = 0
+  private focus: Point = [0, 0, 0]
+  /** Whether WebGL runs in software here. */
+  readonly isSoft: boolean
+
+  constructor(private readonly canvas: HTMLCanvasElement) {
+    const probe = document.createElement('canvas').getContext('webgl2')
+    const info = probe?.getExtension('WEBGL_debug_renderer_info')
+    const name = info && probe ? String(probe.getParameter(info.UNMASKED_RENDERER_WEBGL)) : ''
+    this.isSoft = /swiftshader|llvmpipe|software/i.test(name)
+    probe?.getExtension('WEBGL_lose_context')?.loseContext()
+    this.renderer = new WebGLRenderer({ canvas, antialias: !this.isSoft, alpha: true, preserveDrawingBuffer: true })
+    this.renderer.setPixelRatio(this.isSoft ? 1 : Math.min(2, window.devicePixelRatio))
+    this.renderer.setScissorTest(true)
+    this.renderer.autoClear = false
+    this.renderer.setClearColor(0x000000, 0)
+    const key = new DirectionalLight(0xfff4e2, 2.1)
+    key.position.set(1.2, 2.4, 2.2)
+    const fill = new DirectionalLight(0xdde8f2, 0.7)
+    fill.position.set(-2, 0.8, 0.6)
+    const back = new DirectionalLight(0xffffff, 0.8)
+    back.position.set(-0.6, 1.6, -2.4)
+    this.scene.add(key, fill, back, new HemisphereLight(0xeef3f4, 0x7c7468, 1.25), new AmbientLight(0xffffff, 0.25))
+    this.tape = measuringTape()
+    this.shadow = softShadow()
+    this.world.add(this.body.object, this.tape)
+    this.scene.add(this.world, this.shadow)
+  }
+
+  /** Told after every drawing, when projections may have changed. */
+  onDrawn(listener: () => void): () => void {
+    this.listeners.add(listener)
+    return () => this.listeners.delete(listener)
+  }
+
+  /** Puts the views in place, in CSS pixels from the canvas corner. */
+  setLayout(placed: readonly Placed[], width: number, height: number): void {
+    this.placed = placed
+    this.renderer.setSize(width, height, false)
+    for (const p of placed) {
+      const key = `${p.view} ${p.main}`
+      if (this.fitted.has(key)) reshapeCamera(this.cameras[p.view], p.rect)
+      else this.fit(p)
+    }
+    this.enableControls()
+    this.invalidate()
+  }
+
+  /** Frames the body anew in every view. */
+  frameAll(): void {
+    this.fitted.clear()
+    for (const p of this.placed) this.fit(p)
+    this.invalidate()
+  }
+
+  private fit(p: Placed): void {
+    for (const key of [...this.fitted]) if (key.startsWith(`${p.view} `)) this.fitted.delete(key)
+    this.fitted.add(`${p.view} ${p.main}`)
+    const extent = { min: this.extent.min.clone(), max: this.extent.max.clone() }
+    if (p.main || p.view === 'turn') extent.max.x += this.widened
+    const centre = fitCamera(p.view, this.cameras[p.view], extent, p.rect, p.main ? { across: 0.62, along: 0.84 } : { across: 0.86, along: 0.84 })
+    this.controls[p.view]?.target.copy(centre)
+    this.controls[p.view]?.update()
+  }
+
+  /** Takes turning, shifting and zooming of the large view from an element over it. */
+  listenOn(element: HTMLElement): void {
+    for (const [name, camera] of Object.entries(this.cameras) as [ViewName, (typeof this.cameras)[ViewName]][]) {
+      const controls = new OrbitControls(camera, element)
+      controls.enableDamping = false
+      controls.enableRotate = name === 'turn'
+      controls.screenSpacePanning = true
+      controls.minDistance = 0.3
+      controls.maxDistance = 20
+      controls.addEventListener('change', () => this.invalidate('main'))
+      this.controls[name] = controls
+    }
+    for (const p of this.placed) this.fit(p)
+    this.enableControls()
+  }
+
+  private enableControls(): void {
+    const main = this.placed.find(p => p.main)?.view
+    for (const [name, controls] of Object.entries(this.controls)) controls.enabled = name === main
+  }
+
+  setBody(mesh: Mesh | undefined): void {
+    this.body.setMesh(mesh)
+    if (mesh) {
+      const { min, max } = boundsOf(mesh.positions)
+      this.extent = { min: new Vector3(...min), max: new Vector3(...max) }
+      const reach = Math.max(max[1] - min[1], 0.2)
+      this.shadow.scale.set(reach * 0.7, reach * 0.5, 1)
+      this.frameAll()
+    }
+    this.invalidate()
+  }
+
+  setSkin(skeleton: Skeleton | undefined, skin: Skin | undefined): void {
+    this.body.setSkin(skeleton, skin)
+    this.invalidate()
+  }
+
+  setPose(translations: ArrayLike<number>, rotations: ArrayLike<number>, offset: number): void {
+    this.body.setPose(translations, rotations, offset)
+    this.invalidate()
+  }
+
+  /** The place on the ground that stays in the middle of the picture. */
+  setFocus(x: number, z: number): void {
+    this.focus = [x, 0, z]
+    this.body.object.position.set(0, 0, 0)
+    this.world.position.set(-x, 0, -z)
+    // the tape repeats every metre, so it can follow without an end
+    this.tape.position.set(Math.round(x), 0, Math.round(z))
+    this.invalidate()
+  }
+
+  setHeat(values: Float32Array | undefined): void {
+    this.body.setHeat(values)
+    this.invalidate()
+  }
+
+  setOpacity(opacity: number): void {
+    this.body.setOpacity(opacity)
+    this.invalidate()
+  }
+
+  /** Makes room on the figure's left for somebody beside it, metres. */
+  setRoom(metres: number): void {
+    if (metres === this.widened) return
+    this.widened = metres
+    this.frameAll()
+  }
+
+  /** Where a point of the figure's space lies in a view, CSS pixels from the canvas corner. */
+  project(p: Placed, point: Point): { x: number; y: number } {
+    const camera = this.cameras[p.view]
+    const v = new Vector3(point[0] - this.focus[0], point[1], point[2] - this.focus[2]).project(camera)
+    return { x: p.rect.x + ((v.x + 1) / 2) * p.rect.width, y: p.rect.y + ((1 - v.y) / 2) * p.rect.height }
+  }
+
+  /** The point under the pointer as far from the viewer as `anchor` is. */
+  unproject(p: Placed, x: number, y: number, anchor: Point): Point {
+    const camera = this.cameras[p.view]
+    const ray = new Raycaster()
+    ray.setFromCamera(new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2), camera)
+    const normal = camera.getWorldDirection(new Vector3())
+    const at = new Vector3(anchor[0] - this.focus[0], anchor[1], anchor[2] - this.focus[2])
+    const hit = ray.ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(normal, at), new Vector3())
+    const q = hit ?? at
+    return [q.x + this.focus[0], q.y, q.z + this.focus[2]]
+  }
+
+  get bodyExtent(): { min: Point; max: Point } {
+    return { min: this.extent.min.toArray(), max: this.extent.max.toArray() }
+  }
+
+  invalidate(what: 'main' | 'all' = 'all'): void {
+    if (what === 'all' || this.dirty === 'none') this.dirty = what
+    if (this.handle === 0) this.handle = requestAnimationFrame(() => this.draw())
+  }
+
+  private draw(): void {
+    this.handle = 0
+    const what = this.dirty
+    this.dirty = 'none'
+    const height = this.canvas.clientHeight
+    for (const p of this.placed) {
+      if (what === 'main' && !p.main) continue
+      const { x, y, width, height: h } = p.rect
+      if (width < 2 || h < 2) continue
+      this.renderer.setViewport(x, height - y - h, width, h)
+      this.renderer.setScissor(x, height - y - h, width, h)
+      this.renderer.clear()
+      this.tape.visible = p.view === 'turn'
+      this.shadow.visible = p.view === 'turn'
+      this.renderer.render(this.scene, this.cameras[p.view])
+    }
+    for (const listener of this.listeners) listener()
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.handle)
+    for (const c of Object.values(this.controls)) c.dispose()
+    this.body.dispose()
+    this.renderer.dispose()
+  }
+}
+
+/** A measuring tape laid on the ground: ticks every quarter, long ones every metre. */
+function measuringTape(): LineSegments {
+  const points: number[] = []
+  const reach = 9
+  const half = 0.5
+  for (const x of [-half, half]) points.push(x, 0, -reach, x, 0, reach)
+  for (let z = -reach; z <= reach; z += 0.25) {
+    const long = Number.isInteger(z)
+    points.push(-half, 0, z, long ? half : -half + 0.08, 0, z)
+    if (!long) points.push(half, 0, z, half - 0.08, 0, z)
+  }
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('position', new BufferAttribute(Float32Array.from(points), 3))
+  const tape = new LineSegments(geometry, new LineBasicMaterial({ color: 0x566264, transparent: true, opacity: 0.5 }))
+  tape.frustumCulled = false
+  return tape
+}
+
+function softShadow(): ThreeMesh {
+  const canvas = document.createElement('canvas')
+  canvas.width = canvas.height = 64
+  const context = canvas.getContext('2d')!
+  const gradient = context.createRadialGradient(32, 32, 0, 32, 32, 32)
+  gradient.addColorStop(0, 'rgba(24,32,34,0.42)')
+  gradient.addColorStop(1, 'rgba(24,32,34,0)')
+  context.fillStyle = gradient
+  context.fillRect(0, 0, 64, 64)
+  const shadow = new ThreeMesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ map: new CanvasTexture(canvas), transparent: true, depthWrite: false }))
+  shadow.rotation.x = -Math.PI / 2
+  shadow.position.y = 0.001
+  return shadow
+}

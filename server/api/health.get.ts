@@ -1,0 +1,2 @@
+/** Tells that the server answers. */
+export default defineEventHandler(() => ({ ok: true }))

@@ -1,4 +1,4 @@
-/** A part in play, to be joined by a line to a label in the margin. */
+/** A part in play, to be joined by a line to a label. */
 export interface CalloutItem {
   readonly id: string
   readonly label: string
@@ -6,41 +6,96 @@ export interface CalloutItem {
   readonly side: 'left' | 'right' | 'middle'
   readonly x: number
   readonly y: number
+  /** Parts of an arm, which reach out to where the margins are. */
+  readonly reaches?: boolean
 }
 export interface Callout extends CalloutItem {
-  /** Which margin, where the label starts or ends, and its height. */
-  readonly margin: 'left' | 'right'
+  /** Where the label stands, and which way its words run from there. */
+  readonly anchor: 'start' | 'end'
   readonly labelX: number
   readonly labelY: number
+  /** Corners of the line from label to part: x, y, x, y … */
+  readonly leader: readonly number[]
 }
-export interface CalloutFrame { readonly left: number; readonly right: number; readonly top: number; readonly bottom: number }
+export interface CalloutFrame {
+  /** Inner edges of the two margins. */
+  readonly left: number
+  readonly right: number
+  readonly top: number
+  readonly bottom: number
+  /** Outer edges that no label may pass. */
+  readonly outerLeft: number
+  readonly outerRight: number
+}
 
-/** Distance between neighbouring labels, pixels. */
+/** Distance between neighbouring labels, about how wide a label is, and how much of a limb lies around a point: pixels. */
 export const LABEL_GAP = 19
+const LABEL_WIDTH = 126
+const LIMB = 18
 
 /**
- * Places labels in the two margins in the order of their points, as near to their heights as they can
- * be without touching. Points on the midline go to the margin with fewer labels.
+ * Places labels so that none touch and no line crosses words. Arms climb like stairs: each label stands
+ * above its own point and runs outwards, the ones farther in higher, the hand's own below it. All other
+ * parts go to the two margins in the order of their heights, keeping clear of the arms.
  */
 export function layoutCallouts(items: readonly CalloutItem[], frame: CalloutFrame): Callout[] {
-  const centre = items.length > 0 ? median(items.map(i => i.x)) : (frame.left + frame.right) / 2
+  const body = items.filter(i => !i.reaches)
+  const centre = median((body.length > 0 ? body : items).map(i => i.x))
+  const arms = (['left', 'right'] as const).map(margin => stairs(items.filter(i => i.reaches && (margin === 'left' ? i.x < centre : i.x >= centre)), margin, frame))
   const left: CalloutItem[] = []
   const right: CalloutItem[] = []
-  for (const item of items) {
+  for (const item of body) {
     if (item.side === 'middle') continue
     ;(item.x < centre ? left : right).push(item)
   }
-  for (const item of items.filter(i => i.side === 'middle').sort((a, b) => a.y - b.y)) {
+  for (const item of body.filter(i => i.side === 'middle').sort((a, b) => a.y - b.y)) {
     ;(right.length <= left.length ? right : left).push(item)
   }
-  return [...column(left, frame, 'left'), ...column(right, frame, 'right')]
+  return [...arms[0]!, ...arms[1]!, ...column(left, frame, 'left', arms[0]!), ...column(right, frame, 'right', arms[1]!)]
 }
 
-function column(items: readonly CalloutItem[], frame: CalloutFrame, margin: 'left' | 'right'): Callout[] {
+function stairs(items: readonly CalloutItem[], margin: 'left' | 'right', frame: CalloutFrame): Callout[] {
+  const way = margin === 'left' ? -1 : 1
+  const outer = [...items].sort((a, b) => (b.x - a.x) * way)
+  const out: Callout[] = []
+  let row = Infinity
+  outer.forEach((item, i) => {
+    const last = i === 0 && outer.length > 1
+    const free = margin === 'left' ? item.x - frame.outerLeft : frame.outerRight - item.x
+    const shift = Math.min(0, free - LABEL_WIDTH)
+    const inner = outer[i + 1]
+    // a label pushed inwards by the edge has the rising limb beneath it
+    const slope = inner && inner.x !== item.x ? Math.max(0, (item.y - inner.y) / Math.abs(item.x - inner.x)) : 0
+    // the end of the limb is told below it, where nothing else is
+    const labelY = last ? item.y + 26 : Math.min(item.y - 24 + slope * shift, row - LABEL_GAP)
+    if (!last) row = labelY
+    const labelX = item.x + way * (shift - 2)
+    const anchor = margin === 'left' ? 'end' : 'start'
+    out.push({ ...item, anchor, labelX, labelY, leader: [item.x, labelY + (last ? -9 : 7), item.x, item.y] })
+  })
+  return out
+}
+
+function column(items: readonly CalloutItem[], frame: CalloutFrame, margin: 'left' | 'right', arm: readonly Callout[]): Callout[] {
   const sorted = [...items].sort((a, b) => a.y - b.y)
-  const gap = Math.min(LABEL_GAP, (frame.bottom - frame.top) / Math.max(1, sorted.length))
-  const ys = spread(sorted.map(i => i.y), gap, frame.top, frame.bottom)
-  return sorted.map((item, i) => ({ ...item, margin, labelX: margin === 'left' ? frame.left : frame.right, labelY: ys[i]! }))
+  const edge = margin === 'left' ? frame.left : frame.right
+  const way = margin === 'left' ? 1 : -1
+  const place = (list: readonly CalloutItem[], top: number, bottom: number): Callout[] => {
+    const gap = Math.min(LABEL_GAP, Math.max(1, bottom - top) / Math.max(1, list.length))
+    const ys = spread(list.map(i => i.y), gap, top, bottom)
+    return list.map((item, i) => ({
+      ...item, anchor: margin === 'left' ? 'end' : 'start', labelX: edge, labelY: ys[i]!,
+      leader: [edge + way * 6, ys[i]!, edge + way * 20, ys[i]!, item.x, item.y],
+    }))
+  }
+  const inTheWay = arm.filter(i => (margin === 'left' ? i.x < edge + 30 : i.x > edge - 30))
+  if (inTheWay.length === 0) return place(sorted, frame.top, frame.bottom)
+  const heights = arm.flatMap(i => [i.labelY, i.y])
+  const bandTop = Math.min(...heights) - LABEL_GAP
+  const bandBottom = Math.max(...heights) + LIMB
+  const middle = (bandTop + bandBottom) / 2
+  const above = sorted.filter(i => i.y < middle)
+  return [...place(above, frame.top, bandTop), ...place(sorted.slice(above.length), bandBottom, frame.bottom)]
 }
 
 /** Moves rising heights apart by `gap` with the least squared shift (pooling of neighbours that touch). */

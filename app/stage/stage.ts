@@ -31,6 +31,7 @@ export class Stage {
   private handle = 0
   private readonly listeners = new Set<() => void>()
   private widened = 0
+  private tapeWanted = false
   private focus: Point = [0, 0, 0]
   /** Whether WebGL runs in software here. */
   readonly isSoft: boolean
@@ -71,7 +72,8 @@ export class Stage {
     this.renderer.setSize(width, height, false)
     for (const p of placed) {
       const key = `${p.view} ${p.main}`
-      if (this.fitted.has(key)) reshapeCamera(this.cameras[p.view], p.rect)
+      // a sheet always shows the whole; only the large view keeps what the person framed
+      if (p.main && this.fitted.has(key)) reshapeCamera(this.cameras[p.view], p.rect)
       else this.fit(p)
     }
     this.enableControls()
@@ -89,8 +91,15 @@ export class Stage {
     for (const key of [...this.fitted]) if (key.startsWith(`${p.view} `)) this.fitted.delete(key)
     this.fitted.add(`${p.view} ${p.main}`)
     const extent = { min: this.extent.min.clone(), max: this.extent.max.clone() }
-    if (p.main || p.view === 'turn') extent.max.x += this.widened
-    const centre = fitCamera(p.view, this.cameras[p.view], extent, p.rect, p.main ? { across: 0.62, along: 0.84 } : { across: 0.86, along: 0.84 })
+    if (this.tapeWanted) {
+      const reach = 0.3 * (extent.max.y - extent.min.y)
+      extent.min.x = Math.max(extent.min.x, -reach)
+      extent.max.x = Math.min(extent.max.x, reach)
+      extent.min.z = -reach
+      extent.max.z = reach
+    }
+    if (p.main) extent.max.x += this.widened
+    const centre = fitCamera(p.view, this.cameras[p.view], extent, p.rect, p.main ? { across: 0.74, along: 0.84, shift: 0.045 } : { across: 0.86, along: 0.84, shift: 0 })
     this.controls[p.view]?.target.copy(centre)
     this.controls[p.view]?.update()
   }
@@ -158,6 +167,13 @@ export class Stage {
     this.invalidate()
   }
 
+  /** A moving figure stands on the measuring tape and keeps its arms nearer than at rest. */
+  setMoving(moving: boolean): void {
+    if (moving === this.tapeWanted) return
+    this.tapeWanted = moving
+    this.frameAll()
+  }
+
   /** Makes room on the figure's left for somebody beside it, metres. */
   setRoom(metres: number): void {
     if (metres === this.widened) return
@@ -205,7 +221,7 @@ export class Stage {
       this.renderer.setViewport(x, height - y - h, width, h)
       this.renderer.setScissor(x, height - y - h, width, h)
       this.renderer.clear()
-      this.tape.visible = p.view === 'turn'
+      this.tape.visible = this.tapeWanted && p.main && p.view === 'turn'
       this.shadow.visible = p.view === 'turn'
       this.renderer.render(this.scene, this.cameras[p.view])
     }
@@ -220,20 +236,16 @@ export class Stage {
   }
 }
 
-/** A measuring tape laid on the ground: ticks every quarter, long ones every metre. */
+/** A measuring tape laid on the ground: a rung every metre. */
 function measuringTape(): LineSegments {
   const points: number[] = []
   const reach = 9
   const half = 0.5
   for (const x of [-half, half]) points.push(x, 0, -reach, x, 0, reach)
-  for (let z = -reach; z <= reach; z += 0.25) {
-    const long = Number.isInteger(z)
-    points.push(-half, 0, z, long ? half : -half + 0.08, 0, z)
-    if (!long) points.push(half, 0, z, half - 0.08, 0, z)
-  }
+  for (let z = -reach; z <= reach; z++) points.push(-half, 0, z, half, 0, z)
   const geometry = new BufferGeometry()
   geometry.setAttribute('position', new BufferAttribute(Float32Array.from(points), 3))
-  const tape = new LineSegments(geometry, new LineBasicMaterial({ color: 0x566264, transparent: true, opacity: 0.5 }))
+  const tape = new LineSegments(geometry, new LineBasicMaterial({ color: 0x6d7876 }))
   tape.frustumCulled = false
   return tape
 }

@@ -17,10 +17,11 @@ export function createCameras(): Record<ViewName, Camera> {
 }
 
 /**
- * Points a camera at an extent so that it fills the rectangle, leaving `room` around it.
+ * Points a camera at an extent so that it fills the rectangle, leaving `room` around it; `shift` moves it
+ * to the right by a share of the width.
  * @returns the point it looks at
  */
-export function fitCamera(name: ViewName, camera: Camera, extent: Extent, rect: Rect, room: { across: number; along: number }): Vector3 {
+export function fitCamera(name: ViewName, camera: Camera, extent: Extent, rect: Rect, room: { across: number; along: number; shift: number }): Vector3 {
   const centre = extent.min.clone().add(extent.max).multiplyScalar(0.5)
   const size = extent.max.clone().sub(extent.min)
   const aspect = rect.width / Math.max(1, rect.height)
@@ -43,6 +44,8 @@ export function fitCamera(name: ViewName, camera: Camera, extent: Extent, rect: 
   camera.right = half * aspect
   camera.zoom = 1
   camera.up.set(0, 1, 0)
+  if (name !== 'side') centre.x -= 2 * half * aspect * room.shift
+  else centre.z += 2 * half * aspect * room.shift
   camera.position.copy(centre)
   if (name === 'front') camera.position.z += FAR
   else if (name === 'side') camera.position.x += FAR

@@ -24,7 +24,7 @@ export const useView = defineStore('view', () => {
   const main = ref<Record<PhaseId, ViewName>>({ shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
   const mainView = computed<ViewName>(() => main.value[phase.value])
   const landmark = ref<string>()
-  const joint = ref<number>(4)
+  const joint = ref<number>(7)
   const mirror = ref(true)
   const seeThrough = ref(true)
   const performerShown = ref<'over' | 'beside' | 'hidden'>('beside')

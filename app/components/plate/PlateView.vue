@@ -73,6 +73,7 @@ watch([stage, () => view.step, () => view.joint, () => derived.skin], () => {
   stage.value?.setHeat(skin ? jointWeights(skin, view.joint) : undefined)
 })
 const beside = computed(() => (inMotion.value && derived.performed && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * 0.62 : 0))
+watch([stage, inMotion], () => stage.value?.setMoving(inMotion.value))
 watch([stage, beside], () => stage.value?.setRoom(beside.value))
 
 const buffer = computed(() => {
@@ -116,7 +117,7 @@ const jointPlaces = computed<Vec3[]>(() => {
 })
 
 const showBones = computed(() => (view.phase === 'bones') || (inMotion.value && view.bonesInMotion))
-interface Line { x1: number; y1: number; x2: number; y2: number; color: string; chosen: boolean }
+interface Line { x1: number; y1: number; x2: number; y2: number; chosen: boolean }
 function bonesIn(p: Placed): Line[] {
   const s = skeleton.value
   if (!s || !stage.value || !showBones.value) return []
@@ -124,7 +125,7 @@ function bonesIn(p: Placed): Line[] {
     if (parent < 0) return []
     const a = stage.value!.project(p, jointPlaces.value[parent]!)
     const b = stage.value!.project(p, jointPlaces.value[j]!)
-    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, color: colorOf(sideOf(s.roles[j] ?? s.names[j]!)), chosen: view.step !== 'landmarks' && parent === view.joint }]
+    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, chosen: view.step !== 'landmarks' && parent === view.joint }]
   })
 }
 
@@ -143,7 +144,8 @@ const performerPlaces = computed<{ places: Vec3[]; parents: Int16Array } | undef
 })
 function performerIn(p: Placed): { x1: number; y1: number; x2: number; y2: number }[] {
   const performer = performerPlaces.value
-  if (!performer || !stage.value) return []
+  // a sheet is too narrow for two side by side
+  if (!performer || !stage.value || (!p.main && beside.value > 0)) return []
   return [...performer.parents].flatMap((parent, j) => {
     if (parent < 0) return []
     const a = stage.value!.project(p, performer.places[parent]!)
@@ -178,14 +180,19 @@ const overlays = computed(() => {
 const callouts = computed(() => {
   const dots = overlays.value[0]?.dots ?? []
   const shown = view.step === 'skin' ? dots.filter(d => d.chosen) : dots
-  const items: CalloutItem[] = shown.map(d => ({ id: d.id, label: d.label, value: d.value, side: d.side, x: d.x, y: d.y }))
+  const reaching = /Shoulder|Elbow|Wrist|HandTip|UpperArm|LowerArm|Hand$/
+  const role = (id: string): string => (view.step === 'landmarks' ? id : skeleton.value?.roles[Number(id)] ?? '')
+  const items: CalloutItem[] = shown.map(d => ({
+    id: d.id, label: d.label, value: d.value, side: d.side, x: d.x, y: d.y,
+    reaches: reaching.test(role(d.id)) && (view.step === 'landmarks' || !/Shoulder$/.test(role(d.id))),
+  }))
   const r = main.value.rect
-  const placedLabels = layoutCallouts(items, { left: r.x + 200, right: r.x + r.width - 150, top: r.y + 22, bottom: r.y + r.height - 22 })
-  return placedLabels.map(c => {
+  const frame = { left: r.x + 204, right: r.x + r.width - 142, top: r.y + 22, bottom: r.y + r.height - 22, outerLeft: r.x + 76, outerRight: r.x + r.width - 6 }
+  return layoutCallouts(items, frame).map(c => {
     const own = shown.find(d => d.id === c.id)!
-    const end = c.margin === 'left' ? c.labelX + 6 : c.labelX - 6
-    const knee = c.margin === 'left' ? end + 14 : end - 14
-    return { ...c, chosen: own.chosen, unsure: own.unsure, d: `M${end} ${c.labelY}H${knee}L${c.x.toFixed(1)} ${c.y.toFixed(1)}` }
+    let d = ''
+    for (let i = 0; i < c.leader.length; i += 2) d += `${i === 0 ? 'M' : 'L'}${c.leader[i]!.toFixed(1)} ${c.leader[i + 1]!.toFixed(1)}`
+    return { ...c, chosen: own.chosen, unsure: own.unsure, d }
   })
 })
 
@@ -287,7 +294,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
           <g stroke-linecap="round">
             <line v-for="(l, i) in o.performer" :key="`p${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" stroke="var(--g-madder)" :stroke-width="o.placed.main ? 3 : 1.5" stroke-opacity="0.85" />
             <template v-if="o.placed.main"><circle v-for="(l, i) in o.performer" :key="`pc${i}`" :cx="l.x1" :cy="l.y1" r="3" fill="#f5f1e8" stroke="var(--g-madder)" stroke-width="1.4" /></template>
-            <line v-for="(l, i) in o.bones" :key="`b${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" :stroke="l.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :stroke-width="l.chosen ? 3 : o.placed.main ? 1.8 : 1.1" stroke-opacity="0.85" />
+            <line v-for="(l, i) in o.bones" :key="`b${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" :stroke="l.chosen ? (view.step === 'skin' ? '#f5f1e8' : 'var(--g-madder)') : view.step === 'skin' ? '#cfd8d6' : 'var(--on-ground)'" :stroke-width="l.chosen ? 3 : o.placed.main ? 1.8 : 1.1" stroke-opacity="0.85" />
           </g>
           <g v-for="d in o.dots" :key="d.id" class="pointer-events-auto" :class="view.step === 'landmarks' ? 'cursor-move' : 'cursor-pointer'" :transform="`translate(${d.x} ${d.y})`" :data-mark="o.placed.main ? d.id : `${o.placed.view}:${d.id}`" @pointerdown="down($event, o.placed, d)">
             <circle r="9" fill="transparent" />
@@ -303,7 +310,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       <g v-for="c in callouts" :key="c.id" class="pointer-events-auto cursor-pointer" @pointerdown.stop="choose(c.id)">
         <path :d="c.d" fill="none" :stroke="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :stroke-width="c.chosen ? 1.5 : 0.8" :stroke-opacity="c.chosen ? 1 : 0.5" class="pointer-events-none" />
         <g :transform="`translate(${c.labelX} ${c.labelY})`"><SideMark :side="c.side" :size="3.6" :fill="colorOf(c.side)" /></g>
-        <text :x="c.margin === 'left' ? c.labelX - 9 : c.labelX + 9" :y="c.labelY + 4.5" :text-anchor="c.margin === 'left' ? 'end' : 'start'" font-size="13" :font-weight="c.chosen ? 700 : 500" :fill="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :data-callout="c.id">
+        <text :x="c.anchor === 'end' ? c.labelX - 9 : c.labelX + 9" :y="c.labelY + 4.5" :text-anchor="c.anchor" font-size="13" :font-weight="c.chosen ? 700 : 500" :fill="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :data-callout="c.id">
           {{ c.label }}<tspan v-if="c.value" dx="6" class="num" font-size="12" font-weight="400" :fill="c.unsure ? 'var(--g-madder)' : 'var(--on-ground-2)'">{{ c.value }}</tspan>
         </text>
       </g>

@@ -2,6 +2,7 @@ import { conjugate, distance, dot, rotate, vec3At, type Quat } from '../math'
 import type { Take } from '../motion'
 import { worldPose, worldPoseBuffer, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
+import type { TransferPlan } from './prepare'
 
 /** How the hips' travel is carried over. */
 export interface Travel {
@@ -14,21 +15,18 @@ export interface Travel {
 
 const FEET = ['leftFoot', 'rightFoot', 'leftToes', 'rightToes']
 
-interface Stance { readonly low: number; readonly leg: number; readonly stand: number }
+/** How a skeleton stands: lowest foot joint, thigh and shin, and height of the hips over straight legs, in its own frame and unit. */
+export interface Stance { readonly low: number; readonly leg: number; readonly stand: number }
 
 /**
  * The ratio of leg lengths, and how high the hips of each stand over straight legs. Crouching and
  * bobbing are told from there, so that feet of any height meet the ground.
  * A rest pose that hangs in the air takes its ground from the take.
  */
-export function travelScale(
-  performer: Skeleton, performerRoles: Readonly<Record<string, number>>, performerFrame: Quat, take: Take,
-  figure: Skeleton, figureRoles: Readonly<Record<string, number>>, figureFrame: Quat,
-): Travel {
-  const theirs = stanceOf(performer, performerRoles, performerFrame)
-  const own = stanceOf(figure, figureRoles, figureFrame)
+export function travelScale(plan: TransferPlan, take: Take): Travel {
+  const { performerStance: theirs, figureStance: own } = plan
   const scale = theirs.leg > 0 ? own.leg / theirs.leg : 1
-  const seen = lowestFoot(performer, performerRoles, performerFrame, take)
+  const seen = lowestFoot(plan.performerSkeleton, plan.performer.joints, plan.performerFrame, take)
   const lifted = Math.abs(seen - theirs.low) < 0.1 * theirs.leg ? 0 : seen - theirs.low
   // a figure whose own rest pose hangs below the ground stands where the performer stands
   const hangs = own.low < -0.3 * own.leg
@@ -36,7 +34,8 @@ export function travelScale(
   return { scale, performerStand: theirs.stand + lifted, figureStand: own.stand + raised }
 }
 
-function stanceOf(skeleton: Skeleton, roles: Readonly<Record<string, number>>, frame: Quat): Stance {
+/** Measures how a skeleton stands at rest. */
+export function stanceOf(skeleton: Skeleton, roles: Readonly<Record<string, number>>, frame: Quat): Stance {
   const p = framedPositions(skeleton, frame)
   const low = Math.min(...FEET.filter(r => roles[r] !== undefined).map(r => p[roles[r]][1]))
   let leg = 0
@@ -55,7 +54,7 @@ function lowestFoot(skeleton: Skeleton, roles: Readonly<Record<string, number>>,
   const feet = FEET.flatMap(r => (roles[r] === undefined ? [] : [roles[r]]))
   const n = skeleton.names.length
   const pose = worldPoseBuffer(n)
-  const step = Math.max(1, Math.floor(take.frames / 60))
+  const step = Math.max(1, Math.floor(take.frames / 32))
   const up = rotate(conjugate(frame), [0, 1, 0])
   const lows: number[] = []
   for (let f = 0; f < take.frames; f += step) {

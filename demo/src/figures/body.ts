@@ -72,12 +72,13 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
   }
   trunk.push(cone('head', c.trim, [-hh * 0.09 * H, (headBase + hh * 0.2) * H, hh * 0.355 * H], [hh * 0.09 * H, (headBase + hh * 0.2) * H, hh * 0.355 * H], hh * 0.026, hh * 0.026, hh * 0.03))
   trunk.push(ellipsoid('head', c.hair, [0, (skullY + hh * 0.02) * H, -hh * 0.075 * H], [hh * 0.39, hh * 0.408, hh * 0.395], hh * 0.012))
+  if (!p.cap) trunk.push(ellipsoid('head', c.hair, [0, (headBase + hh * 0.79) * H, hh * 0.02 * H], [hh * 0.375, hh * 0.235, hh * 0.4], hh * 0.02))
   if (p.cap) {
     trunk.push(ellipsoid('head', c.jacket, [0, (headBase + hh * 0.85) * H, -hh * 0.02 * H], [hh * 0.43, hh * 0.15, hh * 0.46], hh * 0.03))
     trunk.push(ellipsoid('head', c.boots, [0, (headBase + hh * 0.765) * H, hh * 0.36 * H], [hh * 0.27, hh * 0.025, hh * 0.2], hh * 0.02))
     trunk.push(ellipsoid('head', c.hair, [0, (headBase + hh * 0.32) * H, -hh * 0.42 * H], [hh * 0.15, hh * 0.14, hh * 0.13], hh * 0.04))
   }
-  const eyes = [1, -1].map(s => ({ centre: [s * hh * 0.155 * H, (headBase + hh * 0.5) * H, hh * 0.335 * H] as Vec3, radius: hh * 0.062 * H }))
+  const eyes = [1, -1].map(s => ({ centre: [s * hh * 0.155 * H, (headBase + hh * 0.5) * H, hh * 0.338 * H] as Vec3, radius: hh * 0.054 * H }))
 
   const groups: BlobGroup[] = [{ k: 0, blobs: trunk }]
   for (const side of ['left', 'right'] as const) {

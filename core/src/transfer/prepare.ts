@@ -1,0 +1,156 @@
+import { ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
+import { recogniseRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
+import { bodyFrame, framedPositions } from './body-frame'
+import { chainShares, type ChainShare } from './chain-shares'
+import { matchRests, restStance } from './rest-match'
+import { stanceOf, type Stance } from './travel'
+
+export interface PrepareOptions {
+  /** Joint names of performer and figure by role, in place of what is recognised. */
+  readonly map?: { readonly performer?: Readonly<Record<string, string>>; readonly figure?: Readonly<Record<string, string>> }
+  /** `auto` brings the two rest poses together limb by limb; `none` takes them as they are. Default auto. */
+  readonly rest?: 'auto' | 'none'
+}
+
+/**
+ * Everything about a pair of skeletons that a transfer needs, worked out once for any number of takes.
+ *
+ * World turns follow W_figure = C · W_performer · K with K = W_performer(rest)⁻¹ C⁻¹ M⁻¹ W_figure(rest),
+ * C between the two body frames and M the rest match. Where a figure joint and its parent follow
+ * performer joints on one line, that folds into local turns: L · (performer's own local turns) · K,
+ * with L and K constant, and no kinematics are needed at all. The rest goes through world turns.
+ */
+export interface TransferPlan {
+  readonly performer: RoleReading
+  readonly figure: RoleReading
+  readonly performerSkeleton: Skeleton
+  readonly figureSkeleton: Skeleton
+  readonly performerFrame: Quat
+  readonly figureFrame: Quat
+  /** From the performer's space to the figure's. */
+  readonly toFigure: Quat
+  readonly performerHips: Vec3
+  readonly figureHips: Vec3
+  readonly performerStance: Stance
+  readonly figureStance: Stance
+  readonly match: Readonly<Record<string, Quat>>
+  /** What each figure joint follows; undefined keeps its rest turn. */
+  readonly follow: readonly (ChainShare | undefined)[]
+  /** Joints solved from local turns: joint, first and end place in `path`, constants 8 numbers each. */
+  readonly direct: { readonly joints: Int32Array; readonly from: Int32Array; readonly to: Int32Array; readonly path: Int32Array; readonly constants: Float64Array }
+  /** Joints solved through world turns, parents first: joint, both performer joints, share, constants 8 numbers each. */
+  readonly world: { readonly joints: Int32Array; readonly a: Int32Array; readonly b: Int32Array; readonly t: Float64Array; readonly constants: Float64Array; readonly writes: Uint8Array }
+  /** Performer joints whose world turn is needed, parents first. */
+  readonly needed: Int32Array
+}
+
+/**
+ * Reads both skeletons and lays out the transfer between them.
+ * @throws ChiraxisError `no-roles` where performer or figure cannot be read as a biped
+ */
+export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: PrepareOptions = {}): TransferPlan {
+  const pr = withMap(performer, options.map?.performer, 'performer')
+  const fr = withMap(figure, options.map?.figure, 'figure')
+  for (const [who, r] of [['performer', pr], ['figure', fr]] as const) {
+    if (r.missing.length > 0) throw new ChiraxisError('no-roles', `The ${who}'s skeleton lacks ${list(r.missing)}; name these joints in the role map and try again.`, { missing: r.missing })
+  }
+  const performerFrame = bodyFrame(performer, pr.joints)
+  const figureFrame = bodyFrame(figure, fr.joints)
+  const match = options.rest === 'none' ? {} : matchRests(restStance(figure, fr.joints, figureFrame), restStance(performer, pr.joints, performerFrame))
+  const pRest = worldPose(performer)
+  const fRest = worldPose(figure)
+  const F = figure.names.length
+  const toFigure = multiply(conjugate(figureFrame), performerFrame)
+
+  const follow: (ChainShare | undefined)[] = new Array<ChainShare | undefined>(F).fill(undefined)
+  for (const [role, j] of Object.entries(fr.joints)) {
+    if (pr.joints[role] !== undefined) follow[j] = { a: pr.joints[role], b: pr.joints[role], t: 0 }
+  }
+  for (const share of chainShares(figure, fr.joints, performer, pr.joints)) follow[share.joint] = share
+  const roleOf = new Map(Object.entries(fr.joints).map(([r, j]) => [j, r]))
+  const constant = (p: number, j: number): Quat => {
+    const m = match[roleOf.get(j) ?? '']
+    let k: Quat = multiply(conjugate(quatAt(pRest.rotations, p)), conjugate(performerFrame))
+    if (m) k = multiply(k, conjugate(m))
+    return multiply(multiply(k, figureFrame), quatAt(fRest.rotations, j))
+  }
+
+  // per figure joint, the one performer joint and constant its world turn comes from, where there is one
+  const simple: ({ joint: number; k: Quat } | undefined)[] = []
+  const direct: { joint: number; path: number[]; left: Quat; right: Quat }[] = []
+  const world: { joint: number; share?: ChainShare; ka: Quat; kb: Quat }[] = []
+  const throughWorld = new Set<number>()
+  for (let j = 0; j < F; j++) {
+    const share = follow[j]
+    const parent = figure.parents[j]
+    const above = parent >= 0 ? simple[parent] : undefined
+    if (!share) {
+      // keeps its rest turn on its parent, so it follows whatever its parent follows
+      simple.push(above && { joint: above.joint, k: multiply(above.k, quatAt(figure.restRotations, j)) })
+      continue
+    }
+    const k = constant(share.a, j)
+    simple.push(share.t === 0 ? { joint: share.a, k } : undefined)
+    const path = share.t > 0 ? undefined : parent < 0 ? lineOf(performer, -1, share.a) : above && lineOf(performer, above.joint, share.a)
+    if (path) direct.push({ joint: j, path, left: parent < 0 ? toFigure : conjugate(above!.k), right: k })
+    else throughWorld.add(j)
+  }
+  // a joint through world turns needs its ancestors' world turns too
+  const wanted = new Set<number>()
+  for (const j of throughWorld) for (let p = j; p >= 0; p = figure.parents[p]) wanted.add(p)
+  const needed = new Set<number>()
+  const need = (p: number): void => { for (let q = p; q >= 0; q = performer.parents[q]) needed.add(q) }
+  for (let j = 0; j < F; j++) {
+    if (!wanted.has(j)) continue
+    const share = follow[j]
+    if (!share) {
+      world.push({ joint: j, ka: quatAt(figure.restRotations, j), kb: [0, 0, 0, 1] })
+      continue
+    }
+    need(share.a)
+    need(share.b)
+    world.push({ joint: j, share, ka: constant(share.a, j), kb: constant(share.b, j) })
+  }
+  const paths = direct.flatMap(d => d.path)
+  let at = 0
+  return {
+    performer: pr, figure: fr, performerSkeleton: performer, figureSkeleton: figure, performerFrame, figureFrame, toFigure, match, follow,
+    performerHips: framedPositions(performer, performerFrame)[pr.joints.hips], figureHips: framedPositions(figure, figureFrame)[fr.joints.hips],
+    performerStance: stanceOf(performer, pr.joints, performerFrame), figureStance: stanceOf(figure, fr.joints, figureFrame),
+    direct: {
+      joints: Int32Array.from(direct, d => d.joint), from: Int32Array.from(direct, d => (at += d.path.length) - d.path.length),
+      to: Int32Array.from(direct.map((_, i) => direct.slice(0, i + 1).reduce((n, d) => n + d.path.length, 0))),
+      path: Int32Array.from(paths), constants: Float64Array.from(direct.flatMap(d => [...d.left, ...d.right])),
+    },
+    world: {
+      joints: Int32Array.from(world, w => w.joint), a: Int32Array.from(world, w => w.share?.a ?? -1), b: Int32Array.from(world, w => w.share?.b ?? -1),
+      t: Float64Array.from(world, w => w.share?.t ?? 0), constants: Float64Array.from(world.flatMap(w => [...w.ka, ...w.kb])),
+      writes: Uint8Array.from(world, w => (throughWorld.has(w.joint) ? 1 : 0)),
+    },
+    needed: Int32Array.from([...needed].sort((x, y) => x - y)),
+  }
+}
+
+/** The joints on the way from below `ancestor` (-1: from the root) down to `joint`, or undefined where it is no ancestor. */
+function lineOf(skeleton: Skeleton, ancestor: number, joint: number): number[] | undefined {
+  const line: number[] = []
+  for (let j = joint; j !== ancestor; j = skeleton.parents[j]) {
+    if (j < 0) return undefined
+    line.unshift(j)
+  }
+  return line
+}
+
+function withMap(skeleton: Skeleton, map: Readonly<Record<string, string>> | undefined, who: string): RoleReading {
+  const found = recogniseRoles(skeleton)
+  if (!map) return found
+  const joints: Record<string, number> = { ...found.joints }
+  for (const [role, name] of Object.entries(map)) {
+    const j = skeleton.names.indexOf(name)
+    if (j < 0) throw new ChiraxisError('no-roles', `The role map names the joint ${name}, which the ${who}'s skeleton does not have.`)
+    joints[role] = j
+  }
+  return { ...found, joints, missing: found.missing.filter(r => joints[r] === undefined), extra: found.extra.filter(j => !Object.values(joints).includes(j)) }
+}
+
+const list = (roles: readonly string[]): string => (roles.length > 4 ? `${roles.slice(0, 4).join(', ')} and ${roles.length - 4} more` : roles.join(', '))

@@ -22,7 +22,10 @@ export default defineNuxtConfig({
     build: { target: 'es2022' },
     optimizeDeps: { exclude: ['@chiraxis/core'] },
   },
-  nitro: { esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core'] } },
+  nitro: {
+    typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
+    esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core'] },
+  },
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
   experimental: { appManifest: false },
 })

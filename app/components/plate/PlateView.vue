@@ -242,7 +242,7 @@ function move(event: PointerEvent): void {
   const y = event.clientY - box.top
   const now = landmarks.value.find(l => l.id === dragging!.id)
   if (!now) return
-  drag.to(stage.value.unproject(dragging.placed, x, y, now.position))
+  drag.to([...stage.value.unproject(dragging.placed, x, y, now.position)])
   Object.assign(pointer, { x, y, active: true })
 }
 function up(): void {

@@ -1,3 +1,5 @@
+// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the validator ships no types, and every project that includes this file must see ours
+/// <reference path="../gltf-validator.d.ts" />
 import { angleOf, ChiraxisError, quatAt } from '../math'
 import { boundsOf } from '../mesh'
 import { worldPose } from '../skeleton'

@@ -100,7 +100,7 @@ export function childrenOf(skeleton: Skeleton): number[][] {
 export const jointByRole = (skeleton: Skeleton, role: string): number => skeleton.roles.indexOf(role)
 
 /** Matrices that carry rest-pose space into each joint's own space: 16·J, column-major. */
-export function inverseBindMatrices(skeleton: Skeleton): Float32Array {
+export function inverseBindMatrices(skeleton: Skeleton): Float32Array<ArrayBuffer> {
   const world = worldPose(skeleton)
   const out = new Float32Array(16 * skeleton.names.length)
   for (let j = 0; j < skeleton.names.length; j++) {

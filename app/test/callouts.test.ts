@@ -1,0 +1,51 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { LABEL_GAP, layoutCallouts, spread, type CalloutItem } from '../composables/callouts'
+import { ramp } from '../stage/ramp'
+
+const frame = { left: 200, right: 500, top: 20, bottom: 720, outerLeft: 76, outerRight: 634 }
+
+describe('call-outs', () => {
+  it('keep their distance and their order, near to where they belong', () => {
+    fc.assert(fc.property(fc.array(fc.double({ min: 0, max: 700, noNaN: true }), { minLength: 1, maxLength: 30 }), heights => {
+      const sorted = [...heights].sort((a, b) => a - b)
+      const ys = spread(sorted, 19, 20, 720)
+      for (let i = 1; i < ys.length; i++) expect(ys[i]! - ys[i - 1]!).toBeGreaterThan(18.999)
+      expect(ys[0]!).toBeGreaterThanOrEqual(20 - 1e-9)
+      expect(ys[ys.length - 1]!).toBeLessThanOrEqual(720 + 1e-9)
+    }))
+    expect(spread([100, 200, 300], 19, 0, 700)).toEqual([100, 200, 300])
+  })
+  it('never overlap in one margin, whatever the pose of the arms', () => {
+    const item = fc.record({ x: fc.double({ min: 100, max: 620, noNaN: true }), y: fc.double({ min: 60, max: 700, noNaN: true }), reaches: fc.boolean(), side: fc.constantFrom('left', 'right', 'middle') })
+    fc.assert(fc.property(fc.array(item, { minLength: 1, maxLength: 18 }), list => {
+      const items: CalloutItem[] = list.map((i, n) => ({ ...i, id: String(n), label: 'name', side: i.side as CalloutItem['side'] }))
+      const placed = layoutCallouts(items, frame)
+      expect(placed).toHaveLength(items.length)
+      for (const edge of [frame.left, frame.right]) {
+        const column = placed.filter(c => !c.reaches && c.labelX === edge).map(c => c.labelY).sort((a, b) => a - b)
+        for (let i = 1; i < column.length; i++) expect(column[i]! - column[i - 1]!).toBeGreaterThan(0)
+      }
+    }))
+  })
+  it('let the labels of an arm climb inwards', () => {
+    const arm: CalloutItem[] = [['tip', 600, 340], ['wrist', 540, 320], ['elbow', 460, 300], ['shoulder', 380, 270]].map(([id, x, y]) => ({ id: String(id), label: '', side: 'left', x: Number(x), y: Number(y), reaches: true }))
+    const body: CalloutItem = { id: 'hips', label: '', side: 'middle', x: 320, y: 400 }
+    const placed = layoutCallouts([...arm, body], frame)
+    const y = (id: string): number => placed.find(c => c.id === id)!.labelY
+    expect(y('tip')).toBeGreaterThan(340)
+    expect(y('elbow')).toBeLessThanOrEqual(y('wrist') - LABEL_GAP)
+    expect(y('shoulder')).toBeLessThanOrEqual(y('elbow') - LABEL_GAP)
+  })
+})
+
+describe('the heat ramp', () => {
+  it('grows lighter all the way', () => {
+    const light = (t: number): number => {
+      const [r, g, b] = ramp(t)
+      return 0.2126 * r + 0.7152 * g + 0.0722 * b
+    }
+    for (let i = 1; i <= 20; i++) expect(light(i / 20)).toBeGreaterThan(light((i - 1) / 20))
+    expect(ramp(-1)).toEqual(ramp(0))
+  })
+})

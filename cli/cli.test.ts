@@ -1,0 +1,96 @@
+import { execFile } from 'node:child_process'
+import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { promisify } from 'node:util'
+import { beforeAll, describe, expect, it } from 'vitest'
+import { readFile, writeBvh, writeGlb } from '@chiraxis/core/formats'
+import { makeFigure, ODA } from '@chiraxis/demo/figures'
+import { MOVES, record, SOUTH } from '@chiraxis/demo/takes'
+
+const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
+const file = (name: string): string => join(folder, name)
+
+interface Outcome { code: number; stderr: string; report: Record<string, never> & { ok?: boolean; error?: { code: string; message: string } } }
+
+async function chiraxis(...args: string[]): Promise<Outcome> {
+  const report = file(`report-${Math.random()}.json`)
+  const read = (): Outcome['report'] => {
+    try {
+      return JSON.parse(readFileSync(report, 'utf8')) as Outcome['report']
+    } catch {
+      return {} as Outcome['report']
+    }
+  }
+  try {
+    const { stderr } = await promisify(execFile)('npx', ['tsx', 'cli/src/main.ts', ...args, '--report', report])
+    return { code: 0, stderr, report: read() }
+  } catch (error) {
+    const e = error as { code: number; stderr: string }
+    return { code: e.code, stderr: e.stderr.split('\n').filter(l => !l.startsWith('npm warn')).join('\n'), report: read() }
+  }
+}
+
+beforeAll(async () => {
+  writeFileSync(file('oda.glb'), await writeGlb({ name: 'Oda', mesh: makeFigure(ODA, { vertices: 6000 }).mesh }))
+  const walk = record(MOVES[1], SOUTH)
+  writeFileSync(file('walk.bvh'), writeBvh(walk.skeleton, walk.take))
+  writeFileSync(file('empty.glb'), '')
+  writeFileSync(file('cut.glb'), readFileSync(file('oda.glb')).subarray(0, 5000))
+  writeFileSync(file('nan.obj'), 'v 0 0 0\nv 1 nan 0\nv 0 1 0\nf 1 2 3\n')
+  writeFileSync(file('cube.obj'), 'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\nf 4 3 2 1\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n')
+})
+
+describe('chiraxis', () => {
+  it('rigs a body, binds it again, and carries a motion onto it', async () => {
+    const rigged = await chiraxis('rig', file('oda.glb'), '--out', file('rigged.glb'))
+    expect(rigged.code).toBe(0)
+    expect(rigged.report).toMatchObject({ ok: true, proof: { validatorErrors: 0 } })
+    const report = rigged.report as unknown as { landmarks: unknown[]; joints: { role: string }[]; height: number; timings: Record<string, number>; peakMemoryMiB: number }
+    expect(report.landmarks).toHaveLength(24)
+    expect(report.joints.map(j => j.role)).toContain('leftLowerArm')
+    expect(report.height).toBeCloseTo(1.72, 1)
+    expect(Object.keys(report.timings)).toEqual(expect.arrayContaining(['read', 'straighten', 'landmarks', 'skin']))
+    expect(report.peakMemoryMiB).toBeGreaterThan(10)
+
+    const again = await chiraxis('rig', file('oda.glb'), '--out', file('rigged2.glb'))
+    expect(again.code).toBe(0)
+    expect(readFileSync(file('rigged2.glb')).equals(readFileSync(file('rigged.glb')))).toBe(true)
+
+    expect((await chiraxis('bind', file('oda.glb'), '--skeleton', file('rigged.glb'), '--out', file('bound.glb'), '--influences', '8')).code).toBe(0)
+    expect((await readFile(readFileSync(file('bound.glb')), 'bound.glb')).skin?.influences).toBe(8)
+
+    const moved = await chiraxis('transfer', '--take', file('walk.bvh'), '--onto', file('rigged.glb'), '--out', file('moved.glb'), '--ground')
+    expect(moved.code).toBe(0)
+    expect(moved.report).toMatchObject({ roleMap: { leftLowerArm: 'elbow.L' }, proof: { validatorErrors: 0 } })
+    expect((moved.report as unknown as { measures: { footSkateMetresPerSecond: number } }).measures.footSkateMetresPerSecond).toBeLessThan(0.01)
+    const seen = await readFile(readFileSync(file('moved.glb')), 'moved.glb')
+    expect(seen.takes[0].frames).toBe(131)
+
+    const told = await chiraxis('inspect', file('walk.bvh'))
+    expect(told.report).toMatchObject({ kind: 'motion', upAxis: '+z', unit: 'cm', restPose: 'arms down' })
+  })
+  it('takes landmarks placed by hand', async () => {
+    writeFileSync(file('hand.json'), JSON.stringify([{ name: 'leftElbow', position: [0.4, 1.3, 0.05] }]))
+    const r = await chiraxis('rig', file('oda.glb'), '--out', file('hand.glb'), '--landmarks', file('hand.json'))
+    expect((r.report as unknown as { joints: { name: string; position: number[] }[] }).joints.find(j => j.name === 'leftLowerArm')!.position[0]).toBeCloseTo(0.4, 2)
+  })
+  it('refuses bad input with one clear line, status 1 and a code', async () => {
+    const cases: [string[], string][] = [
+      [['inspect', file('empty.glb')], 'empty-file'], [['inspect', file('cut.glb')], 'truncated-file'], [['rig', file('nan.obj'), '--out', file('x.glb')], 'not-finite'],
+      [['rig', file('cube.obj'), '--out', file('x.glb')], 'not-a-biped'], [['rig', file('walk.bvh'), '--out', file('x.glb')], 'no-triangles'],
+      [['inspect', file('nowhere.glb')], 'missing-file'], [['transfer', '--take', file('oda.glb'), '--onto', file('oda.glb'), '--out', file('x.glb')], 'no-take'],
+    ]
+    for (const [args, code] of cases) {
+      const r = await chiraxis(...args)
+      expect(r.code, args.join(' ')).toBe(1)
+      expect(r.report.error?.code, args.join(' ')).toBe(code)
+      expect(r.stderr.trim().split('\n')).toHaveLength(1)
+    }
+  })
+  it('calls wrong usage wrong usage', async () => {
+    for (const args of [['rig', file('oda.glb')], ['dance'], ['rig', file('oda.glb'), '--out', 'x', '--influences', '99'], ['inspect']]) {
+      expect((await chiraxis(...args)).code, args.join(' ')).toBe(2)
+    }
+  })
+})

@@ -1,0 +1,100 @@
+import { zipSync, strToU8 } from 'fflate'
+import { describe, expect, it } from 'vitest'
+import { writeGlb } from '../src/formats'
+import {
+  applyRemedy, createDerivation, currentRecipe, emptyRecipe, hashBytes, parseRecipe, readProject, record, redo, redoName, startHistory, stepKey, undo, undoName, writeProject, type FileRef, type Recipe,
+} from '../src/recipe'
+import { box } from './shapes'
+
+const bytes = new TextEncoder().encode('some file')
+const ref: FileRef = { name: 'a.glb', hash: hashBytes(bytes), size: bytes.length }
+const withBody: Recipe = { ...emptyRecipe('Test'), body: ref, landmarks: { edits: { leftElbow: [0.2, 0.7, 0] } } }
+
+describe('history', () => {
+  it('takes back and brings back by name, and drops what was undone before a new change', () => {
+    let h = startHistory(emptyRecipe('one'))
+    h = record(h, 'Rename', emptyRecipe('two'))
+    h = record(h, 'Rename again', emptyRecipe('three'))
+    expect(undoName(h)).toBe('Rename again')
+    h = undo(h)
+    expect(currentRecipe(h).name).toBe('two')
+    expect(redoName(h)).toBe('Rename again')
+    expect(currentRecipe(redo(h)).name).toBe('three')
+    h = record(h, 'Other', emptyRecipe('four'))
+    expect(redoName(h)).toBeUndefined()
+    expect(currentRecipe(undo(undo(undo(h)))).name).toBe('one')
+  })
+  it('joins the steps of one drag', () => {
+    let h = startHistory(emptyRecipe('one'))
+    h = record(h, 'Drag', emptyRecipe('a'), true)
+    h = record(h, 'Drag', emptyRecipe('b'), true)
+    expect(h.entries).toHaveLength(2)
+    expect(currentRecipe(undo(h)).name).toBe('one')
+  })
+})
+
+describe('recipes', () => {
+  it('are checked on the way in; newer ones are refused politely', () => {
+    expect(parseRecipe(JSON.parse(JSON.stringify(withBody)))).toEqual(withBody)
+    expect(() => parseRecipe({ ...withBody, version: 2 })).toThrow(/newer Chiraxis/)
+    expect(() => parseRecipe({ ...withBody, skin: { influences: 99, firmness: 1 } })).toThrow(/readable recipe/)
+    expect(() => parseRecipe('nonsense')).toThrow(/readable recipe/)
+  })
+  it('take remedies', () => {
+    expect(applyRemedy(withBody, { ground: false }).transfer.ground).toBe(false)
+    expect(applyRemedy(withBody, { edits: { chest: [0, 0.7, 0] } }).landmarks.edits).toEqual({ chest: [0, 0.7, 0] })
+  })
+  it('give keys that change with what they depend on', () => {
+    expect(stepKey('a', 1)).not.toBe(stepKey('a', 2))
+    expect(stepKey('a', 1)).not.toBe(stepKey('b', 1))
+    expect(stepKey('a', { x: 1 })).toBe(stepKey('a', { x: 1 }))
+  })
+})
+
+describe('project files', () => {
+  it('come back whole, the same bytes each time', async () => {
+    const packed = await writeProject(withBody, async () => bytes)
+    expect(await writeProject(withBody, async () => bytes)).toEqual(packed)
+    const { recipe, files } = await readProject(packed)
+    expect(recipe).toEqual(withBody)
+    expect(files.get(ref.hash)).toEqual(bytes)
+  })
+  it('are refused when they are none, damaged, or lack a file', async () => {
+    const packed = await writeProject(withBody, async () => bytes)
+    await expect(readProject(new Uint8Array(0))).rejects.toMatchObject({ code: 'empty-file' })
+    await expect(readProject(packed.subarray(0, packed.length - 30))).rejects.toMatchObject({ code: 'bad-syntax' })
+    await expect(readProject(strToU8('not a zip at all'))).rejects.toMatchObject({ code: 'bad-syntax' })
+    await expect(readProject(zipSync({ 'other.txt': strToU8('x') }))).rejects.toMatchObject({ code: 'wrong-format' })
+    await expect(readProject(zipSync({ 'recipe.json': strToU8(JSON.stringify(withBody)) }))).rejects.toMatchObject({ code: 'missing-file' })
+    await expect(readProject(zipSync({ 'recipe.json': strToU8(JSON.stringify(withBody)), [`files/${ref.hash}`]: strToU8('altered') }))).rejects.toMatchObject({ code: 'missing-file' })
+    await expect(readProject(zipSync({ 'recipe.json': strToU8('{') }))).rejects.toMatchObject({ code: 'bad-syntax' })
+  })
+})
+
+describe('derivation', () => {
+  it('works each step out once, forgets what failed, and asks for a body', async () => {
+    let reads = 0
+    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
+    const file: FileRef = { name: 'box.glb', hash: hashBytes(glb), size: glb.length }
+    const d = createDerivation(async () => {
+      reads++
+      return glb
+    })
+    const recipe = { ...emptyRecipe(), body: file }
+    const first = await d.shape(recipe)
+    expect(await d.shape({ ...recipe, name: 'renamed' })).toBe(first)
+    expect(await d.shape({ ...recipe, straighten: { unit: 'cm' } })).not.toBe(first)
+    expect(reads).toBe(1)
+    // a box is no biped: refused each time it is asked, and never cached as a result
+    await expect(d.landmarks(recipe)).rejects.toMatchObject({ code: 'not-a-biped' })
+    await expect(d.skeleton(recipe)).rejects.toMatchObject({ code: 'not-a-biped' })
+    await expect(d.shape(emptyRecipe())).rejects.toMatchObject({ code: 'missing-file' })
+  })
+  it('works a stopped step out again', async () => {
+    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
+    const d = createDerivation(async () => glb)
+    const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
+    await expect(d.landmarks(recipe, { signal: { aborted: true } })).rejects.toBeDefined()
+    expect((await d.shape(recipe)).straightened.height).toBeCloseTo(1.8, 3)
+  })
+})

@@ -1,0 +1,84 @@
+import { beforeAll, describe, expect, it } from 'vitest'
+import { readBvh, writeBvh } from '@chiraxis/core/formats'
+import { detectLandmarks } from '@chiraxis/core/landmarks'
+import { angleOf, fromAxisAngle, normalize, quatAt, seededRandom } from '@chiraxis/core/math'
+import type { Take } from '@chiraxis/core/motion'
+import { buildBiped, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { perform, transfer } from '@chiraxis/core/transfer'
+import { MOVES, NORTH, NORTH_ALONG, PERSON, record, SOUTH, type Habit } from '../src/takes'
+import { odaBody } from './bodies'
+
+let oda: Skeleton
+beforeAll(async () => { oda = buildBiped(await detectLandmarks(odaBody().mesh)) })
+
+/** Worst difference of any joint in any frame, degrees. */
+function difference(a: Take, b: Take): number {
+  const n = oda.names.length
+  let worst = 0
+  for (let f = 0; f < a.frames; f++) {
+    const p = worldPose(oda, a.translations, a.rotations, f * n)
+    const q = worldPose(oda, b.translations, b.rotations, f * n)
+    for (let j = 0; j < n; j++) worst = Math.max(worst, angleOf(quatAt(p.rotations, j), quatAt(q.rotations, j)))
+  }
+  return (worst * 180) / Math.PI
+}
+
+/** As a file would bring it. */
+function throughFile(r: { skeleton: Skeleton; take: Take }): { skeleton: Skeleton; take: Take } {
+  const read = readBvh(writeBvh(r.skeleton, r.take), r.take.name)
+  return { skeleton: read.skeleton!, take: read.takes[0] }
+}
+
+describe('one performance on other skeletons', () => {
+  for (const move of MOVES) {
+    it(`${move.name}: North and South agree on Oda within 1 degree per joint`, async () => {
+      const [a, b] = [NORTH, SOUTH].map(h => throughFile(record(move, h)))
+      const one = await transfer(a.skeleton, a.take, oda)
+      const two = await transfer(b.skeleton, b.take, oda)
+      expect(one.performer.missing).toEqual([])
+      const d = difference(one.take, two.take)
+      console.log(`${move.name}: North against South ${d.toFixed(3)} degrees`)
+      expect(d).toBeLessThan(1)
+    })
+  }
+  it('agrees exactly when only the joint axes differ', async () => {
+    const random = seededRandom(12)
+    const wild: Habit = { ...NORTH, axes: () => fromAxisAngle(normalize([random() - 0.5, random() - 0.5, random() - 0.5]), 5 * random()) }
+    const fixed = new Map<string, [number, number, number, number]>()
+    const habit: Habit = { ...wild, axes: role => fixed.get(role) ?? (fixed.set(role, wild.axes!(role)), fixed.get(role)!) }
+    const walk = MOVES[1]
+    const plain = record(walk, NORTH)
+    const base = await transfer(plain.skeleton, plain.take, oda)
+    for (const h of [NORTH_ALONG, habit]) {
+      const r = record(walk, h)
+      expect(difference(base.take, (await transfer(r.skeleton, r.take, oda)).take)).toBeLessThan(0.02)
+    }
+  })
+})
+
+describe('feet', () => {
+  it('rest where the generator says they rest, and hardly slide afterwards', async () => {
+    for (const move of MOVES) {
+      const r = record(move, SOUTH)
+      const p = await perform(r.skeleton, r.take, oda)
+      let agree = 0
+      r.contacts.forEach(([left, right], f) => {
+        if (left === (p.contacts.left[f] === 1)) agree++
+        if (right === (p.contacts.right[f] === 1)) agree++
+      })
+      expect(agree / (2 * r.contacts.length), move.name).toBeGreaterThan(0.95)
+      expect(p.measures.footSkateMetresPerSecond, move.name).toBeLessThan(0.01)
+      expect(p.measures.clearance * 1.72, move.name).toBeGreaterThan(-0.002)
+    }
+  })
+})
+
+describe('recordings', () => {
+  it('are of one person: same bones, whatever the unit', () => {
+    const north = record(MOVES[0], NORTH).skeleton
+    const south = record(MOVES[0], SOUTH).skeleton
+    const thigh = (s: Skeleton, name: string): number => Math.hypot(...s.restTranslations.subarray(3 * s.names.indexOf(name), 3 * s.names.indexOf(name) + 3))
+    expect(thigh(south, 'knee.L')).toBeCloseTo(100 * thigh(north, 'north:LeftShin'), 3)
+    expect(thigh(north, 'north:LeftShin')).toBeCloseTo(PERSON.leftUpperLeg[1] - PERSON.leftLowerLeg[1], 5)
+  })
+})

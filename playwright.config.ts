@@ -1,0 +1,25 @@
+import { defineConfig } from '@playwright/test'
+
+const PORT = 4871
+
+export default defineConfig({
+  testDir: 'e2e',
+  timeout: 90_000,
+  workers: 1,
+  reporter: [['list']],
+  use: {
+    baseURL: `http://127.0.0.1:${PORT}`,
+    viewport: { width: 1280, height: 800 },
+    colorScheme: 'light',
+    acceptDownloads: true,
+    launchOptions: {
+      executablePath: '/usr/bin/chromium',
+      args: ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
+        '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'],
+    },
+  },
+  webServer: {
+    command: 'node .output/server/index.mjs', url: `http://127.0.0.1:${PORT}/api/health`, reuseExistingServer: false,
+    env: { HOST: '127.0.0.1', NITRO_HOST: '127.0.0.1', PORT: String(PORT), NITRO_PORT: String(PORT) },
+  },
+})

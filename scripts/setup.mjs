@@ -1,0 +1,66 @@
+import { execFileSync, spawnSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+
+/** Runs a command with its output shown; ends the program with its status when it fails. */
+export function run(command, args, options = {}) {
+  const done = spawnSync(command, args, { stdio: 'inherit', ...options })
+  if (done.status !== 0) process.exit(done.status ?? 1)
+}
+
+/** Installs packages when they are missing or the lock file changed. */
+export function install() {
+  const lock = createHash('sha256').update(readFileSync('package-lock.json')).digest('hex')
+  const mark = 'node_modules/.installed'
+  if (existsSync(mark) && readFileSync(mark, 'utf8') === lock) return
+  console.log('Installing packages …')
+  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error'])
+  writeFileSync(mark, lock)
+}
+
+/** Newest change below the given files and folders, milliseconds. */
+export function newest(paths) {
+  let latest = 0
+  for (const path of paths) {
+    if (!existsSync(path)) continue
+    const info = statSync(path)
+    if (info.isDirectory()) {
+      for (const name of readdirSync(path)) {
+        if (name !== 'node_modules' && name !== 'demo') latest = Math.max(latest, newest([join(path, name)]))
+        else if (name === 'demo' && path !== 'public') latest = Math.max(latest, newest([join(path, name)]))
+      }
+    } else latest = Math.max(latest, info.mtimeMs)
+  }
+  return latest
+}
+
+const SOURCES = ['app', 'core/src', 'server', 'nuxt.config.ts', 'package-lock.json', 'public/mark.svg']
+
+/** Makes the demo files when they are missing or their generators changed. */
+export function demo() {
+  if (existsSync('public/demo/index.json') && statSync('public/demo/index.json').mtimeMs > newest(['demo/src', 'core/src/formats', 'core/src/skeleton'])) return false
+  console.log('Making the demo figures and takes …')
+  run('npx', ['tsx', 'demo/src/build.ts', 'public/demo'])
+  return true
+}
+
+/** Builds the application when it is missing or its sources changed. */
+export function build(force = false) {
+  const mark = '.output/nitro.json'
+  if (!force && existsSync(mark) && statSync(mark).mtimeMs > newest(SOURCES)) return
+  console.log('Building …')
+  run('npx', ['nuxt', 'build', '--logLevel', 'silent'])
+}
+
+/** Debian's Chromium, installed when it may be. */
+export function chromium() {
+  if (existsSync('/usr/bin/chromium')) return
+  console.log('Installing Chromium …')
+  try {
+    execFileSync('apt-get', ['install', '-y', '-q', 'chromium'], { stdio: 'ignore', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+  } catch {
+    execFileSync('apt-get', ['update', '-q'], { stdio: 'ignore' })
+    run('apt-get', ['install', '-y', '-q', 'chromium'], { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+  }
+}

@@ -181,11 +181,11 @@ export class Stage {
     this.frameAll()
   }
 
-  /** Where a point of the figure's space lies in a view, CSS pixels from the canvas corner. */
-  project(p: Placed, point: Point): { x: number; y: number } {
+  /** Where a point of the figure's space lies in a view, CSS pixels from the canvas corner; `depth` grows away from the viewer. */
+  project(p: Placed, point: Point): { x: number; y: number; depth: number } {
     const camera = this.cameras[p.view]
     const v = new Vector3(point[0] - this.focus[0], point[1], point[2] - this.focus[2]).project(camera)
-    return { x: p.rect.x + ((v.x + 1) / 2) * p.rect.width, y: p.rect.y + ((1 - v.y) / 2) * p.rect.height }
+    return { x: p.rect.x + ((v.x + 1) / 2) * p.rect.width, y: p.rect.y + ((1 - v.y) / 2) * p.rect.height, depth: v.z }
   }
 
   /** The point under the pointer as far from the viewer as `anchor` is. */

@@ -3,7 +3,7 @@ import { makeFigure, ODA, PIM, variedProportions, type MadeFigure, type Proporti
 const made = new Map<string, MadeFigure>()
 
 /** A made body, made once a test run. */
-export function body(name: string, proportions: Proportions, vertices = 7000): MadeFigure {
+export function body(name: string, proportions: Proportions, vertices = 5000): MadeFigure {
   const known = made.get(name)
   if (known) return known
   const figure = makeFigure(proportions, { vertices })

@@ -168,13 +168,14 @@ const marks = computed<Mark[]>(() => {
   }
   return []
 })
-interface Dot extends Mark { x: number; y: number }
+interface Dot extends Mark { x: number; y: number; depth: number }
 const overlays = computed(() => {
   void version.value
   if (!stage.value) return []
   return placed.value.map(p => ({
     placed: p, bones: bonesIn(p), performer: performerIn(p),
-    dots: marks.value.map((m): Dot => ({ ...m, ...stage.value!.project(p, m.place) })),
+    // what is nearer lies on top and is taken first; the chosen one before all
+    dots: marks.value.map((m): Dot => ({ ...m, ...stage.value!.project(p, m.place) })).sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth),
   }))
 })
 const callouts = computed(() => {

@@ -20,8 +20,12 @@ export interface VoxelizeOptions extends WorkOptions {
   readonly cells: number
 }
 
-/** Cells at most, whatever the shape of the box; beyond this the cells grow. */
-const MOST_CELLS = 24_000_000
+/**
+ * Cells at most in the box and in the solid; beyond these the cells grow. A standing figure of 200 cells
+ * height fills a tenth of this; what needs more is lying, or no figure, and must not take minutes.
+ */
+const MOST_CELLS = 6_000_000
+const MOST_SOLID = 400_000
 
 /**
  * Solid cells of a possibly unclean body. Along each of the three axes the surface crossings of every
@@ -86,6 +90,7 @@ export async function voxelize(positions: Float32Array, indices: Uint32Array, op
       cells[solid++] = c
     }
   }
+  if (solid > MOST_SOLID) return voxelize(positions, indices, { ...options, cells: ((extent[1] / size) * Math.cbrt(MOST_SOLID / solid)) * 0.97 })
   return { counts, size, origin, slot, cells: cells.slice(0, solid) }
 }
 

@@ -32,14 +32,16 @@ export function mirrorPlane(points: Float32Array): MirrorPlane {
     for (let step = 0; step < 36; step++) {
       const angle = (step * Math.PI) / 36
       const normal = normalize([0, 1, 2].map(k => u[k] * Math.cos(angle) + v[k] * Math.sin(angle)) as Vec3)
-      candidates.push({ normal, error: mirrorError(points, grid, normal, dot(normal, mean), size, coarse) })
+      // a body that mirrors every which way, as a box does, is taken to stand and face as files usually do
+      const unusual = 0.001 * Math.abs(normal[1]) + 0.0005 * Math.abs(normal[2])
+      candidates.push({ normal, error: mirrorError(points, grid, normal, dot(normal, mean), size, coarse) + unusual })
     }
   }
   candidates.sort((p, q) => p.error - q.error)
   let best: MirrorPlane | undefined
   for (const c of candidates.slice(0, 4)) {
     const settled = settle(points, grid, c.normal, dot(c.normal, mean), size)
-    if (!best || settled.error < best.error - 1e-4) best = settled
+    if (!best || settled.error < best.error - 1e-3) best = settled
   }
   return best!
 }

@@ -25,11 +25,13 @@ export interface MakeOptions {
 /** Generates a body as one closed surface (and two eyeballs when asked). */
 export function makeFigure(proportions: Proportions, options: MakeOptions): MadeFigure {
   const plan = bodyPlan(proportions, options.palette ?? ODA_COLORS)
-  // two sizings: vertices grow with the inverse square of the spacing
-  let spacing = proportions.height / 60
+  // vertices grow with the inverse square of the spacing, so a close guess is settled in a step or two
+  let spacing = proportions.height * Math.sqrt(1.1 / options.vertices)
   let net = surfaceNets(plan.groups, linesFor(plan, proportions, spacing))
   for (let round = 0; round < 2; round++) {
-    spacing *= Math.sqrt(net.positions.length / 3 / options.vertices)
+    const ratio = net.positions.length / 3 / options.vertices
+    if (Math.abs(ratio - 1) < 0.05) break
+    spacing *= Math.sqrt(ratio)
     net = surfaceNets(plan.groups, linesFor(plan, proportions, spacing))
   }
   // standing exactly on the ground

@@ -1,0 +1,59 @@
+import { expect, type Download, type Locator, type Page } from '@playwright/test'
+import { readFile } from 'node:fs/promises'
+
+/** Opens the program and waits until everything is worked out. Any error of the page fails the test. */
+export async function open(page: Page): Promise<string[]> {
+  const errors: string[] = []
+  page.on('pageerror', e => errors.push(e.message))
+  page.on('console', m => { if (m.type() === 'error') errors.push(m.text()) })
+  await page.goto('/')
+  await settled(page)
+  return errors
+}
+
+export async function settled(page: Page): Promise<void> {
+  await expect(page.getByTestId('workbench')).toHaveAttribute('data-ready', 'true', { timeout: 60_000 })
+  // a change may only just have been made
+  await page.waitForTimeout(150)
+  await expect(page.getByTestId('workbench')).toHaveAttribute('data-ready', 'true', { timeout: 60_000 })
+}
+
+export const stop = (page: Page, name: string): Locator => page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name, exact: true })
+
+export const mark = (page: Page, id: string): Locator => page.locator(`[data-mark="${id}"]`)
+
+export async function centreOf(locator: Locator): Promise<{ x: number; y: number }> {
+  const box = (await locator.boundingBox())!
+  return { x: box.x + box.width / 2, y: box.y + box.height / 2 }
+}
+
+/** Drags a mark by pixels. */
+export async function drag(page: Page, id: string, dx: number, dy: number): Promise<void> {
+  const { x, y } = await centreOf(mark(page, id))
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  for (let i = 1; i <= 5; i++) await page.mouse.move(x + (dx * i) / 5, y + (dy * i) / 5)
+  await page.mouse.up()
+}
+
+/** Sum of the pixels of the large view, to tell whether the picture changed. */
+export async function picture(page: Page): Promise<string> {
+  return page.getByTestId('plate').locator('canvas').evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL('image/png'))
+}
+
+export async function bytesOf(download: Download): Promise<Uint8Array> {
+  return new Uint8Array(await readFile(await download.path()))
+}
+
+/** Drops a file on the window. */
+export async function drop(page: Page, name: string, bytes: Uint8Array): Promise<void> {
+  const encoded = Buffer.from(bytes).toString('base64')
+  const transfer = await page.evaluateHandle(([fileName, data]) => {
+    const raw = atob(data!)
+    const content = Uint8Array.from(raw, c => c.charCodeAt(0))
+    const t = new DataTransfer()
+    t.items.add(new File([content], fileName!))
+    return t
+  }, [name, encoded])
+  await page.getByTestId('workbench').dispatchEvent('drop', { dataTransfer: transfer })
+}

@@ -23,6 +23,7 @@ export default defineNuxtConfig({
     optimizeDeps: { exclude: ['@chiraxis/core'] },
   },
   nitro: {
+    compressPublicAssets: { gzip: true, brotli: false },
     typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
     esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core'] },
   },

@@ -241,7 +241,8 @@ function measuringTape(): LineSegments {
   const points: number[] = []
   const reach = 9
   const half = 0.5
-  for (const x of [-half, half]) points.push(x, 0, -reach, x, 0, reach)
+  // in short runs, because some software renderers lose a line that passes behind the viewer
+  for (const x of [-half, half]) for (let z = -reach; z < reach; z++) points.push(x, 0, z, x, 0, z + 1)
   for (let z = -reach; z <= reach; z++) points.push(-half, 0, z, half, 0, z)
   const geometry = new BufferGeometry()
   geometry.setAttribute('position', new BufferAttribute(Float32Array.from(points), 3))

@@ -2,7 +2,7 @@
 const derived = useDerived()
 const project = useProject()
 const counts = computed(() => [
-  ['Body', derived.shape ? `${(derived.shape.mesh.positions.length / 3).toLocaleString('en').replaceAll(',', ' ')}` : '–'],
+  ['Vertices', derived.shape ? `${(derived.shape.mesh.positions.length / 3).toLocaleString('en').replaceAll(',', ' ')}` : '–'],
   ['Joints', derived.skeleton ? String(derived.skeleton.names.length) : '–'],
   ['Influences', String(project.recipe.skin.influences)],
   ['Takes', String(project.recipe.takes.length)],

@@ -129,7 +129,7 @@ function bonesIn(p: Placed): Line[] {
   })
 }
 
-const performerPlaces = computed<{ places: Vec3[]; parents: Int16Array } | undefined>(() => {
+const performerPlaces = computed<{ places: Vec3[]; parents: number[] } | undefined>(() => {
   const answer = derived.performed?.answer
   if (!inMotion.value || !answer || view.performerShown === 'hidden') return undefined
   const n = answer.performer.names.length
@@ -140,13 +140,21 @@ const performerPlaces = computed<{ places: Vec3[]; parents: Int16Array } | undef
     const p = rotate(answer.performerFrame, [w.positions[3 * j]!, w.positions[3 * j + 1]!, w.positions[3 * j + 2]!])
     return [p[0] * k + beside.value, p[1] * k - answer.performerGround, p[2] * k]
   })
-  return { places, parents: answer.performer.parents }
+  const parents = [...answer.performer.parents]
+  for (const { joint, tip } of performerTips()) {
+    const q = [0, 1, 2, 3].map(i => w.rotations[4 * joint + i]!) as [number, number, number, number]
+    const d = rotate(answer.performerFrame, rotate(q, tip))
+    const base = places[joint]!
+    places.push([base[0] + d[0] * k, base[1] + d[1] * k, base[2] + d[2] * k])
+    parents.push(joint)
+  }
+  return { places, parents }
 })
 function performerIn(p: Placed): { x1: number; y1: number; x2: number; y2: number }[] {
   const performer = performerPlaces.value
   // a sheet is too narrow for two side by side
   if (!performer || !stage.value || (!p.main && beside.value > 0)) return []
-  return [...performer.parents].flatMap((parent, j) => {
+  return performer.parents.flatMap((parent, j) => {
     if (parent < 0) return []
     const a = stage.value!.project(p, performer.places[parent]!)
     const b = stage.value!.project(p, performer.places[j]!)
@@ -168,6 +176,13 @@ const marks = computed<Mark[]>(() => {
   }
   return []
 })
+/** A joint's tip as the performer brings it, so that heads, hands and feet do not end at their joints. */
+function performerTips(): { joint: number; tip: Vec3 }[] {
+  const tips = derived.performed?.answer.performer.tips
+  if (!tips) return []
+  return Array.from({ length: tips.length / 3 }, (_, j) => ({ joint: j, tip: [tips[3 * j]!, tips[3 * j + 1]!, tips[3 * j + 2]!] as Vec3 })).filter(t => t.tip.some(v => v !== 0))
+}
+
 interface Dot extends Mark { x: number; y: number; depth: number }
 const overlays = computed(() => {
   void version.value
@@ -214,8 +229,8 @@ const measures = computed(() => {
   const at = (x: number, y: number, z: number) => stage.value!.project(p, [x, y, z])
   const list = [
     { id: 'front', text: 'looks this way', from: at(0, 0, max[2]), to: at(0, 0, max[2] + 0.28 * height.value), side: 'middle' as const },
-    { id: 'left', text: 'its left', from: at(max[0], (min[1] + max[1]) / 2, 0), to: at(max[0] + 0.1 * height.value, (min[1] + max[1]) / 2, 0), side: 'left' as const },
-    { id: 'right', text: 'its right', from: at(min[0], (min[1] + max[1]) / 2, 0), to: at(min[0] - 0.1 * height.value, (min[1] + max[1]) / 2, 0), side: 'right' as const },
+    { id: 'left', text: 'its left', from: at(max[0], (min[1] + max[1]) / 2, 0), to: at(max[0] + 0.05 * height.value, (min[1] + max[1]) / 2, 0), side: 'left' as const },
+    { id: 'right', text: 'its right', from: at(min[0], (min[1] + max[1]) / 2, 0), to: at(min[0] - 0.05 * height.value, (min[1] + max[1]) / 2, 0), side: 'right' as const },
   ]
   return list.filter(l => Math.hypot(l.to.x - l.from.x, l.to.y - l.from.y) > 8)
 })
@@ -288,7 +303,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       <g v-for="m in measures" :key="m.id">
         <path :d="`M${m.from.x} ${m.from.y}L${m.to.x} ${m.to.y}`" :stroke="colorOf(m.side)" stroke-width="1.4" stroke-dasharray="5 3" />
         <g :transform="`translate(${m.to.x} ${m.to.y})`"><SideMark :side="m.side" :size="5" :fill="colorOf(m.side)" /></g>
-        <text :x="m.to.x + (m.to.x < m.from.x ? -10 : 10)" :y="m.to.y + 4" :text-anchor="m.to.x < m.from.x ? 'end' : 'start'" font-size="13" font-weight="500" fill="var(--on-ground)">{{ m.text }}</text>
+        <text :x="m.to.x" :y="m.to.y + 20" text-anchor="middle" font-size="13" font-weight="500" fill="var(--on-ground)">{{ m.text }}</text>
       </g>
       <g v-for="o in overlays" :key="o.placed.view">
         <svg :x="o.placed.rect.x" :y="o.placed.rect.y" :width="o.placed.rect.width" :height="o.placed.rect.height" :viewBox="`${o.placed.rect.x} ${o.placed.rect.y} ${o.placed.rect.width} ${o.placed.rect.height}`">

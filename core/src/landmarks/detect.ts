@@ -3,7 +3,7 @@ import { depthOf, geodesics, nearestSolid, voxelize, type Mesh } from '../mesh'
 import { armPoint, elbowShare, readArm, type ArmReading } from './arms'
 import { extremities, type Extremity } from './extremities'
 import { BIPED_LANDMARKS, type Landmark } from './landmark'
-import { findFork, legPoint, readLeg } from './legs'
+import { findFork, legPoint, readLeg, type Fork } from './legs'
 import { largestPiece } from './largest-piece'
 import { rowPatches } from './rows'
 import { readTrunk } from './trunk'
@@ -38,7 +38,9 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
   const left = readings.left
   const right = readings.right
   if (!left || !right) throw notBiped('an arm could not be followed')
-  const legs = [readLeg(rows, fork, height, 1), readLeg(rows, fork, height, -1)] as const
+  let legs = [readLeg(rows, fork, height, 1), readLeg(rows, fork, height, -1)] as const
+  const hidden = hiddenFork(legs.map(l => l?.hip[1]), (left.shoulder[1] + right.shoulder[1]) / 2, height)
+  if (hidden) legs = [readLeg(rows, hidden, height, 1), readLeg(rows, hidden, height, -1)]
   if (!legs[0] || !legs[1]) throw notBiped('two legs could not be followed to the ground')
   checkProportions([left, right], [legs[0].hip, legs[1].hip], height)
 
@@ -77,6 +79,19 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
   return BIPED_LANDMARKS.map(kind => found.find(f => f.id === kind.id)!)
 }
 
+/**
+ * A fork far below where legs can begin is the hem of a skirt or a coat: the legs then start at the usual
+ * share of shoulder height, and say that they are a guess.
+ */
+function hiddenFork(hips: readonly (number | undefined)[], shoulderY: number, height: number): Fork | undefined {
+  const known = hips.filter(y => y !== undefined)
+  const hipY = known.reduce((s, y) => s + y, 0) / Math.max(1, known.length)
+  if (known.length > 0 && hipY > 0.46 * shoulderY) return undefined
+  // big heads go with short legs
+  const usual = (0.69 - 0.43 * Math.max(0.1, 0.93 - shoulderY / height)) * shoulderY
+  return { y: usual - 0.05 * height, clear: false }
+}
+
 interface Ends { readonly leftHand: Extremity; readonly rightHand: Extremity }
 
 /** Tells hands, feet and head apart by where the ends lie in the straightened body. */
@@ -111,6 +126,6 @@ function checkProportions(arms: readonly ArmReading[], hips: readonly Vec3[], he
 
 function notBiped(why: string): ChiraxisError {
   return new ChiraxisError('not-a-biped',
-    `This body does not look like a standing figure with two arms and two legs: ${why}. Turn it upright in Shape, or place the landmarks by hand.`)
+    `This body does not look like a standing figure with two arms and two legs: ${why}. If it lies or stands on its head, settle its up axis in Shape.`)
 }
 

@@ -115,7 +115,7 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
   const thighAxis = fitLine(thigh.map(p => [p.x, p.y, p.z] as Vec3))
   const top = at(ground + 0.9 * legHeight)
   const width = Math.min(top.maxX - top.minX, 1.25 * (top.maxZ - top.minZ))
-  const hipY = fork.y + 0.48 * width
+  const hipY = fork.y + 0.53 * width
   const rise = (k: 0 | 2): number => Math.max(-0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
   const hip: Vec3 = [thighAxis.point[0] + rise(0) * (hipY - thighAxis.point[1]), hipY, thighAxis.point[2] + rise(2) * (hipY - thighAxis.point[1])]
 

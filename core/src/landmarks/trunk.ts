@@ -13,6 +13,9 @@ export function readTrunk(rows: readonly Patch[][], height: number, shoulders: r
   }
   const crownPatch = column[column.length - 1]
   const crownY = crownPatch.y
+  // the very top may be a tuft or a corner; its depth is that of the whole top of the head
+  const topRows = column.filter(p => p.y > crownY - 0.035 * height)
+  const topZ = topRows.reduce((s, p) => s + p.z * p.count, 0) / topRows.reduce((s, p) => s + p.count, 0)
   const above = column.filter(p => p.y > shoulderY - 0.01 * height)
   // arms held high widen the row at the shoulders; the neck is the least patch below the widest of the head
   const span = crownY - shoulderY
@@ -46,7 +49,7 @@ export function readTrunk(rows: readonly Patch[][], height: number, shoulders: r
   const chest: Vec3 = [0, chestY, (around(chestY) + lerp(hipsPoint, neck, 0.42)[2]) / 2 - 0.03 * (chestPatch.maxZ - chestPatch.minZ)]
   const sure = neckSeen ? 0.93 : 0.55
   return [
-    { id: 'crown', position: [0, crownY, crownPatch.z], confidence: 0.98 },
+    { id: 'crown', position: [0, crownY, topZ], confidence: 0.98 },
     { id: 'chin', position: [0, chinY, chinRow.maxZ], confidence: neckSeen && frontMost > neckRow.maxZ + 0.01 * height ? 0.9 : 0.5 },
     { id: 'skullBase', position: [0, skullY, neckZ], confidence: sure },
     { id: 'neckBase', position: neck, confidence: sure - 0.02 },

@@ -24,7 +24,7 @@ const HAND_SHARE = { mean: 0.262, deviation: 0.04 }
 const ELBOW_SHARE = { mean: 0.53, deviation: 0.025 }
 
 /** Reads the arm that ends in `end`. `side` is +1 for the left. */
-export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extremity, height: number): ArmReading | undefined {
+export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extremity, height: number, positions: Float32Array): ArmReading | undefined {
   const cells = limbCells(voxels, distanceField, end)
   if (cells.length < 20) return undefined
   let line = levelCentres(voxels, distanceField, cells, 2 * voxels.size)
@@ -33,8 +33,8 @@ export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extrem
   const reach = 0.1 * height
 
   // the upper arm's straight line, carried inwards to where cuts open into the trunk
-  // the centre of the last cell lies inside the body by up to a cell
-  const tip = addScaled(end.tip, normalize(sub(line[0], line[3])), 0.75 * voxels.size)
+  const forearm = line[Math.floor(line.length * 0.5)], hand = line[Math.floor(line.length * 0.24)]
+  const tip = reachOf(positions, end.tip, normalize(sub(hand, forearm)), voxels.size, height)
   line[0] = tip
   const total = lineLength(line)
   const dense = resampleLine(line, POINTS)
@@ -51,14 +51,14 @@ export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extrem
   for (; inward < 0.75 * total; inward += step) {
     const cut = cutLimb(voxels, addScaled(start, axis.direction, inward), axis.direction, 0.2 * height)
     if (!cut) break
-    if (cut.area > 1.55 * typical) {
+    if (cut.area > 1.68 * typical) {
       opened = true
       break
     }
   }
   const radius = Math.sqrt(typical / Math.PI)
   const armpit = addScaled(start, axis.direction, inward)
-  const shoulder = addScaled(armpit, axis.direction, 0.7 * radius)
+  const shoulder = addScaled(armpit, axis.direction, 0.58 * radius)
 
   const whole = resampleLine([...line.filter(p => dot(sub(p, shoulder), axis.direction) < -0.5 * radius), shoulder], POINTS)
   let cuts: (LimbCut | undefined)[] = []
@@ -77,6 +77,25 @@ export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extrem
     shoulderConfidence: opened ? 0.93 : 0.45,
     wrist: thinnest(cuts),
   }
+}
+
+/**
+ * The end of the hand on the surface: fingers may be too thin for the cells, which end up to a palm short
+ * of them or in the thumb; the farthest point in the direction of the forearm is the longest finger's.
+ */
+function reachOf(positions: Float32Array, tip: Vec3, ahead: Vec3, cell: number, height: number): Vec3 {
+  let along = 0.75 * cell
+  let best: Vec3 | undefined
+  for (let i = 0; i < positions.length; i += 3) {
+    const x = positions[i] - tip[0], y = positions[i + 1] - tip[1], z = positions[i + 2] - tip[2]
+    const t = x * ahead[0] + y * ahead[1] + z * ahead[2]
+    if (t <= along || t > 0.1 * height || x * x + y * y + z * z - t * t > (0.06 * height) ** 2) continue
+    // never inwards: what lies ahead of a hanging hand nearer the midline is the leg
+    if ((tip[0] + x) * Math.sign(tip[0]) < Math.abs(tip[0]) - 0.03 * height) continue
+    along = t
+    best = [tip[0] + x, tip[1] + y, tip[2] + z]
+  }
+  return best ?? addScaled(tip, ahead, along)
 }
 
 /** Where the limb is thinnest between hand and forearm, weighed against where wrists usually are. */

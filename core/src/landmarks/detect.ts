@@ -34,7 +34,7 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
   const field = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(options, 0.4, 0.8))
   const ends = classify(extremities(voxels, field.distance, 0.07 * height, 0.1 * height), height)
 
-  const readings = { left: readArm(voxels, field.distance, ends.leftHand, height), right: readArm(voxels, field.distance, ends.rightHand, height) }
+  const readings = { left: readArm(voxels, field.distance, ends.leftHand, height, mesh.positions), right: readArm(voxels, field.distance, ends.rightHand, height, mesh.positions) }
   const left = readings.left
   const right = readings.right
   if (!left || !right) throw notBiped('an arm could not be followed')

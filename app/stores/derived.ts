@@ -59,6 +59,8 @@ export const useDerived = defineStore('derived', () => {
   async function derive(): Promise<void> {
     const turn = ++run
     stopAll()
+    // what an older turn was at no longer tells anything; this turn says anew what it works on
+    for (const [name, step] of Object.entries(steps)) if (step.state === 'working' && name !== 'deliver') Object.assign(step, idle())
     const recipe = toRaw(project.recipe)
     const before = lastRecipe
     lastRecipe = recipe
@@ -105,6 +107,7 @@ export const useDerived = defineStore('derived', () => {
     const take: TakeRef | undefined = recipe.takes.find(t => t.id === wantedTake.value)
     if (!take) {
       performed.value = undefined
+      Object.assign(steps.take, idle())
       return
     }
     const answer = await work('take', turn, (job, p) => unwrap(core().take(recipe, toRaw(take), job, p)))

@@ -23,7 +23,6 @@ export default defineNuxtConfig({
     optimizeDeps: { exclude: ['@chiraxis/core'] },
   },
   nitro: {
-    compressPublicAssets: { gzip: true, brotli: false },
     typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
     esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core'] },
   },

@@ -102,7 +102,7 @@ test('the page runs only its own scripts and is kept on loopback', async ({ requ
   expect(policy).toContain("default-src 'none'")
   expect(policy).not.toContain('unsafe-eval')
   expect(policy).toMatch(/script-src 'self' 'sha256-/)
-  expect(policy).not.toMatch(/script-src[^;]*unsafe-inline/)
+  expect(policy).not.toContain('unsafe-inline')
 })
 
 test('the server tells what a file holds', async ({ request }) => {

@@ -12,7 +12,7 @@ export default defineNitroPlugin(nitro => {
       hashes.add(`'sha256-${createHash('sha256').update(match[1] ?? '').digest('base64')}'`)
     }
     const policy = [
-      "default-src 'none'", `script-src 'self' ${[...hashes].join(' ')}`.trim(), "style-src 'self' 'unsafe-inline'", "font-src 'self'",
+      "default-src 'none'", `script-src 'self' ${[...hashes].join(' ')}`.trim(), "style-src 'self'", "font-src 'self'",
       "img-src 'self' blob: data:", "connect-src 'self' blob:", "worker-src 'self'", "media-src 'self' blob:",
       "base-uri 'none'", "form-action 'none'", "frame-ancestors 'none'",
     ].join('; ')

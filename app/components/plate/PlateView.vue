@@ -76,10 +76,10 @@ const beside = computed(() => (inMotion.value && derived.performed && view.perfo
 watch([stage, inMotion], () => stage.value?.setMoving(inMotion.value))
 watch([stage, beside], () => stage.value?.setRoom(beside.value))
 
-const buffer = computed(() => {
-  const joints = derived.skeleton?.names.length ?? 0
-  return { translations: new Float32Array(3 * joints), rotations: new Float32Array(4 * joints) }
-})
+const skeleton = computed<Skeleton | undefined>(() => drag.draftSkeleton.value ?? derived.skeleton)
+const { buffer, jointPlaces, performerPlaces } = usePoses(skeleton, inMotion, beside, version)
+
+
 /** Poses the body: in Motion by the take at the playhead, elsewhere at rest. */
 function pose(): void {
   const skeleton = derived.skeleton
@@ -99,22 +99,7 @@ watch([stage, () => player.time, inMotion, () => derived.performed], pose)
 
 // --- what is drawn over the picture ---
 const landmarks = computed<readonly Landmark[]>(() => drag.draft.value ?? derived.landmarks ?? [])
-const skeleton = computed<Skeleton | undefined>(() => drag.draftSkeleton.value ?? derived.skeleton)
 const colorOf = (side: string): string => ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
-
-const jointPlaces = computed<Vec3[]>(() => {
-  const s = skeleton.value
-  if (!s) return []
-  const take = inMotion.value ? derived.performed?.answer.take : undefined
-  if (take) {
-    void player.time
-    void version.value
-    const w = worldPose(s, buffer.value.translations, buffer.value.rotations)
-    return s.names.map((_, j) => [w.positions[3 * j]!, w.positions[3 * j + 1]!, w.positions[3 * j + 2]!])
-  }
-  const w = worldPose(s)
-  return s.names.map((_, j) => [w.positions[3 * j]!, w.positions[3 * j + 1]!, w.positions[3 * j + 2]!])
-})
 
 const showBones = computed(() => (view.phase === 'bones') || (inMotion.value && view.bonesInMotion))
 interface Line { x1: number; y1: number; x2: number; y2: number; chosen: boolean }
@@ -129,27 +114,6 @@ function bonesIn(p: Placed): Line[] {
   })
 }
 
-const performerPlaces = computed<{ places: Vec3[]; parents: number[] } | undefined>(() => {
-  const answer = derived.performed?.answer
-  if (!inMotion.value || !answer || view.performerShown === 'hidden') return undefined
-  const n = answer.performer.names.length
-  const f = Math.min(answer.performerTake.frames - 1, Math.round(player.time * answer.performerTake.fps))
-  const w = worldPose(answer.performer, answer.performerTake.translations, answer.performerTake.rotations, f * n)
-  const k = answer.performerScale
-  const places = Array.from({ length: n }, (_, j): Vec3 => {
-    const p = rotate(answer.performerFrame, [w.positions[3 * j]!, w.positions[3 * j + 1]!, w.positions[3 * j + 2]!])
-    return [p[0] * k + beside.value, p[1] * k - answer.performerGround, p[2] * k]
-  })
-  const parents = [...answer.performer.parents]
-  for (const { joint, tip } of performerTips()) {
-    const q = [0, 1, 2, 3].map(i => w.rotations[4 * joint + i]!) as [number, number, number, number]
-    const d = rotate(answer.performerFrame, rotate(q, tip))
-    const base = places[joint]!
-    places.push([base[0] + d[0] * k, base[1] + d[1] * k, base[2] + d[2] * k])
-    parents.push(joint)
-  }
-  return { places, parents }
-})
 function performerIn(p: Placed): { x1: number; y1: number; x2: number; y2: number }[] {
   const performer = performerPlaces.value
   // a sheet is too narrow for two side by side
@@ -176,13 +140,6 @@ const marks = computed<Mark[]>(() => {
   }
   return []
 })
-/** A joint's tip as the performer brings it, so that heads, hands and feet do not end at their joints. */
-function performerTips(): { joint: number; tip: Vec3 }[] {
-  const tips = derived.performed?.answer.performer.tips
-  if (!tips) return []
-  return Array.from({ length: tips.length / 3 }, (_, j) => ({ joint: j, tip: [tips[3 * j]!, tips[3 * j + 1]!, tips[3 * j + 2]!] as Vec3 })).filter(t => t.tip.some(v => v !== 0))
-}
-
 interface Dot extends Mark { x: number; y: number; depth: number }
 const overlays = computed(() => {
   void version.value

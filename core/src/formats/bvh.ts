@@ -1,4 +1,4 @@
-import { ChiraxisError, conjugate, multiply, rotate, toEulerZXY, type EulerOrder, type Vec3 } from '../math'
+import { ChiraxisError, conjugate, multiply, rotate, toEulerZXY, type Vec3 } from '../math'
 import type { Take } from '../motion'
 import type { Skeleton } from '../skeleton'
 import { decodeText } from './text'
@@ -197,8 +197,6 @@ function readNumbers(text: string, start: number, count: number): Float64Array {
 export interface WriteBvhOptions {
   /** Multiplies every length, as for centimetres. Default 1. */
   readonly scale?: number
-  /** Rotation order. Only ZXY is written. */
-  readonly order?: Extract<EulerOrder, 'ZXY'>
 }
 
 /**

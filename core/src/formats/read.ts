@@ -5,8 +5,6 @@ import { readGltf } from './gltf-read'
 import { readObj } from './obj'
 import type { Received } from './received'
 
-export const READABLE = ['glb', 'gltf', 'obj', 'bvh'] as const
-
 /**
  * Reads any supported file, told apart by its content first and its name second.
  * @throws ChiraxisError always with a sentence for a person, whatever the bytes

@@ -40,12 +40,6 @@ export const transformPoint = (m: Mat4, p: ReadonlyVec3): Vec3 => [
   m[2] * p[0] + m[6] * p[1] + m[10] * p[2] + m[14],
 ]
 
-export const transformDirection = (m: Mat4, p: ReadonlyVec3): Vec3 => [
-  m[0] * p[0] + m[4] * p[1] + m[8] * p[2],
-  m[1] * p[0] + m[5] * p[1] + m[9] * p[2],
-  m[2] * p[0] + m[6] * p[1] + m[10] * p[2],
-]
-
 /** Determinant of the upper 3×3: negative where the transform mirrors, 0 where it flattens. */
 export function determinant3(m: Mat4): number {
   return dot([m[0], m[1], m[2]], cross([m[4], m[5], m[6]], [m[8], m[9], m[10]]))

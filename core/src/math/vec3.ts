@@ -42,10 +42,3 @@ export function setVec3(array: { [n: number]: number }, i: number, v: ReadonlyVe
   array[3 * i + 1] = v[1]
   array[3 * i + 2] = v[2]
 }
-
-/** Nearest point on segment ab to p, as the fraction 0..1 from a to b. */
-export function segmentParameter(p: ReadonlyVec3, a: ReadonlyVec3, b: ReadonlyVec3): number {
-  const ab = sub(b, a)
-  const l2 = dot(ab, ab)
-  return l2 > 0 ? Math.min(1, Math.max(0, dot(sub(p, a), ab) / l2)) : 0
-}

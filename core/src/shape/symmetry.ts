@@ -1,4 +1,4 @@
-import { addScaled, cross, dot, normalize, perpendicular, symmetricEigen, vec3At, type ReadonlyVec3, type Vec3 } from '../math'
+import { addScaled, dot, normalize, symmetricEigen, vec3At, type ReadonlyVec3, type Vec3 } from '../math'
 import { boundsOf } from '../mesh'
 import { pointGrid, type PointGrid } from './point-grid'
 
@@ -93,10 +93,4 @@ function settle(points: Float32Array, grid: PointGrid, normal: Vec3, offset: num
     offset = middles[middles.length >> 1]
   }
   return { normal, offset, error: mirrorError(points, grid, normal, offset, size, step) }
-}
-
-/** Two unit directions that span the plane with the given normal. */
-export function planeAxes(normal: ReadonlyVec3): [Vec3, Vec3] {
-  const a = perpendicular(normal)
-  return [a, cross(normal, a)]
 }

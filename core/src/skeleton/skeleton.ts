@@ -18,8 +18,6 @@ export interface Skeleton {
 /** World positions (3·J) and rotations (4·J) of a posed skeleton. */
 export interface WorldPose { readonly positions: Float64Array; readonly rotations: Float64Array }
 
-export const jointCount = (skeleton: Skeleton): number => skeleton.names.length
-
 export const worldPoseBuffer = (joints: number): WorldPose => ({ positions: new Float64Array(3 * joints), rotations: new Float64Array(4 * joints) })
 
 /**

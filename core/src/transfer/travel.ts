@@ -1,8 +1,7 @@
 import { conjugate, distance, dot, rotate, vec3At, type Quat } from '../math'
 import type { Take } from '../motion'
-import { worldPose, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { worldPose, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
-import type { TransferPlan } from './prepare'
 
 /** How the hips' travel is carried over. */
 export interface Travel {
@@ -11,6 +10,15 @@ export interface Travel {
   /** Heights of the hips over the ground with straight legs, in each one's own frame and unit. */
   readonly performerStand: number
   readonly figureStand: number
+}
+
+/** What of a prepared pair of skeletons the travel depends on. */
+export interface TravelPair {
+  readonly performer: RoleReading
+  readonly performerSkeleton: Skeleton
+  readonly performerFrame: Quat
+  readonly performerStance: Stance
+  readonly figureStance: Stance
 }
 
 const FEET = ['leftFoot', 'rightFoot', 'leftToes', 'rightToes']
@@ -23,10 +31,10 @@ export interface Stance { readonly low: number; readonly leg: number; readonly s
  * bobbing are told from there, so that feet of any height meet the ground.
  * A rest pose that hangs in the air takes its ground from the take.
  */
-export function travelScale(plan: TransferPlan, take: Take): Travel {
-  const { performerStance: theirs, figureStance: own } = plan
+export function travelScale(pair: TravelPair, take: Take): Travel {
+  const { performerStance: theirs, figureStance: own } = pair
   const scale = theirs.leg > 0 ? own.leg / theirs.leg : 1
-  const seen = lowestFoot(plan.performerSkeleton, plan.performer.joints, plan.performerFrame, take)
+  const seen = lowestFoot(pair.performerSkeleton, pair.performer.joints, pair.performerFrame, take)
   const lifted = Math.abs(seen - theirs.low) < 0.1 * theirs.leg ? 0 : seen - theirs.low
   // a figure whose own rest pose hangs below the ground stands where the performer stands
   const hangs = own.low < -0.3 * own.leg

@@ -86,7 +86,6 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
     groups.push(arm(p, c, side, s, shoulderY, joints, cone, ellipsoid))
     groups.push(leg(p, c, side, s, joints, cone, ellipsoid))
   }
-  // arms hang lower on purpose; feet decide the ground
   return { groups, joints, eyes }
 }
 

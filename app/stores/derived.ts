@@ -27,9 +27,14 @@ export const useDerived = defineStore('derived', () => {
   const steps = reactive<Record<StepName, StepState>>({ shape: idle(), landmarks: idle(), skeleton: idle(), skin: idle(), take: idle(), deliver: idle() })
 
   let run = 0
+  let halted = -1
   const jobs = new Set<string>()
 
   async function work<T>(step: StepName, turn: number, call: (job: string, progress: (share: number) => void) => Promise<T>): Promise<T> {
+    if (halted === turn && step !== 'deliver' && step !== 'take') {
+      Object.assign(steps[step], { state: 'stopped', progress: 0, message: '' })
+      throw new RefusedError({ code: 'stopped', message: 'The work was stopped.' })
+    }
     const job = `${step}-${turn}-${Math.random().toString(36).slice(2)}`
     jobs.add(job)
     Object.assign(steps[step], { state: 'working', progress: 0, message: '' })
@@ -48,9 +53,15 @@ export const useDerived = defineStore('derived', () => {
     }
   }
 
-  /** Stops everything under way. */
+  /** Stops every job under way, as a newer recipe does to older work. */
   function stopAll(): void {
     for (const job of jobs) void core().stop(job)
+  }
+
+  /** Stops for the person: what is under way and whatever would have followed it. */
+  function halt(): void {
+    halted = run
+    stopAll()
   }
 
   const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)
@@ -145,5 +156,5 @@ export const useDerived = defineStore('derived', () => {
   }
 
   const busy = computed(() => Object.values(steps).some(s => s.state === 'working'))
-  return { shape, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, stopAll, deliver }
+  return { shape, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
 })

@@ -16,7 +16,7 @@ watch(() => state.value.state, (now, _before, done) => {
 
 <template>
   <div v-if="state.state === 'working' && slow" class="px-4 py-3" role="status">
-    <div class="mb-1 flex items-center justify-between gap-2"><span>{{ what }}</span><button class="press !min-h-6" @click="derived.stopAll()">Stop</button></div>
+    <div class="mb-1 flex items-center justify-between gap-2"><span>{{ what }}</span><button class="press !min-h-6" @click="derived.halt()">Stop</button></div>
     <div class="h-1 overflow-hidden rounded bg-rule"><div class="h-full bg-madder transition-[width]" :style="{ width: `${Math.max(3, state.progress * 100)}%` }" /></div>
   </div>
   <div v-else-if="state.state === 'refused'" class="mx-4 my-3 border-l-2 border-madder bg-paper-2 px-3 py-2" role="alert">{{ state.message }}</div>

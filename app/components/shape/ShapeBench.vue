@@ -34,6 +34,8 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
 <template>
   <BenchHead title="Straighten" sentence="Brings the body upright, facing you, on the ground, in metres. Done when the three arrows on the plate are right." />
   <WorkProgress step="shape" what="Reading and straightening" />
+  <WorkProgress v-if="derived.steps.landmarks.state !== 'refused'" step="landmarks" what="Finding landmarks" />
+  <WorkProgress step="skin" what="Working out skin weights" />
   <template v-if="s">
     <div class="card">
       <h3>Stance <span class="quiet font-normal">· guessed, yours to settle</span></h3>

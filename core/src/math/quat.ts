@@ -46,7 +46,7 @@ export function fromAxisAngle(axis: ReadonlyVec3, angle: number): Quat {
 /** The shortest rotation that carries unit `a` onto unit `b`. */
 export function fromTo(a: ReadonlyVec3, b: ReadonlyVec3): Quat {
   const d = dot(a, b)
-  if (d < -0.999999) return fromAxisAngle(perpendicular(a), Math.PI)
+  if (1 + d < 1e-12) return fromAxisAngle(perpendicular(a), Math.PI)
   const c = cross(a, b)
   return normalizeQuat([c[0], c[1], c[2], 1 + d])
 }

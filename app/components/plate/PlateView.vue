@@ -224,10 +224,12 @@ function up(): void {
   pointer.active = false
   drag.end()
 }
+/** Beside the pointer, on the side of the body, so that the lens never lies on call-outs in the margins. */
 const lensPlace = computed(() => {
   const r = main.value.rect
-  const x = Math.min(pointer.x + 34, r.width - 130)
-  return { left: `${x > pointer.x + 10 ? x : pointer.x - 150}px`, top: `${Math.max(8, Math.min(pointer.y - 150, size.height - 130))}px` }
+  const inwards = pointer.x > r.width / 2 ? pointer.x - 156 : pointer.x + 36
+  const x = Math.max(212, Math.min(inwards, r.width - 280))
+  return { left: `${x}px`, top: `${Math.max(8, Math.min(pointer.y - 150, size.height - 130))}px` }
 })
 const chosenKind = computed(() => (view.landmark ? landmarkKind(view.landmark) : undefined))
 const chosenPlace = computed(() => landmarks.value.find(l => l.id === view.landmark)?.position)

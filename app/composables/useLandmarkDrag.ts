@@ -1,5 +1,5 @@
-import { landmarkKind, mirrored, partnerOf, placeLandmark, type Landmark } from '@chiraxis/core/landmarks'
-import { add, sub, type Vec3 } from '@chiraxis/core/math'
+import { applyEdits, landmarkKind, placeLandmark, type Landmark } from '@chiraxis/core/landmarks'
+import type { Vec3 } from '@chiraxis/core/math'
 import { buildBiped, type Skeleton } from '@chiraxis/core/skeleton'
 import { core, unwrap } from '~/workers/client'
 import type { SectionAnswer } from '~/workers/core-api'
@@ -20,17 +20,9 @@ export function useLandmarkDrag() {
   const project = useProject()
   const view = useView()
 
-  /** The landmarks after one is moved, its partner mirrored along when asked. */
-  function moved(landmarks: readonly Landmark[], id: string, position: Vec3): Landmark[] {
-    const partner = view.mirror ? partnerOf(id) : undefined
-    const before = landmarks.find(l => l.id === id)!
-    const at: Vec3 = partner === id ? [0, position[1], position[2]] : position
-    return landmarks.map(l => {
-      if (l.id === id) return { ...l, position: at, confidence: 1 }
-      if (partner && partner !== id && l.id === partner) return { ...l, position: add(l.position, mirrored(sub(position, before.position))), confidence: 1 }
-      return l
-    })
-  }
+  /** The landmarks after one is moved, by the same rule the recipe is changed by. */
+  const moved = (landmarks: readonly Landmark[], id: string, position: Vec3): Landmark[] =>
+    applyEdits(landmarks, placeLandmark(landmarks, {}, id, position, { mirror: view.mirror, height: 1 }), 1)
 
   async function askSection(): Promise<void> {
     const id = view.landmark

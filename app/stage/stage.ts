@@ -150,7 +150,6 @@ export class Stage {
   /** The place on the ground that stays in the middle of the picture. */
   setFocus(x: number, z: number): void {
     this.focus = [x, 0, z]
-    this.body.object.position.set(0, 0, 0)
     this.world.position.set(-x, 0, -z)
     // the tape repeats every metre, so it can follow without an end
     this.tape.position.set(Math.round(x), 0, Math.round(z))

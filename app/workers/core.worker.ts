@@ -7,7 +7,7 @@ import { ChiraxisError, type WorkOptions, partOf } from '@chiraxis/core/math'
 import { componentsOf, adjacencyOf } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
 import { createDerivation, hashBytes, readProject, writeProject, type FileRef, type Recipe } from '@chiraxis/core/recipe'
-import { bodyFrame, type Performed } from '@chiraxis/core/transfer'
+import type { Performed } from '@chiraxis/core/transfer'
 import type { Answer, CoreApi } from './core-api'
 import { db } from './db'
 
@@ -89,7 +89,7 @@ const api: CoreApi = {
     const own = performed.travel
     return {
       take: performed.take, performer, performerTake: file.takes[take.index],
-      performerFrame: bodyFrame(performer, performed.performer.joints),
+      performerFrame: performed.performerFrame,
       performerScale: own.scale, performerGround: own.performerStand * own.scale - own.figureStand,
       contacts: performed.contacts, measures: performed.measures, roleMap: performed.roleMap, restMatch: performed.restMatch, by: performed.performer.by,
     }

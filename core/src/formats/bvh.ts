@@ -1,6 +1,6 @@
-import { ChiraxisError, conjugate, multiply, rotate, toEulerZXY, type Vec3 } from '../math'
+import { ChiraxisError, conjugate, multiply, quatAt, rotate, toEulerZXY, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import type { Skeleton } from '../skeleton'
+import { worldPose, type Skeleton } from '../skeleton'
 import { decodeText } from './text'
 import type { Received } from './received'
 
@@ -208,7 +208,8 @@ export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOption
   const n = skeleton.names.length
   const children: number[][] = skeleton.names.map(() => [])
   skeleton.parents.forEach((p, j) => { if (p >= 0) children[p].push(j) })
-  const world = restWorld(skeleton)
+  const rest = worldPose(skeleton)
+  const world = skeleton.names.map((_, j) => quatAt(rest.rotations, j))
   const f6 = (v: number): string => {
     const s = v.toFixed(6)
     return s === '-0.000000' ? '0.000000' : s
@@ -252,13 +253,3 @@ export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOption
   }
   return new TextEncoder().encode(lines.join('\n') + '\n')
 }
-
-function restWorld(skeleton: Skeleton): [number, number, number, number][] {
-  const world: [number, number, number, number][] = []
-  for (let j = 0; j < skeleton.names.length; j++) {
-    const q = [0, 1, 2, 3].map(k => skeleton.restRotations[4 * j + k]) as [number, number, number, number]
-    world.push(skeleton.parents[j] < 0 ? q : multiply(world[skeleton.parents[j]], q))
-  }
-  return world
-}
-

@@ -112,14 +112,15 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     world.push({ joint: j, share, ka: constant(share.a, j), kb: constant(share.b, j) })
   }
   const paths = direct.flatMap(d => d.path)
-  let at = 0
+  let end = 0
+  const starts = direct.map(d => (end += d.path.length) - d.path.length)
   return {
     performer: pr, figure: fr, performerSkeleton: performer, figureSkeleton: figure, performerFrame, figureFrame, toFigure, match, follow,
     performerHips: framedPositions(performer, performerFrame)[pr.joints.hips], figureHips: framedPositions(figure, figureFrame)[fr.joints.hips],
     performerStance: stanceOf(performer, pr.joints, performerFrame), figureStance: stanceOf(figure, fr.joints, figureFrame),
     direct: {
-      joints: Int32Array.from(direct, d => d.joint), from: Int32Array.from(direct, d => (at += d.path.length) - d.path.length),
-      to: Int32Array.from(direct.map((_, i) => direct.slice(0, i + 1).reduce((n, d) => n + d.path.length, 0))),
+      joints: Int32Array.from(direct, d => d.joint), from: Int32Array.from(starts),
+      to: Int32Array.from(direct, (d, i) => starts[i] + d.path.length),
       path: Int32Array.from(paths), constants: Float64Array.from(direct.flatMap(d => [...d.left, ...d.right])),
     },
     world: {

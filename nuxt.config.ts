@@ -20,11 +20,11 @@ export default defineNuxtConfig({
     plugins: [tailwindcss()],
     worker: { format: 'es' },
     build: { target: 'es2022' },
-    optimizeDeps: { exclude: ['@chiraxis/core'] },
+    optimizeDeps: { exclude: ['@chiraxis/core', '@chiraxis/loaders'] },
   },
   nitro: {
     typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
-    esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core'] },
+    esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core', '@chiraxis/loaders'] },
   },
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
   experimental: { appManifest: false },

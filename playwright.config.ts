@@ -6,6 +6,11 @@ export default defineConfig({
   testDir: 'e2e',
   timeout: 90_000,
   workers: 1,
+  // what is measured runs alone, after everything else
+  projects: [
+    { name: 'window', testIgnore: 'measured.spec.ts' },
+    { name: 'measured', testMatch: 'measured.spec.ts', dependencies: ['window'] },
+  ],
   reporter: [['list']],
   use: {
     baseURL: `http://127.0.0.1:${PORT}`,

@@ -5,7 +5,11 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { readFile, writeBvh, writeGlb } from '@chiraxis/core/formats'
+import { conjugate, quatAt } from '@chiraxis/core/math'
+import { recast, sameJoints } from '@chiraxis/core/rig'
+import { worldPose } from '@chiraxis/core/skeleton'
 import { makeFigure, ODA } from '@chiraxis/demo/figures'
+import { cleanDoll } from '../core/test/figure'
 import { MOVES, record, SOUTH } from '@chiraxis/demo/takes'
 
 const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
@@ -23,7 +27,7 @@ async function chiraxis(...args: string[]): Promise<Outcome> {
     }
   }
   try {
-    const { stderr } = await promisify(execFile)('npx', ['tsx', 'cli/src/main.ts', ...args, '--report', report])
+    const { stderr } = await promisify(execFile)(process.execPath, ['--import', 'tsx', 'cli/src/main.ts', ...args, '--report', report])
     return { code: 0, stderr, report: read() }
   } catch (error) {
     const e = error as { code: number; stderr: string }
@@ -46,8 +50,9 @@ describe('chiraxis', () => {
     const rigged = await chiraxis('rig', file('oda.glb'), '--out', file('rigged.glb'))
     expect(rigged.code).toBe(0)
     expect(rigged.report).toMatchObject({ ok: true, proof: { validatorErrors: 0 } })
-    const report = rigged.report as unknown as { landmarks: unknown[]; joints: { role: string }[]; height: number; timings: Record<string, number>; peakMemoryMiB: number }
-    expect(report.landmarks).toHaveLength(24)
+    const report = rigged.report as unknown as { landmarks: { name: string }[]; joints: { role: string }[]; height: number; timings: Record<string, number>; peakMemoryMiB: number }
+    expect(report.landmarks.filter(l => !/Thumb|Index|Ring|Little|(left|right)Middle/.test(l.name))).toHaveLength(24)
+    expect(report.landmarks.map(l => l.name)).toContain('leftThumbTip')
     expect(report.joints.map(j => j.role)).toContain('leftLowerArm')
     expect(report.height).toBeCloseTo(1.72, 1)
     expect(Object.keys(report.timings)).toEqual(expect.arrayContaining(['read', 'straighten', 'landmarks', 'skin']))
@@ -69,6 +74,26 @@ describe('chiraxis', () => {
 
     const told = await chiraxis('inspect', file('walk.bvh'))
     expect(told.report).toMatchObject({ kind: 'motion', upAxis: '+z', unit: 'cm', restPose: 'arms down' })
+  })
+  it('mends a skeleton somebody else made, and tells what it mended', async () => {
+    const doll = await cleanDoll()
+    const world = worldPose(doll.skeleton)
+    const faulty = recast(doll, sameJoints(doll.skeleton).map((j, i) => ({ ...j, role: undefined, name: i % 2 ? `crew:${j.name}` : j.name, rotation: conjugate(quatAt(world.rotations, i)) })))
+    writeFileSync(file('faulty.glb'), await writeGlb({ name: 'doll', mesh: doll.mesh, skeleton: faulty.skeleton, skin: faulty.skin, takes: faulty.takes }))
+    const seen = await chiraxis('inspect', file('faulty.glb'))
+    expect((seen.report as unknown as { findings: { rule: string; mendable: boolean }[] }).findings.filter(f => f.mendable).map(f => f.rule)).toEqual(expect.arrayContaining(['prefix-missing', 'world-aligned-axes']))
+    const r = await chiraxis('mend', file('faulty.glb'), '--out', file('mended.glb'))
+    expect(r.code).toBe(0)
+    expect((r.report as unknown as { mended: string[] }).mended).toEqual(expect.arrayContaining(['prefix-missing', 'world-aligned-axes']))
+    expect(r.report).toMatchObject({ proof: { validatorErrors: 0 } })
+    const after = await chiraxis('inspect', file('mended.glb'))
+    expect((after.report as unknown as { findings: { mendable: boolean }[] }).findings.filter(f => f.mendable)).toEqual([])
+  })
+  it('gives hands the fingers that are wished for', async () => {
+    const r = await chiraxis('rig', file('oda.glb'), '--out', file('three.glb'), '--fingers', '3')
+    const roles = (r.report as unknown as { joints: { role: string | null }[] }).joints.map(j => j.role)
+    expect(roles.filter(x => /Proximal$/.test(x ?? ''))).toHaveLength(6)
+    expect(roles).not.toContain('leftLittleProximal')
   })
   it('takes landmarks placed by hand', async () => {
     writeFileSync(file('hand.json'), JSON.stringify([{ name: 'leftElbow', position: [0.4, 1.3, 0.05] }]))

@@ -54,11 +54,12 @@ test('landmarks placed by hand survive another unit and an edited body file', as
 test('keys lead through the steps and views; the ledger is searched and folded', async ({ page }) => {
   await open(page)
   await page.getByTestId('plate').click({ position: { x: 40, y: 500 } })
-  await page.keyboard.press(']')
-  await expect(page.getByRole('heading', { name: 'Landmarks' })).toBeVisible()
-  await page.keyboard.press(']')
-  await expect(page.getByRole('heading', { name: 'Skeleton' })).toBeVisible()
-  await page.keyboard.press('[')
+  for (const step of ['Check', 'Pieces', 'Landmarks', 'Hands', 'Skeleton', 'Axes', 'Names']) {
+    await page.keyboard.press(']')
+    await expect(page.getByRole('heading', { name: step, exact: true })).toBeVisible()
+  }
+  for (let i = 0; i < 4; i++) await page.keyboard.press('[')
+  await expect(page.getByRole('heading', { name: 'Landmarks', exact: true })).toBeVisible()
   const front = await picture(page)
   await page.keyboard.press('2')
   await expect.poll(async () => (await picture(page)) !== front).toBe(true)
@@ -78,7 +79,7 @@ test('keys lead through the steps and views; the ledger is searched and folded',
 })
 
 test('long work is stopped where it shows and taken up again', async ({ page }) => {
-  await open(page)
+  await open(page, 'pim')
   await drop(page, 'pim-dense.glb', new Uint8Array(readFileSync('public/demo/pim-dense.glb')))
   await expect(page.getByText('pim-dense.glb')).toBeVisible({ timeout: 20_000 })
   const halt = page.getByRole('button', { name: 'Stop', exact: true })

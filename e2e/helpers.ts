@@ -2,11 +2,11 @@ import { expect, type Download, type Locator, type Page } from '@playwright/test
 import { readFile } from 'node:fs/promises'
 
 /** Opens the program and waits until everything is worked out. Any error of the page fails the test. */
-export async function open(page: Page): Promise<string[]> {
+export async function open(page: Page, sample?: string): Promise<string[]> {
   const errors: string[] = []
   page.on('pageerror', e => errors.push(e.message))
   page.on('console', m => { if (m.type() === 'error') errors.push(m.text()) })
-  await page.goto('/')
+  await page.goto(sample ? `/?sample=${sample}` : '/')
   await settled(page)
   return errors
 }
@@ -57,3 +57,24 @@ export async function drop(page: Page, name: string, bytes: Uint8Array): Promise
   }, [name, encoded])
   await page.getByTestId('workbench').dispatchEvent('drop', { dataTransfer: transfer })
 }
+
+/** How many times slower the page's thread runs at the moment than this machine at full speed: at least 1. */
+export async function paceOf(page: Page): Promise<number> {
+  const best = await page.evaluate(() => {
+    let fastest = Infinity
+    for (let round = 0; round < 7; round++) {
+      const from = performance.now()
+      const list: { x: number }[] = []
+      let sum = 0
+      for (let i = 0; i < 400_000; i++) {
+        list.push({ x: i * 1.0001 })
+        sum += Math.sqrt(list[i >> 1]!.x) % 7
+      }
+      if (sum < 0) throw new Error('never')
+      fastest = Math.min(fastest, performance.now() - from)
+    }
+    return fastest
+  })
+  return Math.max(1, best / FULL_SPEED_MS)
+}
+const FULL_SPEED_MS = 12

@@ -14,27 +14,129 @@ async function settled(page: Page): Promise<void> {
 }
 const stop = (page: Page, name: string): Promise<void> => page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name, exact: true }).click()
 
-const VIEWS: Record<string, (page: Page) => Promise<void>> = {
-  shape: async () => undefined,
-  'bones-landmarks': async page => {
-    await stop(page, 'Bones')
-    await page.locator('[data-ledger="leftElbow"]').click()
+const sample = async (page: Page, id: string): Promise<void> => {
+  await page.getByTestId(id).click()
+  await page.waitForTimeout(300)
+  await settled(page)
+}
+
+/** Each main view, and the themes it is shown in. */
+const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: Page) => Promise<void> }> = {
+  'shape': { themes: ['day'], go: async () => undefined },
+  'shape-check': {
+    themes: ['day'],
+    go: async page => {
+      await stop(page, 'check')
+      await page.getByRole('switch', { name: 'Show on the body' }).click()
+      await page.getByText('cm off its mirror image').waitFor({ timeout: 60_000 })
+    },
   },
-  'bones-skin': async page => {
-    await stop(page, 'Bones')
-    await stop(page, 'skin')
-    await page.locator('[data-ledger="7"]').click()
+  'shape-pieces': { themes: ['night'], go: async page => { await stop(page, 'pieces') } },
+  'bones-landmarks': {
+    themes: ['day', 'night'],
+    go: async page => {
+      await stop(page, 'Bones')
+      await page.locator('[data-ledger="leftElbow"]').click()
+    },
   },
-  motion: async page => {
-    await stop(page, 'Motion')
-    await settled(page)
-    const lane = (await page.getByTestId('lane').boundingBox())!
-    await page.mouse.click(lane.x + lane.width * 0.31, lane.y + 30)
+  'bones-four-legs': {
+    themes: ['day'],
+    go: async page => {
+      await sample(page, 'sample-brindle')
+      await stop(page, 'Bones')
+      await settled(page)
+    },
   },
-  delivery: async page => {
-    await stop(page, 'Delivery')
-    await page.getByTestId('deliver').click()
-    await page.getByTestId('proof').waitFor({ timeout: 60_000 })
+  'bones-hands': {
+    themes: ['night'],
+    go: async page => {
+      await stop(page, 'Bones')
+      await stop(page, 'hands')
+      await page.locator('[data-ledger="leftIndexProximal"]').click()
+    },
+  },
+  'bones-skeleton': {
+    themes: ['day', 'night'],
+    go: async page => {
+      await stop(page, 'Bones')
+      await stop(page, 'skeleton')
+      await page.locator('[data-ledger="8"]').click()
+    },
+  },
+  'bones-axes-findings': {
+    themes: ['day'],
+    go: async page => {
+      await sample(page, 'sample-received')
+      await stop(page, 'Bones')
+      await stop(page, 'axes')
+      await page.getByTestId('findings').click()
+    },
+  },
+  'bones-names': {
+    themes: ['night'],
+    go: async page => {
+      await sample(page, 'sample-received')
+      await stop(page, 'Bones')
+      await stop(page, 'names')
+    },
+  },
+  'skin-repair': {
+    themes: ['night'],
+    go: async page => {
+      await stop(page, 'Bones')
+      await stop(page, 'skin')
+      await page.getByRole('radio', { name: 'Repair', exact: true }).click()
+      await settled(page)
+      await page.waitForTimeout(1500)
+      await page.mouse.move(560, 300)
+      await page.mouse.down()
+      for (let i = 1; i <= 6; i++) await page.mouse.move(560 - 3 * i, 300 + 4 * i)
+      await page.mouse.up()
+      await settled(page)
+      await page.keyboard.down('Shift')
+      await page.mouse.click(548, 316)
+      await page.keyboard.up('Shift')
+      await page.mouse.move(549, 318)
+    },
+  },
+  'skin-check': {
+    themes: ['day'],
+    go: async page => {
+      await stop(page, 'Bones')
+      await stop(page, 'skin')
+      await page.locator('[data-garment="coat"]').click()
+      await settled(page)
+      await page.getByRole('radio', { name: 'Check', exact: true }).click()
+      await settled(page)
+      await page.locator('[data-pose="leg-ahead"]').click()
+      await page.keyboard.press('0')
+      await page.waitForTimeout(9000)
+    },
+  },
+  'bones-skin': {
+    themes: ['day', 'night'],
+    go: async page => {
+      await stop(page, 'Bones')
+      await stop(page, 'skin')
+      await page.locator('[data-ledger="7"]').click()
+    },
+  },
+  'motion': {
+    themes: ['day', 'night'],
+    go: async page => {
+      await stop(page, 'Motion')
+      await settled(page)
+      const lane = (await page.getByTestId('lane').boundingBox())!
+      await page.mouse.click(lane.x + lane.width * 0.31, lane.y + 30)
+    },
+  },
+  'delivery': {
+    themes: ['day'],
+    go: async page => {
+      await stop(page, 'Delivery')
+      await page.getByTestId('deliver').click()
+      await page.getByTestId('proof').waitFor({ timeout: 60_000 })
+    },
   },
 }
 
@@ -46,8 +148,8 @@ try {
     if (await fetch(`${address}api/health`).then(r => r.ok, () => false)) break
     await new Promise(done => setTimeout(done, 100))
   }
-  for (const theme of ['day', 'night'] as const) {
-    for (const [name, go] of Object.entries(VIEWS)) {
+  for (const [name, { themes, go }] of Object.entries(VIEWS)) {
+    for (const theme of themes) {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme === 'day' ? 'light' : 'dark' })
       await page.goto(address)
       await settled(page)

@@ -54,6 +54,36 @@ export function layoutCallouts(items: readonly CalloutItem[], frame: CalloutFram
   return [...arms[0]!, ...arms[1]!, ...column(left, frame, 'left', arms[0]!), ...column(right, frame, 'right', arms[1]!)]
 }
 
+/**
+ * Labels of a body wider than tall, as on four legs seen from the side: above the upper half and below the lower,
+ * each label beginning at its own point. From the right to the left every label that would meet one already
+ * placed steps a row farther out, so no line crosses words.
+ */
+export function layoutWide(items: readonly CalloutItem[], frame: CalloutFrame, labelWidth = LABEL_WIDTH + 14): Callout[] {
+  if (items.length === 0) return []
+  const ys = items.map(i => i.y)
+  const top = Math.min(...ys), bottom = Math.max(...ys)
+  const middle = top + 0.45 * (bottom - top)
+  const side = (own: readonly CalloutItem[], way: -1 | 1): Callout[] => {
+    const sorted = [...own].sort((a, b) => b.x - a.x)
+    const placed: { x: number; row: number }[] = []
+    const rows = sorted.map(item => {
+      const row = Math.max(-1, ...placed.filter(p => p.x < item.x + labelWidth).map(p => p.row)) + 1
+      placed.push({ x: item.x, row })
+      return row
+    })
+    const edge = way < 0 ? top - 26 : bottom + 26
+    const room = way < 0 ? edge - frame.top : frame.bottom - edge
+    const gap = Math.min(LABEL_GAP, room / Math.max(1, Math.max(...rows)))
+    return sorted.map((item, i) => {
+      const labelY = edge + way * rows[i]! * gap
+      const labelX = Math.min(item.x, frame.outerRight - labelWidth)
+      return { ...item, anchor: 'start', labelX, labelY, leader: [item.x, labelY - way * 7, item.x, item.y] }
+    })
+  }
+  return [...side(items.filter(i => i.y < middle), -1), ...side(items.filter(i => i.y >= middle), 1)]
+}
+
 function stairs(items: readonly CalloutItem[], margin: 'left' | 'right', frame: CalloutFrame): Callout[] {
   const way = margin === 'left' ? -1 : 1
   const outer = [...items].sort((a, b) => (b.x - a.x) * way)

@@ -1,4 +1,4 @@
-import { BIPED_LANDMARKS } from '@chiraxis/core/landmarks'
+import { landmarksOf } from '@chiraxis/core/landmarks'
 import { roleLabel } from '@chiraxis/core/skeleton'
 
 export interface NamedCommand { readonly name: string; readonly key?: string; readonly run: () => void }
@@ -12,9 +12,16 @@ export function useCommands() {
   const files = useFiles()
   const commands = computed<NamedCommand[]>(() => [
     { name: 'Go to Shape: straighten', run: () => view.go('straighten') },
+    { name: 'Go to Shape: check', run: () => view.go('check') },
+    { name: 'Go to Shape: pieces', run: () => view.go('pieces') },
+    { name: 'Go to Bones: hands', run: () => view.go('hands') },
+    { name: 'Go to Bones: axes', run: () => view.go('axes') },
+    { name: 'Go to Bones: names', run: () => view.go('names') },
     { name: 'Go to Bones: landmarks', run: () => view.go('landmarks') },
     { name: 'Go to Bones: skeleton', run: () => view.go('skeleton') },
     { name: 'Go to Bones: skin', run: () => view.go('skin') },
+    { name: 'Skin: repair weights', run: () => { view.go('skin'); view.skinMode = 'repair' } },
+    { name: 'Skin: check poses', run: () => { view.go('skin'); view.skinMode = 'check' } },
     { name: 'Go to Motion: takes', run: () => view.go('takes') },
     { name: 'Go to Delivery', run: () => view.go('deliver') },
     { name: 'Play or pause', key: 'Space', run: () => player.toggle() },
@@ -24,13 +31,18 @@ export function useCommands() {
     { name: 'Open a body, motion or project file', run: () => files.pick() },
     { name: 'Open the sample: Oda Marl', run: () => void files.openSample('oda-marl') },
     { name: 'Open the sample: Pim', run: () => void files.openSample('pim') },
+    { name: 'Open the sample: Tolly', run: () => void files.openSample('tolly') },
+    { name: 'Open the sample: Brindle', run: () => void files.openSample('brindle') },
+    { name: 'Open the sample: Oda, scanned', run: () => void files.openSample('oda-scanned') },
+    { name: 'Open the sample: Pim, received', run: () => void files.openSample('pim-received') },
+    { name: 'Mend everything that can be mended', run: () => void derived.mendEverything() },
     { name: 'Show the findings', run: () => { view.findingsOpen = true } },
     { name: view.theme === 'day' ? 'Night theme' : 'Day theme', run: () => view.setTheme(view.theme === 'day' ? 'night' : 'day') },
     { name: 'Large view: front', key: '1', run: () => view.makeMain('front') },
     { name: 'Large view: side', key: '2', run: () => view.makeMain('side') },
     { name: 'Large view: top', key: '3', run: () => view.makeMain('top') },
     { name: 'Large view: turn', key: '0', run: () => view.makeMain('turn') },
-    ...BIPED_LANDMARKS.map(l => ({ name: `Landmark: ${l.label}`, run: () => { view.go('landmarks'); view.landmark = l.id } })),
+    ...landmarksOf(derived.plan).map(l => ({ name: `Landmark: ${l.label}`, run: () => { view.go(l.group.endsWith(' hand') ? 'hands' : 'landmarks'); view.landmark = l.id } })),
     ...(derived.skeleton?.names.map((n, j) => ({ name: `Joint: ${derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n}`, run: () => { view.go('skeleton'); view.joint = j } })) ?? []),
     ...project.recipe.takes.map(t => ({ name: `Take: ${t.name} (${t.performer})`, run: () => { view.go('takes'); void derived.showTake(t.id) } })),
   ])

@@ -1,4 +1,4 @@
-import { emptyRecipe, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
+import { emptyRecipe, parseOwnPlan, withPlan, type FileRef, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
 import { core, RefusedError, unwrap } from '~/workers/client'
 import type { ReceivedFile } from '~/workers/core-api'
 
@@ -23,8 +23,8 @@ export function useFiles() {
   const derived = useDerived()
   const view = useView()
 
-  async function receive(name: string, bytes: Uint8Array): Promise<ReceivedFile> {
-    return unwrap(core().receive(name, bytes))
+  async function receive(name: string, bytes: Uint8Array, beside: readonly FileRef[] = []): Promise<ReceivedFile> {
+    return unwrap(core().receive(name, bytes, beside))
   }
 
   const takeRefs = (file: ReceivedFile, performer: string, name?: string): TakeRef[] =>
@@ -40,7 +40,7 @@ export function useFiles() {
   async function openSample(which: string): Promise<void> {
     await guarded('sample', async () => {
       const index = JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
-      const figure = index.figures.find(f => f.file === `${which}.glb`) ?? index.figures[0]!
+      const figure = index.figures.find(f => f.file.replace(/\.[a-z]+$/, '') === which) ?? index.figures[0]!
       const body = await receive(figure.file, await demoFile(figure.file))
       const takes: TakeRef[] = []
       for (const t of index.takes) takes.push(...takeRefs(await receive(t.file, await demoFile(t.file)), t.performer, t.name))
@@ -48,7 +48,8 @@ export function useFiles() {
       const recipe: Recipe = { ...emptyRecipe(figure.name), body: body.file, takes }
       if (project.recipe.body) project.change(`Open ${figure.name}`, recipe)
       else project.open(recipe, `Open ${figure.name}`)
-      void derived.showTake(walk?.id)
+      // a body that brought takes of its own shows those first
+      void derived.showTake(body.hasSkeleton && body.takes.length > 0 ? 'own:0' : walk?.id)
     })
   }
 
@@ -64,9 +65,22 @@ export function useFiles() {
     }
   }
 
-  /** Takes in whatever was dropped or picked. */
+  const BESIDE = /\.(mtl|png|jpe?g|webp|bin)$/i
+
+  /** Takes in whatever was dropped or picked; textures and libraries go with the body they came with. */
   async function take(list: Iterable<File>): Promise<void> {
-    for (const file of list) {
+    const all = [...list]
+    const companions = all.filter(f => BESIDE.test(f.name))
+    const main = all.filter(f => !BESIDE.test(f.name))
+    if (main.length === 0 && companions.length > 0) {
+      refusal.value = 'These files belong to a body. Bring them in together with it.'
+      return
+    }
+    const beside: FileRef[] = []
+    await guarded('textures', async () => {
+      for (const file of companions) beside.push(await unwrap(core().keep(file.name, new Uint8Array(await file.arrayBuffer()))))
+    })
+    for (const file of main) {
       await guarded(file.name, async () => {
         if (file.size > 2 ** 30) throw new RefusedError({ code: 'too-large', message: `${file.name} is larger than 1 GiB and cannot be read.` })
         const bytes = new Uint8Array(await file.arrayBuffer())
@@ -75,14 +89,24 @@ export function useFiles() {
           view.go('straighten')
           return
         }
-        const received = await receive(file.name, bytes)
+        if (/\.plan\.json$/i.test(file.name)) {
+          const plan = parseOwnPlan(JSON.parse(new TextDecoder().decode(bytes)))
+          project.change(`Lay out by ${plan.name}`, withPlan(project.recipe, plan))
+          view.go('skeleton')
+          return
+        }
+        const received = await receive(file.name, bytes, beside)
         const stem = file.name.replace(/\.[^.]*$/, '')
         const recipe = project.recipe
         if (received.hasMesh) {
-          // landmarks placed by hand belong to the body they were placed on, unless it is an edit of that body
+          // what was done by hand belongs to the body it was done on, unless this is an edit of that body
           const sameName = recipe.body?.name === file.name
-          project.change(`Bring in ${file.name}`, { ...recipe, name: sameName ? recipe.name : stem, body: received.file, straighten: {}, landmarks: sameName ? recipe.landmarks : { edits: {} } })
+          const fresh = emptyRecipe(stem)
+          project.change(`Bring in ${file.name}`, sameName
+            ? { ...recipe, body: received.file, beside, straighten: {} }
+            : { ...fresh, body: received.file, beside, takes: recipe.takes, transfer: recipe.transfer })
           view.go('straighten')
+          if (received.hasSkeleton && received.takes.length > 0) void derived.showTake('own:0')
         } else if (received.takes.length > 0) {
           const added = takeRefs(received, 'own file')
           project.addTakes(added, `Bring in ${file.name}`)
@@ -98,7 +122,7 @@ export function useFiles() {
     const input = document.createElement('input')
     input.type = 'file'
     input.multiple = true
-    input.accept = '.glb,.gltf,.obj,.bvh,.chiraxis'
+    input.accept = '.glb,.gltf,.obj,.mtl,.ply,.stl,.fbx,.dae,.bvh,.bin,.png,.jpg,.jpeg,.webp,.chiraxis,.json'
     input.onchange = () => void take(input.files ?? [])
     input.click()
   }

@@ -6,6 +6,8 @@ export function useKeys(): void {
   const project = useProject()
   const player = usePlayer()
   const files = useFiles()
+  const poses = usePosePlayer()
+  const checking = (): boolean => view.step === 'skin' && view.skinMode === 'check'
   const free = (run: () => void) => (event: KeyboardEvent): void => {
     const target = event.target as HTMLElement | null
     if (target?.closest('input, textarea, select, [role="dialog"]')) return
@@ -20,9 +22,12 @@ export function useKeys(): void {
   }
   onMounted(() => {
     const stop = tinykeys(window, {
-      'Space': free(() => { if (view.step === 'takes') player.toggle() }),
-      'ArrowLeft': free(() => { if (view.step === 'takes') player.stepFrames(-1) }),
-      'ArrowRight': free(() => { if (view.step === 'takes') player.stepFrames(1) }),
+      'Space': free(() => { if (view.step === 'takes') player.toggle(); else if (checking()) poses.toggle() }),
+      'ArrowLeft': free(() => { if (view.step === 'takes') player.stepFrames(-1); else if (checking()) poses.step(-1) }),
+      'ArrowRight': free(() => { if (view.step === 'takes') player.stepFrames(1); else if (checking()) poses.step(1) }),
+      // the brush grows and shrinks as on paper: by a tenth
+      'Period': free(() => { view.brush.radius = Math.min(60, view.brush.radius * 1.1) }),
+      'Comma': free(() => { view.brush.radius = Math.max(0.2, view.brush.radius / 1.1) }),
       'Digit1': free(() => view.makeMain('front')),
       'Digit2': free(() => view.makeMain('side')),
       'Digit3': free(() => view.makeMain('top')),

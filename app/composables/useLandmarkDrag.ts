@@ -1,52 +1,29 @@
-import { applyEdits, landmarkKind, placeLandmark, type Landmark } from '@chiraxis/core/landmarks'
+import { applyEdits, limbDirection, landmarkKind, placeLandmark, type Landmark } from '@chiraxis/core/landmarks'
 import type { Vec3 } from '@chiraxis/core/math'
-import { buildBiped, type Skeleton } from '@chiraxis/core/skeleton'
-import { core, unwrap } from '~/workers/client'
-import type { SectionAnswer } from '~/workers/core-api'
+import { buildPlan, type Skeleton } from '@chiraxis/core/skeleton'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
 import { useView } from '~/stores/view'
 
 const draft = shallowRef<readonly Landmark[]>()
 const draftSkeleton = shallowRef<Skeleton>()
-const section = shallowRef<SectionAnswer>()
 let moving: string | undefined
-let asking = false
-let askAgain = false
 
 /** Moving landmarks by hand: a cheap preview at once, the recipe changed when the hand rests. */
 export function useLandmarkDrag() {
   const derived = useDerived()
   const project = useProject()
   const view = useView()
+  const { section, ask } = useSection()
 
   /** The landmarks after one is moved, by the same rule the recipe is changed by. */
   const moved = (landmarks: readonly Landmark[], id: string, position: Vec3): Landmark[] =>
     applyEdits(landmarks, placeLandmark(landmarks, {}, id, position, { mirror: view.mirror, height: 1 }), 1)
 
   async function askSection(): Promise<void> {
-    const id = view.landmark
     const landmarks = draft.value ?? derived.landmarks
-    if (!id || !landmarks || !derived.shape) {
-      section.value = undefined
-      return
-    }
-    if (asking) {
-      askAgain = true
-      return
-    }
-    asking = true
-    try {
-      section.value = await unwrap(core().section(toRaw(project.recipe), toRaw(landmarks), id))
-    } catch {
-      section.value = undefined
-    } finally {
-      asking = false
-      if (askAgain) {
-        askAgain = false
-        void askSection()
-      }
-    }
+    const own = landmarks?.find(l => l.id === view.landmark)
+    await (own ? ask(own.position, limbDirection(landmarks!, own.id)) : ask(undefined))
   }
 
   function begin(id: string): void {
@@ -55,8 +32,9 @@ export function useLandmarkDrag() {
   }
   function to(position: Vec3): void {
     if (!moving || !derived.landmarks) return
-    draft.value = moved(draft.value ?? derived.landmarks, moving, position)
-    draftSkeleton.value = buildBiped(draft.value)
+    // always told from where all stood before, so that neighbours follow the way of the hand and not its jitter
+    draft.value = moved(derived.landmarks, moving, position)
+    draftSkeleton.value = buildPlan(derived.plan, draft.value, { ...project.recipe.bones.plan, found: derived.hands?.fingers })
     void askSection()
   }
   function end(): void {
@@ -73,7 +51,7 @@ export function useLandmarkDrag() {
     const height = derived.shape?.straightened.height
     if (!found || !height) return
     const recipe = project.recipe
-    project.change(name, { ...recipe, landmarks: { edits: placeLandmark(found, recipe.landmarks.edits, id, position, { mirror: view.mirror, height }) } }, joins)
+    project.change(name, { ...recipe, landmarks: { ...recipe.landmarks, edits: placeLandmark(found, recipe.landmarks.edits, id, position, { mirror: view.mirror, height }) } }, joins)
   }
 
   return { draft, draftSkeleton, section, begin, to, end, commit, askSection }

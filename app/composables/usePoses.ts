@@ -1,5 +1,6 @@
 import { rotate, type Vec3 } from '@chiraxis/core/math'
-import { worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { atBind, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { ALL_POSES, standIn } from '@chiraxis/core/strain'
 import type { ComputedRef, Ref } from 'vue'
 import { useDerived } from '~/stores/derived'
 import { usePlayer } from '~/stores/player'
@@ -22,10 +23,20 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
     return { translations: new Float32Array(3 * joints), rotations: new Float32Array(4 * joints) }
   })
 
+  /** Local values of the check pose in play; undefined at rest. */
+  const posed = computed<{ translations: Float32Array; rotations: Float32Array } | undefined>(() => {
+    const s = derived.skeleton
+    if (view.step !== 'skin' || view.skinMode === 'automatic' || !view.pose || !s) return undefined
+    const chosen = ALL_POSES.find(p => p.id === view.pose)
+    return chosen ? standIn(s, chosen, view.poseShare) : undefined
+  })
+
   const jointPlaces = computed<Vec3[]>(() => {
     const s = skeleton.value
     if (!s) return []
-    let w = worldPose(s)
+    // joints are edited where they were bound
+    const struck = s === derived.skeleton ? posed.value : undefined
+    let w = struck ? worldPose(atBind(s), struck.translations, struck.rotations) : worldPose(view.step === 'skeleton' ? atBind(s) : s)
     if (inMotion.value && derived.performed) {
       void player.time
       void version.value
@@ -37,7 +48,8 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
   /** The performer in the figure's own space and size: joints first, then the tips of heads, hands and feet. */
   const performerPlaces = computed<{ places: Vec3[]; parents: number[] } | undefined>(() => {
     const answer = derived.performed?.answer
-    if (!inMotion.value || !answer || view.performerShown === 'hidden') return undefined
+    // a take of the figure's own has nobody beside it
+    if (!inMotion.value || !answer || view.performerShown === 'hidden' || derived.performed?.id.startsWith('own:')) return undefined
     const { performer, performerTake, performerFrame, performerScale, performerGround } = answer
     const n = performer.names.length
     const f = Math.min(performerTake.frames - 1, Math.round(player.time * performerTake.fps))
@@ -58,5 +70,5 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
     return { places, parents }
   })
 
-  return { buffer, jointPlaces, performerPlaces }
+  return { buffer, posed, jointPlaces, performerPlaces }
 }

@@ -12,13 +12,18 @@ const query = ref('')
 const over = ref(false)
 watch(() => view.step, () => { query.value = '' })
 // the preview of a drag gives way to what was worked out from it
-watch([() => derived.landmarks, () => derived.skeleton], () => settleLandmarkDrag())
+watch([() => derived.landmarks, () => derived.skeleton], () => {
+  settleLandmarkDrag()
+  settleJointEdit()
+})
 
 onMounted(async () => {
   view.restoreTheme()
   const kept = await project.restore()
   derived.start()
-  if (!kept) await files.openSample('oda-marl')
+  // a link may name the sample to begin with
+  const asked = new URLSearchParams(location.search).get('sample')
+  if (!kept) await files.openSample(asked ?? 'oda-marl')
   else void derived.showTake((project.recipe.takes.find(t => t.name === 'walk') ?? project.recipe.takes[0])?.id)
   project.ready = true
 })
@@ -35,11 +40,13 @@ function dismiss(): void {
   files.refusal.value = ''
   project.notice = ''
 }
-const searchable = computed(() => ['landmarks', 'skeleton', 'skin', 'takes'].includes(view.step))
+const searchable = computed(() => ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes'].includes(view.step))
+const JOINT_STEPS = ['skeleton', 'axes', 'names']
+useSkinHeat().start()
 </script>
 
 <template>
-  <div class="flex h-full flex-col" :data-ready="project.ready && !derived.busy" data-testid="workbench" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
+  <div class="flex h-full flex-col" :data-ready="project.ready && !derived.busy && !files.receiving.value" data-testid="workbench" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
     <RouteBar @rename="rename" />
     <div v-if="message" class="flex items-center justify-between gap-4 border-b border-rule bg-madder px-4 py-1.5 text-white" role="alert" data-testid="refusal">
       <span>{{ message }} <span class="opacity-90">Your project is unchanged.</span></span>
@@ -52,9 +59,13 @@ const searchable = computed(() => ['landmarks', 'skeleton', 'skin', 'takes'].inc
           <button class="ml-auto p-1 text-ink-2 hover:text-ink" title="Fold the ledger" aria-label="Fold the ledger" @click="view.ledgerFolded = true"><PanelLeftClose :size="15" /></button>
         </div>
         <div class="min-h-0 flex-1 overflow-y-auto pb-3">
-          <ShapeLedger v-if="view.step === 'straighten'" />
+          <ShapeLedger v-if="view.step === 'straighten' || view.step === 'check'" />
+          <PieceLedger v-else-if="view.step === 'pieces'" />
+          <HandLedger v-else-if="view.step === 'hands'" />
           <LandmarkLedger v-else-if="view.step === 'landmarks'" :query="query" />
-          <JointLedger v-else-if="view.step === 'skeleton' || view.step === 'skin'" :query="query" />
+          <LazyPoseLedger v-else-if="view.step === 'skin' && view.skinMode === 'check'" :query="query" />
+          <LazySkinLedger v-else-if="view.step === 'skin'" :query="query" />
+          <JointLedger v-else-if="JOINT_STEPS.includes(view.step)" :query="query" />
           <TakeLedger v-else-if="view.step === 'takes'" :query="query" />
           <DeliveryLedger v-else />
         </div>
@@ -74,13 +85,18 @@ const searchable = computed(() => ['landmarks', 'skeleton', 'skin', 'takes'].inc
       </div>
       <aside class="flex w-80 shrink-0 flex-col overflow-y-auto border-l border-rule bg-paper" aria-label="Bench">
         <ShapeBench v-if="view.step === 'straighten'" />
+        <LazyCheckBench v-else-if="view.step === 'check'" />
+        <LazyPieceBench v-else-if="view.step === 'pieces'" />
         <LandmarkBench v-else-if="view.step === 'landmarks'" />
-        <SkeletonBench v-else-if="view.step === 'skeleton'" />
-        <SkinBench v-else-if="view.step === 'skin'" />
-        <MotionBench v-else-if="view.step === 'takes'" />
-        <DeliveryBench v-else />
+        <LazyHandBench v-else-if="view.step === 'hands'" />
+        <LazySkeletonBench v-else-if="view.step === 'skeleton'" />
+        <LazyAxesBench v-else-if="view.step === 'axes'" />
+        <LazyNamesBench v-else-if="view.step === 'names'" />
+        <LazySkinBench v-else-if="view.step === 'skin'" />
+        <LazyMotionBench v-else-if="view.step === 'takes'" />
+        <LazyDeliveryBench v-else />
       </aside>
-      <FindingsDrawer v-if="view.findingsOpen" />
+      <LazyFindingsDrawer v-if="view.findingsOpen" />
       <div v-if="over" class="pointer-events-none absolute inset-2 z-30 flex items-center justify-center rounded border-2 border-dashed border-madder bg-paper/80 text-[20px]">Drop to bring it in</div>
     </div>
     <CommandPalette />

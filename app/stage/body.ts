@@ -1,33 +1,97 @@
-import { Bone, BufferAttribute, BufferGeometry, Color, FrontSide, Matrix4, Mesh as ThreeMesh, MeshLambertMaterial, Object3D, Skeleton as ThreeSkeleton, SkinnedMesh } from 'three'
-import type { Mesh } from '@chiraxis/core/mesh'
+import { Bone, BufferAttribute, BufferGeometry, Color, DoubleSide, FrontSide, Matrix4, Mesh as ThreeMesh, MeshLambertMaterial, Object3D, RepeatWrapping, Skeleton as ThreeSkeleton, SkinnedMesh, SRGBColorSpace, Texture } from 'three'
+import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import { inverseBindMatrices, type Skeleton } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
 import { ramp } from './ramp'
 
+/** Textures larger than this are drawn smaller; the figure keeps them as they came. */
+const LARGEST_TEXTURE = 1024
+
 /** The figure's body on the stage: still, or bent by its skeleton on the GPU. */
 export class BodyOnStage {
   readonly object = new Object3D()
-  private readonly material = new MeshLambertMaterial({ vertexColors: true, side: FrontSide })
+  private readonly plain = new MeshLambertMaterial({ vertexColors: true, side: FrontSide })
+  private own: MeshLambertMaterial[] = []
   private geometry?: BufferGeometry
+  private mesh?: Mesh
   private still?: ThreeMesh
   private skinned?: SkinnedMesh
   private bones: Bone[] = []
   private ownColors?: Float32Array
+  private hidden: ReadonlySet<string> = new Set()
+  private heated = false
+  private bent?: ThreeMesh
 
-  setMesh(mesh: Mesh | undefined): void {
+  /** @param changed told when an image has been decoded and the body should be drawn again */
+  setMesh(mesh: Mesh | undefined, materials: readonly Material[] = [], images: readonly ImageFile[] = [], changed: () => void = () => undefined): void {
     this.clear()
+    this.mesh = mesh
     if (!mesh) return
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
     geometry.setIndex(new BufferAttribute(mesh.indices, 1))
     if (mesh.normals) geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
     else geometry.computeVertexNormals()
+    if (mesh.uvs) geometry.setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
     this.ownColors = colorsOf(mesh)
     geometry.setAttribute('color', new BufferAttribute(this.ownColors.slice(), 3))
     this.geometry = geometry
-    this.still = new ThreeMesh(geometry, this.material)
+    this.own = materials.map(m => this.materialFor(m, images, changed))
+    this.still = new ThreeMesh(geometry, this.plain)
     this.still.frustumCulled = false
     this.object.add(this.still)
+    this.regroup()
+  }
+
+  /** Pieces that are not drawn. */
+  setHidden(names: ReadonlySet<string>): void {
+    this.hidden = names
+    this.regroup()
+  }
+
+  /** One group a piece where pieces are hidden or textured; the whole at once elsewhere. */
+  private regroup(): void {
+    const { geometry, mesh } = this
+    if (!geometry || !mesh) return
+    const textured = !this.heated && mesh.parts.some(p => p.material !== undefined && this.own[p.material]?.map)
+    geometry.clearGroups()
+    const some = textured || mesh.parts.some(p => this.hidden.has(p.name))
+    const list = some ? [this.plain, ...this.own] : this.plain
+    if (some) for (const p of mesh.parts) {
+      if (this.hidden.has(p.name)) continue
+      const own = textured && p.material !== undefined && this.own[p.material]?.map ? 1 + p.material : 0
+      geometry.addGroup(p.start, p.count, own)
+    }
+    if (this.still) this.still.material = list
+    if (this.skinned) this.skinned.material = list
+  }
+
+  private materialFor(m: Material, images: readonly ImageFile[], changed: () => void): MeshLambertMaterial {
+    const out = new MeshLambertMaterial({ color: new Color(...m.color), vertexColors: false, side: m.doubleSided ? DoubleSide : FrontSide, alphaTest: m.blend === 'mask' ? 0.5 : 0 })
+    const load = async (at: number | undefined, slot: 'map' | 'normalMap'): Promise<void> => {
+      const image = at === undefined ? undefined : images[at]
+      if (!image) return
+      try {
+        const blob = new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.mime })
+        const whole = await createImageBitmap(blob)
+        const shrink = Math.min(1, LARGEST_TEXTURE / Math.max(whole.width, whole.height))
+        const bitmap = shrink < 1 ? await createImageBitmap(whole, { resizeWidth: Math.round(whole.width * shrink), resizeHeight: Math.round(whole.height * shrink) }) : whole
+        const texture = new Texture(bitmap)
+        texture.flipY = false
+        texture.wrapS = texture.wrapT = RepeatWrapping
+        if (slot === 'map') texture.colorSpace = SRGBColorSpace
+        texture.needsUpdate = true
+        out[slot] = texture
+        out.needsUpdate = true
+        this.regroup()
+        changed()
+      } catch {
+        // an image the browser cannot decode leaves the plain colour
+      }
+    }
+    void load(m.maps.color, 'map')
+    void load(m.maps.normal, 'normalMap')
+    return out
   }
 
   /** Binds the body to a skeleton; undefined makes it still again. */
@@ -38,27 +102,78 @@ export class BodyOnStage {
     if (skin.joints.length !== vertices * skin.influences) return
     const index = new Uint16Array(4 * vertices)
     const weight = new Float32Array(4 * vertices)
-    for (let v = 0; v < vertices; v++) {
-      let sum = 0
-      const n = Math.min(4, skin.influences)
-      for (let k = 0; k < n; k++) sum += skin.weights[v * skin.influences + k]!
-      for (let k = 0; k < n; k++) {
-        index[4 * v + k] = skin.joints[v * skin.influences + k]!
-        weight[4 * v + k] = sum > 0 ? skin.weights[v * skin.influences + k]! / sum : 0
-      }
-    }
+    for (let v = 0; v < vertices; v++) putRow(index, weight, v, skin.joints, skin.weights, v * skin.influences, skin.influences)
     this.geometry.setAttribute('skinIndex', new BufferAttribute(index, 4))
     this.geometry.setAttribute('skinWeight', new BufferAttribute(weight, 4))
     this.bones = skeleton.names.map(() => new Bone())
     skeleton.parents.forEach((p, j) => { if (p >= 0) this.bones[p]!.add(this.bones[j]!) })
     const inverses = inverseBindMatrices(skeleton)
-    this.skinned = new SkinnedMesh(this.geometry, this.material)
+    this.skinned = new SkinnedMesh(this.geometry, this.still.material)
     this.skinned.frustumCulled = false
     skeleton.parents.forEach((p, j) => { if (p < 0) this.skinned!.add(this.bones[j]!) })
     this.skinned.bind(new ThreeSkeleton(this.bones, this.bones.map((_, j) => new Matrix4().fromArray(inverses, 16 * j))), new Matrix4())
     this.object.remove(this.still)
     this.object.add(this.skinned)
     this.setPose(skeleton.restTranslations, skeleton.restRotations, 0)
+  }
+
+  /** Takes over the influences of some vertices while they are painted. @param rowOf where a vertex's row is in the skin */
+  setRows(vertices: Iterable<number>, skin: Skin, rowOf: ArrayLike<number>): void {
+    const index = this.geometry?.getAttribute('skinIndex') as BufferAttribute | undefined
+    const weight = this.geometry?.getAttribute('skinWeight') as BufferAttribute | undefined
+    if (!index || !weight) return
+    for (const v of vertices) putRow(index.array as Uint16Array, weight.array as Float32Array, v, skin.joints, skin.weights, rowOf[v]! * skin.influences, skin.influences)
+    index.needsUpdate = true
+    weight.needsUpdate = true
+  }
+
+  /** Colours of some vertices on the heat ramp. */
+  setHeatOf(vertices: Iterable<number>, value: (vertex: number) => number): void {
+    const attribute = this.geometry?.getAttribute('color') as BufferAttribute | undefined
+    if (!attribute || !this.heated) return
+    for (const v of vertices) {
+      const c = rampColor(value(v))
+      attribute.setXYZ(v, c.r, c.g, c.b)
+    }
+    attribute.needsUpdate = true
+  }
+
+  /** Linear colours per vertex in place of the body's own. */
+  setColors(colors: Float32Array): void {
+    const attribute = this.geometry?.getAttribute('color') as BufferAttribute | undefined
+    if (!attribute) return
+    attribute.array.set(colors)
+    attribute.needsUpdate = true
+    this.heated = true
+    this.regroup()
+  }
+
+  /** Shows the body bent by other means than its joints; undefined gives it back to them. */
+  setBent(positions: Float32Array | undefined): void {
+    if (!this.geometry || !this.mesh) return
+    if (!positions) {
+      if (!this.bent) return
+      this.object.remove(this.bent)
+      this.bent.geometry.dispose()
+      this.bent = undefined
+      if (this.skinned) this.skinned.visible = true
+      return
+    }
+    if (!this.bent) {
+      const geometry = new BufferGeometry()
+      geometry.setIndex(this.geometry.getIndex())
+      geometry.setAttribute('position', new BufferAttribute(positions.slice(), 3))
+      geometry.setAttribute('color', this.geometry.getAttribute('color'))
+      this.bent = new ThreeMesh(geometry, this.plain)
+      this.bent.frustumCulled = false
+      this.object.add(this.bent)
+    } else {
+      const attribute = this.bent.geometry.getAttribute('position') as BufferAttribute
+      attribute.array.set(positions)
+      attribute.needsUpdate = true
+    }
+    this.bent.geometry.computeVertexNormals()
+    if (this.skinned) this.skinned.visible = false
   }
 
   get isSkinned(): boolean { return this.skinned !== undefined }
@@ -76,20 +191,23 @@ export class BodyOnStage {
     const attribute = this.geometry?.getAttribute('color') as BufferAttribute | undefined
     if (!attribute || !this.ownColors) return
     if (values) {
-      const table = Array.from({ length: 256 }, (_, i) => new Color().setRGB(...ramp(i / 255), 'srgb'))
       for (let v = 0; v < values.length; v++) {
-        const c = table[Math.round(255 * Math.min(1, Math.max(0, values[v]!)))]!
+        const c = rampColor(values[v]!)
         attribute.setXYZ(v, c.r, c.g, c.b)
       }
     } else attribute.array.set(this.ownColors)
     attribute.needsUpdate = true
+    this.heated = values !== undefined
+    this.regroup()
   }
 
   /** 1 is solid. */
   setOpacity(opacity: number): void {
-    this.material.transparent = opacity < 1
-    this.material.opacity = opacity
-    this.material.needsUpdate = true
+    for (const m of [this.plain, ...this.own]) {
+      m.transparent = opacity < 1
+      m.opacity = opacity
+      m.needsUpdate = true
+    }
   }
 
   private unskin(): void {
@@ -102,15 +220,37 @@ export class BodyOnStage {
   }
 
   private clear(): void {
+    this.setBent(undefined)
     this.unskin()
     if (this.still) this.object.remove(this.still)
     this.geometry?.dispose()
-    this.still = this.geometry = undefined
+    for (const m of this.own) {
+      m.map?.dispose()
+      m.normalMap?.dispose()
+      m.dispose()
+    }
+    this.own = []
+    this.heated = false
+    this.still = this.geometry = this.mesh = undefined
   }
 
   dispose(): void {
     this.clear()
-    this.material.dispose()
+    this.plain.dispose()
+  }
+}
+
+const TABLE = Array.from({ length: 256 }, (_, i) => new Color().setRGB(...ramp(i / 255), 'srgb'))
+const rampColor = (value: number): Color => TABLE[Math.round(255 * Math.min(1, Math.max(0, value)))]!
+
+/** The four strongest influences of a row, as the GPU takes them. */
+function putRow(index: Uint16Array, weight: Float32Array, v: number, joints: Uint16Array, weights: Float32Array, at: number, influences: number): void {
+  let sum = 0
+  const n = Math.min(4, influences)
+  for (let k = 0; k < n; k++) sum += weights[at + k]!
+  for (let k = 0; k < 4; k++) {
+    index[4 * v + k] = k < n ? joints[at + k]! : 0
+    weight[4 * v + k] = k < n && sum > 0 ? weights[at + k]! / sum : 0
   }
 }
 

@@ -1,11 +1,12 @@
-import { AmbientLight, BufferAttribute, BufferGeometry, CanvasTexture, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MeshBasicMaterial, Plane, PlaneGeometry, Raycaster, Scene, Vector2, Vector3, WebGLRenderer } from 'three'
+import { AmbientLight, BufferAttribute, BufferGeometry, CanvasTexture, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MeshBasicMaterial, MeshLambertMaterial, OrthographicCamera, Plane, PlaneGeometry, Raycaster, Scene, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
-import type { Mesh } from '@chiraxis/core/mesh'
+import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import { boundsOf } from '@chiraxis/core/mesh'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
 import type { ViewName } from '~/stores/view'
 import { BodyOnStage } from './body'
+import { SurfacePicker, type SurfaceHit } from './picker'
 import { createCameras, fitCamera, reshapeCamera, type Extent, type Rect } from './views'
 
 export interface Placed { readonly view: ViewName; readonly rect: Rect; readonly main: boolean }
@@ -31,8 +32,14 @@ export class Stage {
   private handle = 0
   private readonly listeners = new Set<() => void>()
   private widened = 0
+  private closeUp?: Extent
   private tapeWanted = false
   private focus: Point = [0, 0, 0]
+  private lastPose?: [ArrayLike<number>, ArrayLike<number>, number]
+  private small?: WebGLRenderTarget
+  /** Small pictures show form, not colours. */
+  private readonly clay = new MeshLambertMaterial({ color: 0xd8cdb8 })
+  readonly picker = new SurfacePicker()
   /** Whether WebGL runs in software here. */
   readonly isSoft: boolean
 
@@ -90,7 +97,8 @@ export class Stage {
   private fit(p: Placed): void {
     for (const key of [...this.fitted]) if (key.startsWith(`${p.view} `)) this.fitted.delete(key)
     this.fitted.add(`${p.view} ${p.main}`)
-    const extent = { min: this.extent.min.clone(), max: this.extent.max.clone() }
+    const whole = this.closeUp ?? this.extent
+    const extent = { min: whole.min.clone(), max: whole.max.clone() }
     if (this.tapeWanted) {
       const reach = 0.3 * (extent.max.y - extent.min.y)
       extent.min.x = Math.max(extent.min.x, -reach)
@@ -99,7 +107,7 @@ export class Stage {
       extent.max.z = reach
     }
     if (p.main) extent.max.x += this.widened
-    const centre = fitCamera(p.view, this.cameras[p.view], extent, p.rect, p.main ? { across: 0.74, along: 0.84, shift: 0.045 } : { across: 0.86, along: 0.84, shift: 0 })
+    const centre = fitCamera(p.view, this.cameras[p.view], extent, p.rect, p.main ? { across: this.closeUp ? 0.6 : 0.74, along: this.closeUp ? 0.7 : 0.84, shift: 0.045 } : { across: 0.86, along: 0.84, shift: 0 })
     this.controls[p.view]?.target.copy(centre)
     this.controls[p.view]?.update()
   }
@@ -125,8 +133,9 @@ export class Stage {
     for (const [name, controls] of Object.entries(this.controls)) controls.enabled = name === main
   }
 
-  setBody(mesh: Mesh | undefined): void {
-    this.body.setMesh(mesh)
+  setBody(mesh: Mesh | undefined, materials: readonly Material[] = [], images: readonly ImageFile[] = []): void {
+    this.body.setMesh(mesh, materials, images, () => this.invalidate())
+    this.picker.setMesh(mesh)
     if (mesh) {
       const { min, max } = boundsOf(mesh.positions)
       this.extent = { min: new Vector3(...min), max: new Vector3(...max) }
@@ -137,12 +146,115 @@ export class Stage {
     this.invalidate()
   }
 
+  /** Pieces that are not drawn. */
+  setHidden(names: ReadonlySet<string>): void {
+    this.body.setHidden(names)
+    this.invalidate()
+  }
+
+  /** Frames a part of the body in every view, or the whole again. */
+  setCloseUp(part: { min: Point; max: Point } | undefined): void {
+    const next = part && { min: new Vector3(...part.min), max: new Vector3(...part.max) }
+    const same = next && this.closeUp ? next.min.distanceTo(this.closeUp.min) + next.max.distanceTo(this.closeUp.max) < 1e-4 : next === this.closeUp
+    if (same) return
+    this.closeUp = next
+    this.frameAll()
+  }
+
   setSkin(skeleton: Skeleton | undefined, skin: Skin | undefined): void {
     this.body.setSkin(skeleton, skin)
     this.invalidate()
   }
 
+  /** Shows the body bent by other means than its joints; undefined gives it back to them. */
+  setBent(positions: Float32Array | undefined): void {
+    this.body.setBent(positions)
+    this.invalidate()
+  }
+
+  setRows(vertices: readonly number[], skin: Skin, rowOf: ArrayLike<number>): void {
+    this.body.setRows(vertices, skin, rowOf)
+    this.invalidate('main')
+  }
+
+  setHeatOf(vertices: readonly number[], value: (vertex: number) => number): void {
+    this.body.setHeatOf(vertices, value)
+    this.invalidate('main')
+  }
+
+  setColors(colors: Float32Array): void {
+    this.body.setColors(colors)
+    this.invalidate()
+  }
+
+  /** What lies under the pointer on the body in the shape it was last given to be picked in. */
+  pick(p: Placed, x: number, y: number): SurfaceHit | undefined {
+    const ray = new Raycaster()
+    ray.setFromCamera(new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2), this.cameras[p.view])
+    return this.picker.cast(ray.ray)
+  }
+
+  /** Metres that a pixel covers at a place of a view. */
+  metresPerPixel(p: Placed, at: Point): number {
+    const a = this.project(p, at)
+    const b = this.unproject(p, a.x + 10, a.y, at)
+    return Math.hypot(b[0] - at[0], b[1] - at[1], b[2] - at[2]) / 10 || 1e-6
+  }
+
+  /** A small picture of the body in a pose, as a data address. */
+  pictureOf(translations: ArrayLike<number>, rotations: ArrayLike<number>, width: number, height: number): string {
+    const target = (this.small ??= new WebGLRenderTarget(width, height))
+    target.setSize(width, height)
+    const camera = new OrthographicCamera()
+    const wide = { min: this.extent.min.clone(), max: this.extent.max.clone() }
+    const tall = wide.max.y - wide.min.y
+    const middle = (wide.min.x + wide.max.x) / 2, reach = 0.28 * tall
+    // room for raised arms
+    wide.max.y += 0.26 * tall
+    wide.min.x = middle - reach
+    wide.max.x = middle + reach
+    fitCamera('front', camera, wide, { x: 0, y: 0, width, height }, { across: 0.98, along: 0.9, shift: 0 })
+    // half from the side, so that arms and legs ahead are seen
+    camera.position.applyAxisAngle(new Vector3(0, 1, 0), 0.45)
+    camera.lookAt(middle, (wide.min.y + wide.max.y) / 2, 0)
+    camera.updateProjectionMatrix()
+    const place = this.world.position.clone()
+    this.world.position.set(0, 0, 0)
+    this.body.setPose(translations, rotations, 0)
+    this.tape.visible = this.shadow.visible = false
+    this.scene.overrideMaterial = this.clay
+    this.renderer.setRenderTarget(target)
+    this.renderer.setScissorTest(false)
+    this.renderer.clear()
+    this.renderer.render(this.scene, camera)
+    const pixels = new Uint8Array(4 * width * height)
+    this.scene.overrideMaterial = null
+    this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
+    this.renderer.setRenderTarget(null)
+    this.renderer.setScissorTest(true)
+    this.world.position.copy(place)
+    const canvas = document.createElement('canvas')
+    canvas.width = width
+    canvas.height = height
+    const context = canvas.getContext('2d')!
+    const image = context.createImageData(width, height)
+    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
+      const from = 4 * ((height - 1 - y) * width + x), to = 4 * (y * width + x)
+      // targets hold light; pictures hold sRGB
+      for (let c = 0; c < 3; c++) image.data[to + c] = 255 * Math.pow(pixels[from + c]! / 255, 1 / 2.2)
+      image.data[to + 3] = pixels[from + 3]!
+    }
+    context.putImageData(image, 0, 0)
+    return canvas.toDataURL('image/png')
+  }
+
+  /** Brings back the pose that was set last, after pictures were taken. */
+  poseAgain(): void {
+    if (this.lastPose) this.body.setPose(...this.lastPose)
+  }
+
   setPose(translations: ArrayLike<number>, rotations: ArrayLike<number>, offset: number): void {
+    this.lastPose = [translations, rotations, offset]
     this.body.setPose(translations, rotations, offset)
     this.invalidate()
   }
@@ -230,6 +342,8 @@ export class Stage {
   dispose(): void {
     cancelAnimationFrame(this.handle)
     for (const c of Object.values(this.controls)) c.dispose()
+    this.small?.dispose()
+    this.clay.dispose()
     this.body.dispose()
     this.renderer.dispose()
   }

@@ -1,37 +1,53 @@
 import { defineStore } from 'pinia'
 import type { Finding } from '@chiraxis/core/findings'
-import type { Landmark } from '@chiraxis/core/landmarks'
+import type { Hands, Landmark } from '@chiraxis/core/landmarks'
 import type { Skeleton } from '@chiraxis/core/skeleton'
+import type { LostSkinEdit } from '@chiraxis/core/paint'
 import type { Skin } from '@chiraxis/core/skin'
+import type { Assessment } from '@chiraxis/core/strain'
+import type { Asymmetry, BodyCheck } from '@chiraxis/core/shape'
 import type { Recipe, TakeRef } from '@chiraxis/core/recipe'
 import { core, progressOf, RefusedError, unwrap } from '~/workers/client'
-import type { ShapeAnswer, TakeAnswer } from '~/workers/core-api'
+import type { RigAnswer, ShapeAnswer, TakeAnswer } from '~/workers/core-api'
 import { useProject } from './project'
 
-export type StepName = 'shape' | 'landmarks' | 'skeleton' | 'skin' | 'take' | 'deliver'
+export type StepName = 'strain' | 'shape' | 'check' | 'landmarks' | 'skeleton' | 'skin' | 'take' | 'mend' | 'deliver'
 export interface StepState { state: 'idle' | 'working' | 'done' | 'refused' | 'stopped'; progress: number; message: string }
 
 const idle = (): StepState => ({ state: 'idle', progress: 0, message: '' })
+
+/** What the straightened body depends on. */
+const bodyOf = (r: Recipe): unknown[] => [r.body, r.beside, r.straighten, r.cleanFaces, r.mirrorHalf, r.bones.source, Object.entries(r.pieces).filter(([, p]) => p.role === 'left-out').map(([n]) => n)]
 
 /** Everything worked out from the recipe, in step with it: newer input stops older work. */
 export const useDerived = defineStore('derived', () => {
   const project = useProject()
   const shape = shallowRef<ShapeAnswer>()
   const landmarks = shallowRef<readonly Landmark[]>()
+  /** The plan the body asks for, the landmarks as found, and what its hands show. */
+  const plan = ref<'biped' | 'fourleg'>('biped')
+  const found = shallowRef<readonly Landmark[]>()
+  const hands = shallowRef<Hands>()
+  const rig = shallowRef<RigAnswer>()
+  const check = shallowRef<BodyCheck>()
+  const asymmetry = shallowRef<Asymmetry>()
   const skeleton = shallowRef<Skeleton>()
   const skin = shallowRef<Skin>()
+  const lostSkin = shallowRef<readonly LostSkinEdit[]>([])
+  /** What the skin goes through in the check poses; undefined until somebody looks. */
+  const strain = shallowRef<Assessment>()
   /** The recipe fingerprint the skin belongs to, so that a stale one is never drawn on a new skeleton. */
   const performed = shallowRef<{ id: string; answer: TakeAnswer }>()
   const findings = shallowRef<readonly Finding[]>([])
   const wantedTake = ref<string>()
-  const steps = reactive<Record<StepName, StepState>>({ shape: idle(), landmarks: idle(), skeleton: idle(), skin: idle(), take: idle(), deliver: idle() })
+  const steps = reactive<Record<StepName, StepState>>({ shape: idle(), check: idle(), landmarks: idle(), skeleton: idle(), skin: idle(), strain: idle(), take: idle(), mend: idle(), deliver: idle() })
 
   let run = 0
   let halted = -1
   const jobs = new Set<string>()
 
   async function work<T>(step: StepName, turn: number, call: (job: string, progress: (share: number) => void) => Promise<T>): Promise<T> {
-    if (halted === turn && step !== 'deliver' && step !== 'take') {
+    if (halted === turn && step !== 'deliver' && step !== 'take' && step !== 'mend') {
       Object.assign(steps[step], { state: 'stopped', progress: 0, message: '' })
       throw new RefusedError({ code: 'stopped', message: 'The work was stopped.' })
     }
@@ -76,16 +92,18 @@ export const useDerived = defineStore('derived', () => {
     const before = lastRecipe
     lastRecipe = recipe
     if (!recipe.body) {
-      shape.value = landmarks.value = skeleton.value = skin.value = performed.value = undefined
+      shape.value = landmarks.value = found.value = hands.value = rig.value = skeleton.value = skin.value = performed.value = check.value = asymmetry.value = strain.value = undefined
       findings.value = []
       for (const step of Object.values(steps)) Object.assign(step, idle())
       return
     }
-    const bodySame = before && same([before.body, before.straighten], [recipe.body, recipe.straighten])
+    const bodySame = before && same(bodyOf(before), bodyOf(recipe))
     if (!bodySame) {
       skin.value = undefined
+      strain.value = undefined
       skeleton.value = undefined
-      landmarks.value = undefined
+      landmarks.value = found.value = hands.value = rig.value = undefined
+      check.value = asymmetry.value = undefined
       performed.value = undefined
       for (const step of ['landmarks', 'skeleton', 'skin', 'take'] as const) Object.assign(steps[step], idle())
     }
@@ -95,26 +113,53 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       // the same body keeps its arrays, so that the stage does not upload it again
       if (!bodySame || !shape.value) shape.value = s
-      const l = await work('landmarks', turn, (job, p) => unwrap(core().landmarks(recipe, job, p)))
+      else if (s.kept !== shape.value.kept) shape.value = { ...s, mesh: shape.value.mesh }
+      if (s.kept) landmarks.value = found.value = hands.value = undefined
+      else {
+        const l = await work('landmarks', turn, (job, p) => unwrap(core().landmarks(recipe, job, p)))
+        if (!current()) return
+        plan.value = l.plan
+        found.value = l.found
+        hands.value = l.hands
+        landmarks.value = l.placed
+      }
+      const k = await work('skeleton', turn, () => unwrap(core().rig(recipe)))
       if (!current()) return
-      landmarks.value = l.placed
-      const k = await work('skeleton', turn, () => unwrap(core().skeleton(recipe)))
-      if (!current()) return
-      skeleton.value = k
+      rig.value = k
+      // joints that stayed the same keep the skin that is drawn on them until the new one is there
+      if (skeleton.value && !same([...skeleton.value.parents], [...k.skeleton.parents])) skin.value = undefined
+      skeleton.value = k.skeleton
       void refreshFindings(turn)
       if (wantedTake.value) await deriveTake(turn)
       if (!current()) return
       const w = await work('skin', turn, (job, p) => unwrap(core().skin(recipe, job, p)))
-      if (current()) skin.value = w
+      if (!current()) return
+      skin.value = w.skin
+      lostSkin.value = w.lost
+      // measured again only while it is looked at
+      if (wantsStrain.value) void measureStrain(true)
+      else strain.value = undefined
       void refreshFindings(turn)
     } catch (error) {
       if (!(error instanceof RefusedError)) console.error(error)
-      if (current() && error instanceof RefusedError && !error.stopped) void refreshFindings(turn)
+      if (current() && error instanceof RefusedError && !error.stopped) {
+        // what was worked out for an earlier choice no longer belongs to this one
+        if (steps.landmarks.state === 'refused') landmarks.value = found.value = hands.value = undefined
+        if (steps.skeleton.state !== 'done') rig.value = skeleton.value = skin.value = undefined
+        void refreshFindings(turn)
+      }
     }
   }
 
   async function deriveTake(turn: number): Promise<void> {
     const recipe = toRaw(project.recipe)
+    const own = /^own:(\d+)$/.exec(wantedTake.value ?? '')
+    if (own) {
+      const id = wantedTake.value!
+      const answer = await work('take', turn, () => unwrap(core().ownTake(recipe, Number(own[1]))))
+      if (turn === run && wantedTake.value === id) performed.value = { id, answer }
+      return
+    }
     const take: TakeRef | undefined = recipe.takes.find(t => t.id === wantedTake.value)
     if (!take) {
       performed.value = undefined
@@ -146,6 +191,56 @@ export const useDerived = defineStore('derived', () => {
     }
   }
 
+  /** Looks the body over: counts, holes, faces. */
+  async function lookOver(): Promise<void> {
+    if (!shape.value || check.value) return
+    try {
+      const turn = run
+      const value = await work('check', turn, (job, p) => unwrap(core().check(toRaw(project.recipe), job, p)))
+      if (turn === run) check.value = value
+    } catch (error) {
+      if (!(error instanceof RefusedError)) console.error(error)
+    }
+  }
+
+  /** Measures left against right, point by point. */
+  async function measureSides(): Promise<void> {
+    if (!shape.value || asymmetry.value) return
+    try {
+      const turn = run
+      const value = await work('check', turn, (job, p) => unwrap(core().asymmetry(toRaw(project.recipe), job, p)))
+      if (turn === run) asymmetry.value = value
+    } catch (error) {
+      if (!(error instanceof RefusedError)) console.error(error)
+    }
+  }
+
+  /** Whether the check of the skin is being looked at, so that it is kept in step. */
+  const wantsStrain = ref(false)
+  /** Drives the figure through the check poses. @param anew although there is a result of an earlier skin */
+  async function measureStrain(anew = false): Promise<void> {
+    if (!skin.value || (strain.value && !anew)) return
+    const turn = run
+    try {
+      const value = await work('strain', turn, (job, p) => unwrap(core().strain(toRaw(project.recipe), job, p)))
+      if (turn === run) strain.value = value
+    } catch (error) {
+      if (!(error instanceof RefusedError)) console.error(error)
+      else if (!error.stopped && turn === run) strain.value = undefined
+    }
+  }
+
+  /** Mends everything that can be mended safely, as one change. */
+  async function mendEverything(): Promise<void> {
+    try {
+      const result = await work('mend', run, (job, p) => unwrap(core().mendAll(toRaw(project.recipe), job, p)))
+      Object.assign(steps.mend, { state: 'done', progress: 1 })
+      if (result.mended.length > 0) project.change('Mend all findings', result.recipe)
+    } catch (error) {
+      if (!(error instanceof RefusedError)) console.error(error)
+    }
+  }
+
   async function deliver(takes: string[]): Promise<{ bytes: Uint8Array; proof: import('@chiraxis/core/formats').Proof }> {
     return work('deliver', run, (job, p) => unwrap(core().deliver(toRaw(project.recipe), takes, job, p)))
   }
@@ -156,5 +251,5 @@ export const useDerived = defineStore('derived', () => {
   }
 
   const busy = computed(() => Object.values(steps).some(s => s.state === 'working'))
-  return { shape, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
+  return { strain, wantsStrain, measureStrain, lostSkin, shape, plan, found, hands, rig, check, asymmetry, lookOver, measureSides, mendEverything, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
 })

@@ -1,8 +1,8 @@
 import { defineStore } from 'pinia'
 
 export const PHASES = [
-  { id: 'shape', label: 'Shape', steps: [{ id: 'straighten', label: 'straighten' }] },
-  { id: 'bones', label: 'Bones', steps: [{ id: 'landmarks', label: 'landmarks' }, { id: 'skeleton', label: 'skeleton' }, { id: 'skin', label: 'skin' }] },
+  { id: 'shape', label: 'Shape', steps: [{ id: 'straighten', label: 'straighten' }, { id: 'check', label: 'check' }, { id: 'pieces', label: 'pieces' }] },
+  { id: 'bones', label: 'Bones', steps: [{ id: 'landmarks', label: 'landmarks' }, { id: 'hands', label: 'hands' }, { id: 'skeleton', label: 'skeleton' }, { id: 'axes', label: 'axes' }, { id: 'names', label: 'names' }, { id: 'skin', label: 'skin' }] },
   { id: 'handles', label: 'Handles', steps: [] },
   { id: 'motion', label: 'Motion', steps: [{ id: 'takes', label: 'takes' }] },
   { id: 'trial', label: 'Trial', steps: [] },
@@ -10,25 +10,58 @@ export const PHASES = [
 ] as const
 
 export type PhaseId = (typeof PHASES)[number]['id']
-export type StepId = 'straighten' | 'landmarks' | 'skeleton' | 'skin' | 'takes' | 'deliver'
+export type StepId = 'straighten' | 'check' | 'pieces' | 'landmarks' | 'hands' | 'skeleton' | 'axes' | 'names' | 'skin' | 'takes' | 'deliver'
 export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
+export type SkinMode = 'automatic' | 'repair' | 'check'
+export interface BrushSettings { tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill'; /** Centimetres on the figure. */ radius: number; strength: number; value: number; falloff: number; through: boolean }
+/** A kind of strain, or the difference to another skin. */
+export type StrainView = 'stretch' | 'squeeze' | 'shear' | 'volume' | 'before-repair' | 'nearest-bone' | 'as-received' | 'volume-blend' | 'weights'
 
-const PHASE_OF: Record<StepId, PhaseId> = { straighten: 'shape', landmarks: 'bones', skeleton: 'bones', skin: 'bones', takes: 'motion', deliver: 'delivery' }
-export const STEP_ORDER: readonly StepId[] = ['straighten', 'landmarks', 'skeleton', 'skin', 'takes', 'deliver']
+const PHASE_OF: Record<StepId, PhaseId> = {
+  straighten: 'shape', check: 'shape', pieces: 'shape', landmarks: 'bones', hands: 'bones', skeleton: 'bones', axes: 'bones', names: 'bones', skin: 'bones', takes: 'motion', deliver: 'delivery',
+}
+export const STEP_ORDER: readonly StepId[] = ['straighten', 'check', 'pieces', 'landmarks', 'hands', 'skeleton', 'axes', 'names', 'skin', 'takes', 'deliver']
 
 /** What the window shows: nothing here is part of the figure. */
 export const useView = defineStore('view', () => {
   const step = ref<StepId>('straighten')
   const phase = computed<PhaseId>(() => PHASE_OF[step.value])
-  const main = ref<Record<PhaseId, ViewName>>({ shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
-  const mainView = computed<ViewName>(() => main.value[phase.value])
+  /** The large view of each phase; hands are looked at from above. */
+  const main = ref<Record<PhaseId | 'hands' | 'bones4', ViewName>>({ hands: 'top', bones4: 'side', shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
+  /** A body on four legs is read from the side. */
+  const fourLegs = ref(false)
+  const place = computed<PhaseId | 'hands' | 'bones4'>(() => (fourLegs.value && phase.value === 'bones' ? 'bones4' : step.value === 'hands' ? 'hands' : phase.value))
+  const mainView = computed<ViewName>(() => main.value[place.value])
   const landmark = ref<string>()
   const joint = ref<number>(7)
   const mirror = ref(true)
+  /** The hand in the close-up, and the piece in play. */
+  const hand = ref<'left' | 'right'>('left')
+  const piece = ref<string>()
+  const isolated = ref(false)
+  /** Moving a joint takes its children along. */
+  const withChildren = ref(false)
+  const sidesShown = ref(false)
+  const jointSize = ref(1)
   const seeThrough = ref(true)
   const performerShown = ref<'over' | 'beside' | 'hidden'>('beside')
   const bonesInMotion = ref(false)
+  /** What is done in the skin step, and everything the brush is set to. */
+  const skinMode = ref<SkinMode>('automatic')
+  const brush = reactive<BrushSettings>({ tool: 'add', radius: 5, strength: 0.3, value: 1, falloff: 0.7, through: false })
+  /** Joints that keep their weights while others are painted, by role or name. */
+  const locked = ref<readonly string[]>([])
+  /** Only the chosen joint's hold is drawn; otherwise every joint in a colour of its own. */
+  const solo = ref(true)
+  /** The vertex whose influences are listed. */
+  const vertex = ref<number>()
+  /** The check pose in play, how far into it, and what is drawn on the skin. */
+  const pose = ref<string>()
+  const poseShare = ref(1)
+  const poseStrain = ref<StrainView>('stretch')
+  const blending = ref<'linear' | 'volume'>('linear')
+  const playingPoses = ref(false)
   const findingsOpen = ref(false)
   const paletteOpen = ref(false)
   const keysOpen = ref(false)
@@ -40,11 +73,13 @@ export const useView = defineStore('view', () => {
     findingsOpen.value = false
   }
   function goBy(way: 1 | -1): void {
-    const i = STEP_ORDER.indexOf(step.value) + way
+    let i = STEP_ORDER.indexOf(step.value) + way
+    // there are no hands to look at on four legs
+    if (fourLegs.value && STEP_ORDER[i] === 'hands') i += way
     if (i >= 0 && i < STEP_ORDER.length) go(STEP_ORDER[i]!)
   }
   function makeMain(view: ViewName): void {
-    main.value = { ...main.value, [phase.value]: view }
+    main.value = { ...main.value, [place.value]: view }
   }
   function setTheme(next: Theme): void {
     theme.value = next
@@ -57,6 +92,7 @@ export const useView = defineStore('view', () => {
   }
   return {
     step, phase, mainView, landmark, joint, mirror, seeThrough, performerShown, bonesInMotion, findingsOpen, paletteOpen, keysOpen, ledgerFolded, theme,
-    go, goBy, makeMain, setTheme, restoreTheme,
+    skinMode, brush, locked, solo, vertex, pose, poseShare, poseStrain, blending, playingPoses,
+    fourLegs, hand, piece, isolated, withChildren, sidesShown, jointSize, go, goBy, makeMain, setTheme, restoreTheme,
   }
 })

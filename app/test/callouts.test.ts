@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { LABEL_GAP, layoutCallouts, spread, type CalloutItem } from '../composables/callouts'
+import { LABEL_GAP, layoutCallouts, layoutWide, spread, type CalloutItem } from '../composables/callouts'
 import { ramp } from '../stage/ramp'
 
 const frame = { left: 200, right: 500, top: 20, bottom: 720, outerLeft: 76, outerRight: 634 }
@@ -47,5 +47,27 @@ describe('the heat ramp', () => {
     }
     for (let i = 1; i <= 20; i++) expect(light(i / 20)).toBeGreaterThan(light((i - 1) / 20))
     expect(ramp(-1)).toEqual(ramp(0))
+  })
+})
+
+describe('labels of a body wider than tall', () => {
+  it('stand above and below it, none over another, no line through words', () => {
+    const frame = { left: 0, right: 800, top: 10, bottom: 790, outerLeft: 0, outerRight: 800 }
+    const items = Array.from({ length: 16 }, (_, i) => ({ id: String(i), label: `part ${i}`, side: 'left' as const, x: 120 + ((i * 137) % 520), y: 250 + ((i * 61) % 240) }))
+    const width = 140
+    const placed = layoutWide(items, frame, width)
+    expect(placed).toHaveLength(16)
+    for (const a of placed) {
+      expect(a.labelY < 250 || a.labelY > 430).toBe(true)
+      expect(a.labelY).toBeGreaterThanOrEqual(frame.top - 1)
+      expect(a.labelX + width).toBeLessThanOrEqual(frame.outerRight)
+      for (const b of placed) {
+        if (a === b) continue
+        if (Math.abs(a.labelY - b.labelY) < 8) expect(Math.abs(a.labelX - b.labelX)).toBeGreaterThanOrEqual(width - 1)
+        // b's own line, straight up or down at its point, does not pass through a's words
+        const [x, y0, , y1] = b.leader as [number, number, number, number]
+        if (x > a.labelX + 6 && x < a.labelX + width - 20) expect(a.labelY > Math.min(y0, y1) && a.labelY < Math.max(y0, y1), `${b.id} through ${a.id}`).toBe(false)
+      }
+    }
   })
 })

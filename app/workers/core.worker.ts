@@ -1,14 +1,19 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
-import { findAll, mendOne, type FindingContext } from '@chiraxis/core/findings'
+import { mendOne } from '@chiraxis/core/findings'
 import { proveGlb, readFile, writeGlb } from '@chiraxis/core/formats'
-import { landmarkSection } from '@chiraxis/core/landmarks'
-import { ChiraxisError, type WorkOptions, partOf } from '@chiraxis/core/math'
-import { componentsOf, adjacencyOf } from '@chiraxis/core/mesh'
+import { ChiraxisError, distance, IDENTITY, type Quat, type WorkOptions, partOf } from '@chiraxis/core/math'
+import { sectionOf, type Mesh } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
-import { createDerivation, hashBytes, readProject, writeProject, type FileRef, type Recipe } from '@chiraxis/core/recipe'
-import type { Performed } from '@chiraxis/core/transfer'
-import type { Answer, CoreApi } from './core-api'
+import { contentOf, createDerivation, hashBytes, keepsReceived, mendAll, planOfRecipe, planOfSkeleton, readProject, writeProject, type FileRef, type Recipe } from '@chiraxis/core/recipe'
+import { findContacts } from '@chiraxis/core/ground'
+import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
+import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
+import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
+import { ALL_POSES, bend, differenceOver, STRAIN_SCALES, strainOver, strainRange, type CheckPose } from '@chiraxis/core/strain'
+import { bodyFrame, measureTransfer, type Performed } from '@chiraxis/core/transfer'
+import { OUTER_READERS } from '@chiraxis/loaders'
+import type { Answer, CoreApi, PoseAnswer } from './core-api'
 import { db } from './db'
 
 // the page forbids eval; schemas are read without it
@@ -20,7 +25,7 @@ async function source(file: FileRef): Promise<Uint8Array> {
   return stored.bytes
 }
 
-const derivation = createDerivation(source)
+const derivation = createDerivation(source, OUTER_READERS)
 const jobs = new Map<string, { aborted: boolean }>()
 
 /** Performed takes by id and what they were made from, for findings. */
@@ -49,23 +54,34 @@ async function job<T>(name: string, progress: (share: number) => void, run: (wor
   }
 }
 
-async function contextOf(recipe: Recipe): Promise<FindingContext> {
-  const shape = await derivation.shape(recipe)
-  const { placed } = await derivation.landmarks(recipe)
-  const performed: Performed[] = []
-  for (const take of recipe.takes) {
-    const known = performedTakes.get(take.id)
-    if (known) performed.push(known)
+const performedOf = (recipe: Recipe): Performed[] => recipe.takes.flatMap(t => performedTakes.get(t.id) ?? [])
+
+/** The figure as it is skinned now. */
+async function skinned(recipe: Recipe): Promise<{ mesh: Mesh; skeleton: Skeleton; skin: Skin; height: number }> {
+  const { mesh, straightened } = await derivation.shape(recipe)
+  return { mesh, skeleton: await derivation.skeleton(recipe), skin: await derivation.skin(recipe), height: straightened.height }
+}
+
+function poseOf(id: string): CheckPose {
+  const pose = ALL_POSES.find(p => p.id === id)
+  if (!pose) throw new ChiraxisError('bad-settings', `There is no check pose ${id}.`)
+  return pose
+}
+
+function told(values: Float32Array, scale: number, unit: string): PoseAnswer {
+  let sum = 0, most = 0
+  for (const x of values) {
+    sum += x
+    most = Math.max(most, x)
   }
-  return {
-    mesh: shape.mesh, straightened: shape.straightened, dropped: shape.received.dropped, landmarks: placed,
-    edits: recipe.landmarks.edits, grounded: recipe.transfer.ground, performed,
-  }
+  return { heat: values.map(x => x / scale), scale, unit, mean: sum / Math.max(1, values.length), most }
 }
 
 const api: CoreApi = {
-  receive: (name, bytes) => answer(async () => {
-    const received = await readFile(bytes, name)
+  receive: (name, bytes, beside) => answer(async () => {
+    const files = new Map<string, Uint8Array>()
+    for (const b of beside) files.set(b.name, await source(b))
+    const received = await readFile(bytes, name, { beside: files, readers: OUTER_READERS })
     const file: FileRef = { name, hash: hashBytes(bytes), size: bytes.length }
     await db.files.put({ hash: file.hash, name, bytes })
     return {
@@ -73,18 +89,82 @@ const api: CoreApi = {
       takes: received.takes.map(t => ({ name: t.name, seconds: takeSeconds(t) })),
     }
   }),
-  shape: (recipe, name, progress) => job(name, progress, async work => {
-    const { mesh, straightened, received, weld } = await derivation.shape(recipe, work)
-    const pieces = componentsOf(adjacencyOf(weld.first.length, Uint32Array.from(mesh.indices, v => weld.of[v]))).count
-    return { mesh, straightened, format: received.format, dropped: received.dropped, pieces }
+  keep: (name, bytes) => answer(async () => {
+    const file: FileRef = { name, hash: hashBytes(bytes), size: bytes.length }
+    await db.files.put({ hash: file.hash, name, bytes })
+    return file
   }),
+  shape: (recipe, name, progress) => job(name, progress, async work => {
+    const { mesh, straightened, received } = await derivation.shape(recipe, work)
+    const pieces = received.mesh!.parts.map(p => ({ name: p.name, triangles: p.count / 3, material: p.material }))
+    return {
+      mesh, straightened, format: received.format, dropped: received.dropped, pieces, materials: received.materials ?? [], images: received.images ?? [],
+      received: received.skeleton !== undefined, kept: keepsReceived(recipe, received),
+    }
+  }),
+  check: (recipe, name, progress) => job(name, progress, work => derivation.check(recipe, work)),
+  asymmetry: (recipe, name, progress) => job(name, progress, work => derivation.asymmetry(recipe, work)),
   landmarks: (recipe, name, progress) => job(name, progress, work => derivation.landmarks(recipe, work)),
-  skeleton: recipe => answer(() => derivation.skeleton(recipe)),
-  skin: (recipe, name, progress) => job(name, progress, work => derivation.skin(recipe, work)),
+  rig: recipe => answer(async () => {
+    const { skeleton, takes, lost, source: from } = await derivation.rig(recipe)
+    return { skeleton, lost, source: from, takes: takes.map(t => ({ name: t.name, seconds: takeSeconds(t) })) }
+  }),
+  ownPlan: (recipe, name) => answer(async () => {
+    const rig = await derivation.rig(recipe)
+    return rig.source === 'plan' ? planOfRecipe(recipe, name) : planOfSkeleton(rig.skeleton, (await derivation.shape(recipe)).straightened.height, name)
+  }),
+  mendAll: (recipe, name, progress) => job(name, progress, async work => {
+    const result = await mendAll(derivation, recipe, work)
+    return { recipe: result.recipe, mended: result.mended }
+  }),
+  ownTake: (recipe, index) => answer(async () => {
+    const rig = await derivation.rig(recipe)
+    const take = rig.takes[index]
+    if (!take) throw new ChiraxisError('no-take', 'The body has no such take.')
+    const roles = recogniseRoles(rig.skeleton)
+    const frame = roles.missing.length === 0 ? bodyFrame(rig.skeleton, roles.joints) : ([...IDENTITY] as Quat)
+    const none = { left: new Uint8Array(take.frames), right: new Uint8Array(take.frames) }
+    const contacts = roles.missing.length === 0 ? findContacts(rig.skeleton, roles.joints, take, frame) : none
+    const measures = roles.missing.length === 0
+      ? measureTransfer(rig.skeleton, roles.joints, take, frame, rig.skeleton, roles.joints, take, frame, contacts)
+      : { footSkateMetresPerSecond: 0, handError: 0, footError: 0, clearance: 0 }
+    return {
+      take, performer: rig.skeleton, performerTake: take, performerFrame: frame, performerScale: 1, performerGround: 0,
+      contacts, measures, roleMap: {}, restMatch: {}, by: 'its own skeleton',
+    }
+  }),
+  skin: (recipe, name, progress) => job(name, progress, work => derivation.repaired(recipe, work)),
+  strain: (recipe, name, progress) => job(name, progress, work => derivation.strain(recipe, work)),
+  strainIn: (recipe, pose, kind, blending) => answer(async () => {
+    const { mesh, skeleton, skin } = await skinned(recipe)
+    const bent = bend(mesh.positions, skeleton, skin, poseOf(pose), 1, blending)
+    return { ...told(strainOver(mesh, bent, kind), STRAIN_SCALES[kind].most, STRAIN_SCALES[kind].unit), bent: blending === 'volume' ? bent : undefined }
+  }),
+  compareIn: (recipe, pose, other) => answer(async () => {
+    const { mesh, skeleton, skin, height } = await skinned(recipe)
+    const rest = other === 'nearest-bone' ? nearestBoneSkin(mesh, skeleton)
+      : other === 'before-repair' ? await derivation.automaticSkin(recipe)
+        : other === 'as-received' ? (await derivation.rig(recipe)).skin ?? skin : skin
+    const apart = differenceOver(bend(mesh.positions, skeleton, skin, poseOf(pose), 1, 'linear'), bend(mesh.positions, skeleton, rest, poseOf(pose), 1, other === 'volume' ? 'volume' : 'linear'))
+    return told(apart.map(d => 100 * d), 3 * height, 'cm')
+  }),
+  strainRange: (recipe, pose, name, progress) => job(name, progress, async work => {
+    const { mesh, skeleton, skin } = await skinned(recipe)
+    return strainRange(mesh, skeleton, skin, poseOf(pose), work)
+  }),
+  saveWeights: recipe => answer(async () => {
+    const { mesh, skeleton, skin, height } = await skinned(recipe)
+    return writeWeights(looseWeights(mesh, skeleton, skin, height))
+  }),
+  tryWeights: (recipe, file) => answer(async () => {
+    const { mesh, skeleton, height } = await skinned(recipe)
+    const { missing, byPlace } = await fitWeights(await derivation.weights(file), mesh, skeleton, height)
+    return { missing, byPlace }
+  }),
   take: (recipe, take, name, progress) => job(name, progress, async work => {
     const performed = await derivation.take(recipe, take, work)
     performedTakes.set(take.id, performed)
-    const file = await derivation.performer(take)
+    const file = await derivation.read(take.file)
     const performer = file.skeleton!
     const own = performed.travel
     return {
@@ -94,25 +174,18 @@ const api: CoreApi = {
       contacts: performed.contacts, measures: performed.measures, roleMap: performed.roleMap, restMatch: performed.restMatch, by: performed.performer.by,
     }
   }),
-  section: (recipe, landmarks, id) => answer(async () => {
+  section: (recipe, point, direction) => answer(async () => {
     const { mesh, weld } = await derivation.shape(recipe)
-    const cut = landmarkSection(mesh, landmarks, id, weld)
-    if (!cut) return undefined
-    const { section } = cut
-    return { outlines: section.outlines.map(o => ({ points: o.points, closed: o.closed })), chosen: section.chosen, u: section.u, v: section.v, centre: section.centre, off: cut.off }
-  }),
-  findings: recipe => answer(async () => findAll(await contextOf(recipe))),
-  remedy: (recipe, finding) => answer(async () => mendOne(finding, await contextOf(recipe))),
-  deliver: (recipe, takes, name, progress) => job(name, progress, async work => {
-    const { mesh } = await derivation.shape(recipe, partOf(work, 0, 0.1))
-    const skeleton = await derivation.skeleton(recipe, partOf(work, 0.1, 0.2))
-    const skin = await derivation.skin(recipe, partOf(work, 0.2, 0.6))
-    const chosen = recipe.takes.filter(t => takes.includes(t.id))
-    const performed = []
-    for (const [i, take] of chosen.entries()) {
-      performed.push((await derivation.take(recipe, take, partOf(work, 0.6 + (0.25 * i) / chosen.length, 0.6 + (0.25 * (i + 1)) / chosen.length))).take)
+    const section = sectionOf(mesh, point, direction, weld)
+    return {
+      outlines: section.outlines.map(o => ({ points: o.points, closed: o.closed })), chosen: section.chosen, u: section.u, v: section.v,
+      centre: section.centre, off: section.centre ? distance(section.centre, point) : 0,
     }
-    const content = { name: recipe.name, mesh, skeleton, skin, takes: performed }
+  }),
+  findings: recipe => answer(() => derivation.findings(recipe, performedOf(recipe))),
+  remedy: (recipe, finding) => answer(async () => mendOne(finding, await derivation.context(recipe, performedOf(recipe)))),
+  deliver: (recipe, takes, name, progress) => job(name, progress, async work => {
+    const content = await contentOf(derivation, recipe, takes, partOf(work, 0, 0.85))
     const bytes = await writeGlb(content)
     progress(0.9)
     const proof = await proveGlb(bytes, content)

@@ -1,7 +1,9 @@
 import { Command, CommanderError, InvalidArgumentError } from 'commander'
 import { bindCommand } from './commands/bind'
 import { inspect } from './commands/inspect'
+import { mend } from './commands/mend'
 import { rig } from './commands/rig'
+import { strainCommand } from './commands/strain'
 import { transferCommand } from './commands/transfer'
 
 function within(low: number, high: number): (text: string) => string {
@@ -19,20 +21,30 @@ function oneOf(...values: string[]): (text: string) => string {
   }
 }
 
+function planOf(text: string): string {
+  if (['auto', 'biped', 'fourleg'].includes(text) || /\.json$/i.test(text)) return text
+  throw new InvalidArgumentError('must be auto, biped, fourleg or the name of a .json file')
+}
+
 const program = new Command('chiraxis').description('Rig character bodies and carry motions onto their skeletons.').exitOverride()
 
 program.command('inspect').description('tell what a file holds').argument('<file>').option('--report <file>', 'write the report as JSON').action(inspect)
 program.command('rig').description('find landmarks, build skeleton and skin').argument('<body>')
   .requiredOption('--out <file>', 'GLB to write')
-  .option('--plan <plan>', 'biped or fourleg', oneOf('biped', 'fourleg'), 'biped')
-  .option('--fingers <n>', 'fingers per hand', within(0, 5), '0')
+  .option('--plan <plan>', 'auto, biped, fourleg, or a plan file (.json)', planOf, 'auto')
+  .option('--fingers <n>', 'fingers per hand, or auto: as many as are modelled', text => (text === 'auto' ? text : within(0, 5)(text)), 'auto')
+  .option('--flex <n>', 'extra joints on each long bone', within(0, 3), '0')
   .option('--landmarks <file>', 'landmarks placed by hand, JSON')
   .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
   .option('--report <file>', 'write the report as JSON').action(rig)
+program.command('mend').description('repair every known mismatch that can be repaired safely').argument('<file>')
+  .requiredOption('--out <file>', 'GLB to write').option('--report <file>', 'write the report as JSON').action(mend)
 program.command('bind').description('skin a body to a given skeleton').argument('<body>')
   .requiredOption('--skeleton <file>', 'file with the skeleton').requiredOption('--out <file>', 'GLB to write')
   .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
   .option('--report <file>', 'write the report as JSON').action(bindCommand)
+program.command('strain').description('drive a figure through check poses and measure its skin').argument('<file>')
+  .option('--report <file>', 'write the report as JSON').action(strainCommand)
 program.command('transfer').description('carry a motion onto a figure')
   .requiredOption('--take <file>', 'file with the motion').requiredOption('--onto <file>', 'rigged figure').requiredOption('--out <file>', 'GLB to write')
   .option('--map <file>', 'role map, JSON').option('--rest <how>', 'auto or none', oneOf('auto', 'none'), 'auto')

@@ -33,7 +33,7 @@ describe('rules', () => {
   })
   it('tell what straightening changed and what it was unsure of', () => {
     const rules = findAll({ straightened: { ...straightened, turn: 7, unit: 'cm', offGround: 0.3, confidence: { up: 1, facing: 0.2, unit: 1 } } })
-    expect(rules.filter(f => f.rule === 'stood-off').map(f => f.where)).toEqual(['turn', 'unit', 'ground'])
+    expect(rules.filter(f => f.severity === 'note').map(f => f.rule)).toEqual(['turned-body', 'unit-off', 'off-ground'])
     expect(rules[0]).toMatchObject({ rule: 'unsure-stance', where: 'facing', severity: 'warning' })
   })
 })

@@ -127,6 +127,7 @@ describe('glTF', () => {
     expect(await refusal(gltf(), 'fine.gltf')).toBe('read')
     expect(await refusal(gltf(j => { j.nodes = [{ mesh: 0, children: [1] }, { children: [2] }, { children: [1] }] }), 'a.gltf')).toBe('cyclic-nodes')
     expect(await refusal(gltf(j => { j.nodes = [{ mesh: 0, children: [0] }] }), 'a.gltf')).toBe('cyclic-nodes')
+    expect(await refusal(gltf(j => { j.nodes = Array.from({ length: 3000 }, (_, i) => (i === 0 ? { mesh: 0, children: [1] } : i < 2999 ? { children: [i + 1] } : {})) }), 'deep.gltf')).toBe('too-large')
     expect(await refusal(gltf(undefined, undefined, [0, 1, 7]), 'a.gltf')).toBe('index-range')
     expect(await refusal(gltf(undefined, [0, 0, 0, 1, NaN, 0, 0, 1, 0]), 'a.gltf')).toBe('not-finite')
     expect(await refusal(gltf(j => { (j.accessors as { count: number }[])[0].count = 4000 }), 'a.gltf')).toBe('truncated-file')

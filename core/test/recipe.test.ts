@@ -36,11 +36,19 @@ describe('history', () => {
 describe('recipes', () => {
   it('are checked on the way in; newer ones are refused politely', () => {
     expect(parseRecipe(JSON.parse(JSON.stringify(withBody)))).toEqual(withBody)
-    expect(() => parseRecipe({ ...withBody, version: 2 })).toThrow(/newer Chiraxis/)
+    expect(() => parseRecipe({ ...withBody, version: 99 })).toThrow(/newer Chiraxis/)
     expect(() => parseRecipe({ ...withBody, skin: { influences: 99, firmness: 1 } })).toThrow(/readable recipe/)
     expect(() => parseRecipe('nonsense')).toThrow(/readable recipe/)
   })
+  it('of the first version are brought up to date, nothing lost', () => {
+    const old = { version: 1, name: 'Oda', body: withBody.body, straighten: { up: '+z' }, landmarks: { edits: { chest: [0, 0.7, 0] } }, skin: { influences: 2, firmness: 3 }, takes: [], transfer: { rest: 'none', ground: false } }
+    const read = parseRecipe(old)
+    expect(read).toMatchObject({ name: 'Oda', straighten: { up: '+z' }, landmarks: { edits: { chest: [0, 0.7, 0] } }, skin: { influences: 2, firmness: 3, source: 'auto' }, bones: { source: 'auto', edits: [] } })
+    expect(parseRecipe(JSON.parse(JSON.stringify(read)))).toEqual(read)
+  })
   it('take remedies', () => {
+    expect(applyRemedy(withBody, { rig: [{ kind: 'match', from: 'left' }] }).bones.edits).toEqual([{ kind: 'match', from: 'left' }])
+    expect(applyRemedy(withBody, { normalMap: 'cloth', cleanFaces: true, leaveOut: 'stand' })).toMatchObject({ normalMaps: ['cloth'], cleanFaces: true, pieces: { stand: { role: 'left-out' } } })
     expect(applyRemedy(withBody, { ground: false }).transfer.ground).toBe(false)
     expect(applyRemedy(withBody, { edits: { chest: [0, 0.7, 0] } }).landmarks.edits).toEqual({ chest: [0, 0.7, 0] })
   })
@@ -72,6 +80,17 @@ describe('project files', () => {
 })
 
 describe('derivation', () => {
+  it('does not let one who stops spoil the work for another who still waits', async () => {
+    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
+    const d = createDerivation(async () => glb)
+    const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
+    const impatient = { aborted: false }, patient = { aborted: false }
+    const first = d.shape(recipe, { signal: impatient }).then(() => 'done', (e: { code: string }) => e.code)
+    const second = d.shape(recipe, { signal: patient })
+    impatient.aborted = true
+    expect(['stopped', 'done']).toContain(await first)
+    expect((await second).straightened.height).toBeCloseTo(1.8)
+  })
   it('works each step out once, forgets what failed, and asks for a body', async () => {
     let reads = 0
     const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })

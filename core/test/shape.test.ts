@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { compose, dot, fromAxisAngle, normalize, transformPoint, vec3At, type Mat4, type Vec3 } from '../src/math'
+import { compose, dot, fromAxisAngle, nearestAxis, normalize, transformPoint, vec3At, type Mat4, type Vec3 } from '../src/math'
 import { boundsOf, transformMesh, type Mesh } from '../src/mesh'
-import { applyStraighten, mirrorPlane, nearestAxis, sampleSurface, straighten } from '../src/shape'
+import { applyStraighten, mirrorPlane, sampleSurface, straighten } from '../src/shape'
 import { box, join } from './shapes'
 
 /** A crude standing figure: two legs with feet to the front, trunk, arms out, head. */

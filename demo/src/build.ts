@@ -1,24 +1,40 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { hashBytes } from '@chiraxis/core/recipe'
-import { writeBvh, writeGlb } from '@chiraxis/core/formats'
-import { makeFigure, ODA, ODA_COLORS, PIM, PIM_COLORS, type Palette, type Proportions } from './figures'
+import { writeBvh, writeGlb, writePly } from '@chiraxis/core/formats'
+import { transfer } from '@chiraxis/core/transfer'
+import { makeAutomaton, TOLLY, TOLLY_COLORS, BRINDLE, cleanRig, dressed, makeFigure, makeHound, ODA, ODA_COLORS, PIM, PIM_COLORS, scanned, withFaults, withTake } from './figures'
 import { MOVES, NORTH, record, SOUTH } from './takes'
 
 /** Everything the demo ships, in a fixed order: file name and bytes. */
 export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]> {
   const files: { name: string; bytes: Uint8Array }[] = []
   const truth: Record<string, unknown> = {}
-  const figures: [string, string, Proportions, Palette, number][] = [
-    ['oda-marl', 'Oda Marl', ODA, ODA_COLORS, 20_000],
-    ['pim', 'Pim', PIM, PIM_COLORS, 20_000],
-    ['pim-dense', 'Pim', PIM, PIM_COLORS, 100_000],
-  ]
-  for (const [file, name, proportions, palette, vertices] of figures) {
-    const made = makeFigure(proportions, { vertices, palette, eyes: true })
-    files.push({ name: `${file}.glb`, bytes: await writeGlb({ name, mesh: made.mesh }) })
-    truth[file] = { height: made.height, joints: made.joints }
+  const oda = makeFigure(ODA, { vertices: 30_000, palette: ODA_COLORS, eyes: true })
+  const pim = makeFigure(PIM, { vertices: 20_000, palette: PIM_COLORS, eyes: true })
+  const brindle = makeHound(BRINDLE, { vertices: 20_000, eyes: true })
+  const scan = scanned(makeFigure(ODA, { vertices: 125_000, palette: ODA_COLORS }))
+  const put = async (file: string, name: string, content: Parameters<typeof writeGlb>[0] | Uint8Array, true_: object): Promise<void> => {
+    files.push({ name: file, bytes: content instanceof Uint8Array ? content : await writeGlb(content) })
+    figures.push({ file, name })
+    truth[file.replace(/\.[a-z]+$/, '')] = true_
   }
+  const figures: { file: string; name: string }[] = []
+  const worn = dressed(oda, ODA, ODA_COLORS, 7000)
+  await put('oda-marl.glb', 'Oda Marl', { name: 'Oda Marl', mesh: worn.mesh }, { height: oda.height, joints: oda.joints })
+  await put('pim.glb', 'Pim', { name: 'Pim', mesh: pim.mesh }, { height: pim.height, joints: pim.joints })
+  const tolly = makeAutomaton(TOLLY, TOLLY_COLORS, 16_000)
+  await put('tolly.glb', 'Tolly', { name: 'Tolly', mesh: tolly.mesh }, { height: tolly.height, joints: tolly.joints })
+  await put('brindle.glb', 'Brindle', { name: 'Brindle', mesh: brindle.mesh }, { height: brindle.height, joints: brindle.joints })
+  await put('oda-scanned.ply', 'Oda, scanned', writePly(scan.mesh), { height: oda.height, joints: scan.joints })
+  const rigged = await cleanRig(pim.mesh)
+  const walk = record(MOVES.find(m => m.name === 'walk')!, NORTH)
+  const own = await transfer(walk.skeleton, walk.take, rigged.skeleton)
+  const faulty = withFaults(withTake(rigged, { ...own.take, name: 'walk' }))
+  await put('pim-received.glb', 'Pim, received', { name: 'Pim, received', mesh: faulty.mesh, skeleton: faulty.skeleton, skin: faulty.skin, takes: faulty.takes }, { height: pim.height, joints: pim.joints })
+  const dense = makeFigure(PIM, { vertices: 100_000, palette: PIM_COLORS, eyes: true })
+  files.push({ name: 'pim-dense.glb', bytes: await writeGlb({ name: 'Pim', mesh: dense.mesh }) })
+  truth['pim-dense'] = { height: dense.height, joints: dense.joints }
   const contacts: Record<string, unknown> = {}
   for (const move of MOVES) {
     for (const habit of [NORTH, SOUTH]) {
@@ -29,7 +45,7 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
   }
   files.push({ name: 'truth.json', bytes: new TextEncoder().encode(JSON.stringify({ figures: truth, contacts })) })
   const index = {
-    figures: figures.map(([file, name]) => ({ file: `${file}.glb`, name })),
+    figures,
     takes: MOVES.flatMap(m => [NORTH, SOUTH].map(h => ({ file: `${fileName(m.name)}.${h.name.toLowerCase()}.bvh`, name: m.name, performer: h.name }))),
     hashes: Object.fromEntries(files.map(f => [f.name, hashBytes(f.bytes)])),
   }

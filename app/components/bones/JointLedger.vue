@@ -4,6 +4,8 @@ import { roleLabel, sideOf } from '@chiraxis/core/skeleton'
 const view = useView()
 const derived = useDerived()
 const props = defineProps<{ query: string }>()
+/** The mark tells the side of a finger; its name is long enough without. */
+const bare = (label: string): string => (/(thumb|index|middle|ring|little) /.test(label) ? label.replace(/^(Left|Right) (.)/, (_, _s, c: string) => c.toUpperCase()) : label)
 const rows = computed(() => {
   const s = derived.skeleton
   if (!s) return []
@@ -11,7 +13,7 @@ const rows = computed(() => {
   s.parents.forEach((p, j) => { if (p >= 0) children[p]!.push(j) })
   const out: { j: number; depth: number; label: string; side: 'left' | 'right' | 'middle' }[] = []
   const visit = (j: number, depth: number): void => {
-    out.push({ j, depth, label: s.roles[j] ? roleLabel(s.roles[j]!) : s.names[j]!, side: sideOf(s.roles[j] ?? s.names[j]!) })
+    out.push({ j, depth, label: s.roles[j] ? bare(roleLabel(s.roles[j]!)) : s.names[j]!, side: sideOf(s.roles[j] ?? s.names[j]!) })
     // only branches indent, so that a long limb stays readable in a narrow column
     for (const c of children[j]!) visit(c, depth + (children[j]!.length > 1 ? 1 : 0))
   }

@@ -1,14 +1,14 @@
 <script setup lang="ts">
-import { BIPED_LANDMARKS } from '@chiraxis/core/landmarks'
+import { landmarksOf } from '@chiraxis/core/landmarks'
 
 const view = useView()
 const derived = useDerived()
-const drag = useLandmarkDrag()
 const props = defineProps<{ query: string }>()
 const groups = computed(() => {
-  const found = drag.draft.value ?? derived.landmarks
+  const found = derived.landmarks
   const out: { name: string; list: { id: string; label: string; side: 'left' | 'right' | 'middle'; confidence: number | undefined }[] }[] = []
-  for (const kind of BIPED_LANDMARKS) {
+  for (const kind of landmarksOf(derived.plan)) {
+    if (kind.group.endsWith(' hand')) continue
     if (props.query && !kind.label.toLowerCase().includes(props.query.toLowerCase())) continue
     let group = out.find(g => g.name === kind.group)
     if (!group) out.push(group = { name: kind.group, list: [] })
@@ -20,7 +20,8 @@ const groups = computed(() => {
 </script>
 
 <template>
-  <div v-for="g in groups" :key="g.name">
+  <p v-if="derived.shape?.kept" class="quiet px-3.5 py-1">The body brought its own skeleton; there are no landmarks to place.</p>
+  <div v-for="g in derived.shape?.kept ? [] : groups" :key="g.name">
     <h2 class="px-3.5 pb-0.5 pt-2 font-semibold">{{ g.name }}</h2>
     <button
       v-for="l in g.list" :key="l.id" class="flex w-full items-center gap-2 border-l-2 py-[2px] pl-3 pr-3.5 text-left" :data-ledger="l.id"

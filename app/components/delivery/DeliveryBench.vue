@@ -44,7 +44,8 @@ const rows = computed(() => {
   <div class="card">
     <h3>GLB <span class="quiet font-normal">· metres, Y up, body, skeleton, skin</span></h3>
     <p class="quiet mb-1">Takes to include</p>
-    <p v-if="listed.length === 0" class="quiet">None yet; the figure is delivered at rest.</p>
+    <p v-for="t in derived.rig?.takes ?? []" :key="t.name" class="flex items-center gap-2 py-[2px]"><input type="checkbox" checked disabled class="accent-madder">{{ t.name }}<span class="quiet ml-auto text-xs">came with the body</span></p>
+    <p v-if="listed.length === 0 && !derived.rig?.takes.length" class="quiet">None yet; the figure is delivered at rest.</p>
     <label v-for="t in listed" :key="t.id" class="flex items-center gap-2 py-[2px]"><input v-model="chosen" type="checkbox" :value="t.id" class="accent-madder">{{ t.name }}<span class="quiet ml-auto text-xs">{{ t.performer }}</span></label>
   </div>
   <WorkProgress step="deliver" what="Writing and proving" />

@@ -4,7 +4,7 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 const view = useView()
 const KEYS = [
   ['Space', 'play or pause'], ['← →', 'step a frame; nudge a number'], ['1 2 3 0', 'front, side, top, turn view'], ['[ ]', 'previous and next step'],
-  ['Ctrl+Z', 'undo'], ['Ctrl+Shift+Z', 'redo'], ['Ctrl+S', 'save the project to a file'], ['Ctrl+K', 'find any action, joint or take'], ['M', 'mirror edits on or off'], ['?', 'this sheet'],
+  ['Ctrl+Z', 'undo'], ['Ctrl+Shift+Z', 'redo'], ['Ctrl+S', 'save the project to a file'], ['Ctrl+K', 'find any action, joint or take'], ['M', 'mirror edits on or off'], [', .', 'smaller or larger brush'], ['?', 'this sheet'],
 ]
 </script>
 

@@ -7,7 +7,12 @@ const view = useView()
 const derived = useDerived()
 const project = useProject()
 const answer = computed(() => derived.performed?.answer)
-const take = computed(() => project.recipe.takes.find(t => t.id === derived.wantedTake))
+const take = computed(() => {
+  const own = /^own:(\d+)$/.exec(derived.wantedTake ?? '')
+  const came = own ? derived.rig?.takes[Number(own[1])] : undefined
+  return came ? { name: came.name, performer: 'came with the body', own: true } : project.recipe.takes.find(t => t.id === derived.wantedTake)
+})
+const isOwn = computed(() => derived.wantedTake?.startsWith('own:') ?? false)
 const height = computed(() => derived.shape?.straightened.height ?? 1)
 const measures = computed(() => {
   const m = answer.value?.measures
@@ -34,19 +39,19 @@ const turned = computed(() => Object.entries(answer.value?.restMatch ?? {}).filt
   <template v-else>
     <div class="card">
       <h3>{{ take.name }} <span class="quiet font-normal">· {{ take.performer }}</span></h3>
-      <ChoiceRow v-model="view.performerShown" label="Performer" :options="[{ value: 'beside', label: 'Beside' }, { value: 'over', label: 'Over' }, { value: 'hidden', label: 'Hidden' }]" />
+      <ChoiceRow v-if="!isOwn" v-model="view.performerShown" label="Performer" :options="[{ value: 'beside', label: 'Beside' }, { value: 'over', label: 'Over' }, { value: 'hidden', label: 'Hidden' }]" />
       <SwitchRow v-model="view.bonesInMotion" label="Show the figure's skeleton" />
     </div>
     <div v-if="measures.length > 0" class="card">
       <h3>Measured</h3>
       <div v-for="m in measures" :key="m.label" class="flex justify-between py-0.5"><span class="quiet">{{ m.label }}</span><span class="num" :class="m.bad ? 'font-semibold text-madder' : ''">{{ m.value }}</span></div>
     </div>
-    <div class="card">
+    <div v-if="!isOwn" class="card">
       <h3>Correct</h3>
       <SwitchRow v-model="ground" label="Hold resting feet in place" />
       <ChoiceRow v-model="rest" label="Rest poses" :options="[{ value: 'auto', label: 'Matched' }, { value: 'none', label: 'As they are' }]" />
     </div>
-    <Disclosure v-if="answer" v-slot="{ open }" as="div" class="card">
+    <Disclosure v-if="answer && !isOwn" v-slot="{ open }" as="div" class="card">
       <DisclosureButton class="flex w-full items-center gap-1 font-semibold"><ChevronRight :size="14" :class="open ? 'rotate-90' : ''" />Role map <span class="quiet ml-auto font-normal">by {{ answer.by }}</span></DisclosureButton>
       <DisclosurePanel class="pt-2">
         <div v-for="(theirs, own) in answer.roleMap" :key="own" class="flex justify-between gap-2 py-[1px]"><span class="quiet truncate">{{ roleLabel(String(own)) }}</span><span class="truncate">{{ theirs }}</span></div>

@@ -1,18 +1,25 @@
 <script setup lang="ts">
 import { landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
-import { roleLabel, sideOf, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
-import { jointWeights } from '@chiraxis/core/skin'
+import { atBind, readBends, roleLabel, sideOf, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { deform, deformKeepingVolume } from '@chiraxis/core/skin'
 import { sampleTake } from '@chiraxis/core/motion'
-import { multiply, rotate, type Vec3 } from '@chiraxis/core/math'
+import { AXIS_VECTORS, multiply, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
+import { settleNormalMaps } from '@chiraxis/core/mesh'
+import type { Dot, Line, Mark } from './overlay'
 import type { Placed } from '~/stage/stage'
 import { Stage } from '~/stage/stage'
-import { layoutCallouts, type CalloutItem } from '~/composables/callouts'
+import { layoutCallouts, layoutWide, type CalloutItem } from '~/composables/callouts'
 import type { ViewName } from '~/stores/view'
 
 const view = useView()
 const derived = useDerived()
 const player = usePlayer()
 const drag = useLandmarkDrag()
+const joints = useJointEdit()
+const project = useProject()
+const brush = useWeightBrush()
+const skinHeat = useSkinHeat()
+const { colors: jointColors } = useJointColors()
 
 const host = ref<HTMLDivElement>()
 const canvas = ref<HTMLCanvasElement>()
@@ -57,27 +64,57 @@ onMounted(() => {
 })
 
 watch([placed, stage], () => { if (size.width > 0) stage.value?.setLayout(placed.value, size.width, size.height) })
-watch([stage, () => derived.shape], () => stage.value?.setBody(derived.shape?.mesh))
+watch([stage, () => derived.shape?.mesh, () => project.recipe.normalMaps], () => {
+  const s = derived.shape
+  stage.value?.setBody(s?.mesh, s && settleNormalMaps(s.materials, project.recipe.normalMaps), s?.images)
+  stage.value?.setHidden(hidden.value)
+})
+/** Pieces that are not drawn: hidden ones, and in Shape all others beside an isolated one. */
+const hidden = computed<ReadonlySet<string>>(() => {
+  const names = derived.shape?.mesh.parts.map(p => p.name) ?? []
+  const alone = view.step === 'pieces' && view.isolated && view.piece && names.includes(view.piece)
+  return new Set(names.filter(n => (alone ? n !== view.piece : project.recipe.pieces[n]?.hidden)))
+})
+watch(hidden, names => stage.value?.setHidden(names))
 watch([stage, () => derived.skin], () => {
   // a skin is drawn on the skeleton it was made for
+  if (brush.isPainting()) return
   stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
   pose()
 })
 const inMotion = computed(() => view.step === 'takes')
 watch([stage, () => view.step, () => view.seeThrough], () => {
-  const through = view.step === 'skeleton' || view.step === 'landmarks'
+  const through = ['skeleton', 'landmarks', 'hands', 'axes', 'names'].includes(view.step)
   stage.value?.setOpacity(through && view.seeThrough ? 0.55 : 1)
 }, { immediate: true })
-watch([stage, () => view.step, () => view.joint, () => derived.skin], () => {
-  const skin = view.step === 'skin' ? derived.skin : undefined
-  stage.value?.setHeat(skin ? jointWeights(skin, view.joint) : undefined)
+watch([stage, () => view.step, skinHeat.heat, jointColors, () => view.sidesShown, () => derived.asymmetry, () => derived.shape?.mesh], () => {
+  if (brush.isPainting()) return
+  if (jointColors.value) return stage.value?.setColors(jointColors.value)
+  const sides = view.step === 'check' && view.sidesShown ? derived.asymmetry : undefined
+  const most = SIDES_SCALE * height.value
+  const heat = skinHeat.heat.value
+  stage.value?.setHeat(heat ?? (sides && sides.deviation.length * 3 === derived.shape?.mesh.positions.length ? sides.deviation.map(d => d / most) : undefined))
 })
-const beside = computed(() => (inMotion.value && derived.performed && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * 0.62 : 0))
+/** The hand in the close-up, with some room around it. */
+const closeUp = computed(() => {
+  if (view.step !== 'hands') return undefined
+  const own = landmarks.value.filter(l => l.id.startsWith(view.hand) && (l.id.endsWith('Wrist') || l.id.endsWith('HandTip') || isFinger(l.id)))
+  if (own.length < 2) return undefined
+  const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
+  for (const l of own) for (const k of [0, 1, 2] as const) {
+    min[k] = Math.min(min[k], l.position[k])
+    max[k] = Math.max(max[k], l.position[k])
+  }
+  const pad = 0.016 * height.value
+  return { min: min.map(v => v - pad) as [number, number, number], max: max.map(v => v + pad) as [number, number, number] }
+})
+watch([stage, closeUp], () => { if (!dragging) stage.value?.setCloseUp(closeUp.value) })
+const beside = computed(() => (inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * 0.62 : 0))
 watch([stage, inMotion], () => stage.value?.setMoving(inMotion.value))
 watch([stage, beside], () => stage.value?.setRoom(beside.value))
 
-const skeleton = computed<Skeleton | undefined>(() => drag.draftSkeleton.value ?? derived.skeleton)
-const { buffer, jointPlaces, performerPlaces } = usePoses(skeleton, inMotion, beside, version)
+const skeleton = computed<Skeleton | undefined>(() => drag.draftSkeleton.value ?? joints.draft.value ?? derived.skeleton)
+const { buffer, posed, jointPlaces, performerPlaces } = usePoses(skeleton, inMotion, beside, version)
 
 
 /** Poses the body: in Motion by the take at the playhead, elsewhere at rest. */
@@ -90,27 +127,46 @@ function pose(): void {
     stage.value.setPose(buffer.value.translations, buffer.value.rotations, 0)
     const hips = skeleton.roles.indexOf('hips')
     stage.value.setFocus(buffer.value.translations[3 * hips]!, buffer.value.translations[3 * hips + 2]!)
+  } else if (posed.value) {
+    stage.value.setPose(posed.value.translations, posed.value.rotations, 0)
+    stage.value.setFocus(0, 0)
   } else {
-    stage.value.setPose(skeleton.restTranslations, skeleton.restRotations, 0)
+    const still = view.step === 'skeleton' ? atBind(skeleton) : skeleton
+    stage.value.setPose(still.restTranslations, still.restRotations, 0)
     stage.value.setFocus(0, 0)
   }
 }
-watch([stage, () => player.time, inMotion, () => derived.performed], pose)
+watch([stage, () => player.time, () => view.step, () => derived.performed, posed], pose)
+/** The body bent on the CPU, where it is shown keeping its volume. */
+watch([stage, posed, () => view.blending, () => view.skinMode, () => derived.skin], () => {
+  const s = derived.skeleton, skin = derived.skin, mesh = derived.shape?.mesh
+  const keeps = posed.value && view.step === 'skin' && view.skinMode === 'check' && view.blending === 'volume'
+  stage.value?.setBent(keeps && posed.value && s && skin && mesh ? deformKeepingVolume(mesh.positions, s, skin, worldPose(atBind(s), posed.value.translations, posed.value.rotations)) : undefined)
+})
+const painter = useSurfacePointer({ stage, placed, host, shapeNow: () => {
+  const s = derived.skeleton, skin = derived.skin, mesh = derived.shape?.mesh
+  if (!mesh) return undefined
+  return posed.value && s && skin ? deform(mesh.positions, s, skin, worldPose(atBind(s), posed.value.translations, posed.value.rotations)) : mesh.positions
+}, posed })
 
 // --- what is drawn over the picture ---
 const landmarks = computed<readonly Landmark[]>(() => drag.draft.value ?? derived.landmarks ?? [])
+const isFinger = (id: string): boolean => /Thumb|Index|Middle(?!$)|Ring|Little/.test(id) && /^(left|right)/.test(id)
+const markStep = computed(() => view.step === 'landmarks' || view.step === 'hands')
+const jointStep = computed(() => ['skeleton', 'axes', 'names', 'skin'].includes(view.step))
+const SIDES_SCALE = 0.02
 const colorOf = (side: string): string => ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
 
 const showBones = computed(() => (view.phase === 'bones') || (inMotion.value && view.bonesInMotion))
-interface Line { x1: number; y1: number; x2: number; y2: number; chosen: boolean }
 function bonesIn(p: Placed): Line[] {
   const s = skeleton.value
   if (!s || !stage.value || !showBones.value) return []
   return [...s.parents].flatMap((parent, j) => {
-    if (parent < 0) return []
+    // fingers are too small to tell apart but in their close-up, and every line costs while a mark is dragged
+    if (parent < 0 || (view.step === 'landmarks' && isFinger(s.roles[j] ?? ''))) return []
     const a = stage.value!.project(p, jointPlaces.value[parent]!)
     const b = stage.value!.project(p, jointPlaces.value[j]!)
-    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, chosen: view.step !== 'landmarks' && parent === view.joint }]
+    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, chosen: !markStep.value && parent === view.joint }]
   })
 }
 
@@ -126,48 +182,68 @@ function performerIn(p: Placed): { x1: number; y1: number; x2: number; y2: numbe
   })
 }
 
-interface Mark { id: string; label: string; value?: string; side: 'left' | 'right' | 'middle'; place: Vec3; chosen: boolean; unsure: boolean }
 const marks = computed<Mark[]>(() => {
-  if (view.step === 'landmarks') {
-    return landmarks.value.map(l => {
+  if (markStep.value) {
+    const wanted = (id: string): boolean => (view.step === 'hands' ? id.startsWith(view.hand) && (isFinger(id) || /Wrist$/.test(id)) : !isFinger(id))
+    return landmarks.value.filter(l => landmarkKind(l.id) && wanted(l.id)).map(l => {
       const kind = landmarkKind(l.id)!
       return { id: l.id, label: kind.label, value: l.confidence >= 1 ? 'by hand' : l.confidence.toFixed(2), side: kind.side, place: l.position, chosen: l.id === view.landmark, unsure: l.confidence < 0.6 }
     })
   }
   const s = skeleton.value
-  if ((view.step === 'skeleton' || view.step === 'skin') && s) {
+  if (jointStep.value && s) {
     return s.names.map((name, j) => ({ id: String(j), label: s.roles[j] ? roleLabel(s.roles[j]!) : name, side: sideOf(s.roles[j] ?? name), place: jointPlaces.value[j]!, chosen: j === view.joint, unsure: false }))
   }
   return []
 })
-interface Dot extends Mark { x: number; y: number; depth: number }
+/** Where the skin itself is worked on or judged, only the chosen joint is marked. */
+const quietBones = computed(() => view.step === 'skin' && view.skinMode !== 'automatic')
 const overlays = computed(() => {
   void version.value
   if (!stage.value) return []
   return placed.value.map(p => ({
-    placed: p, bones: bonesIn(p), performer: performerIn(p),
+    placed: p, bones: quietBones.value ? [] : bonesIn(p), performer: performerIn(p),
     // what is nearer lies on top and is taken first; the chosen one before all
-    dots: marks.value.map((m): Dot => ({ ...m, ...stage.value!.project(p, m.place) })).sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth),
+    dots: marks.value.filter(m => m.chosen || !quietBones.value).map((m): Dot => ({ ...m, ...stage.value!.project(p, m.place) })).sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth),
   }))
 })
 const callouts = computed(() => {
   const dots = overlays.value[0]?.dots ?? []
-  const shown = view.step === 'skin' ? dots.filter(d => d.chosen) : dots
-  const reaching = /Shoulder|Elbow|Wrist|HandTip|UpperArm|LowerArm|Hand$/
-  const role = (id: string): string => (view.step === 'landmarks' ? id : skeleton.value?.roles[Number(id)] ?? '')
-  const items: CalloutItem[] = shown.map(d => ({
-    id: d.id, label: d.label, value: d.value, side: d.side, x: d.x, y: d.y,
-    reaches: reaching.test(role(d.id)) && (view.step === 'landmarks' || !/Shoulder$/.test(role(d.id))),
+  const role = (id: string): string => (markStep.value ? id : skeleton.value?.roles[Number(id)] ?? '')
+  // the call-outs of a whole body leave fingers and extra joints to the ledger, unless one is chosen
+  const minor = (d: Dot): boolean => jointStep.value && !d.chosen && (!role(d.id) || isFinger(role(d.id)))
+  const shown = (quietBones.value ? [] : view.step === 'skin' ? dots.filter(d => d.chosen) : view.step === 'axes' ? dots.filter(d => d.chosen || bendText.value.has(role(d.id))) : view.step === 'hands' ? dots.filter(d => d.chosen || /(Tip|Wrist)$/.test(d.id)) : dots.filter(d => !minor(d))).slice(0, 44)
+  const reaching = view.step === 'hands' || derived.plan === 'fourleg' ? /^$/ : /Shoulder|Elbow|Wrist|HandTip|UpperArm|LowerArm|Hand$/
+  // from the side the far limbs lie behind the near ones and need no second label
+  const near = main.value.view === 'side' && view.fourLegs ? shown.filter(d => d.chosen || d.side !== 'right') : shown
+  const items: CalloutItem[] = near.map(d => ({
+    id: d.id, label: short(d.label), value: bendText.value.get(role(d.id)) ?? (view.step === 'hands' && !d.unsure && !d.chosen ? undefined : d.value), side: d.side, x: d.x, y: d.y,
+    reaches: reaching.test(role(d.id)) && (markStep.value || !/Shoulder$/.test(role(d.id))),
   }))
   const r = main.value.rect
-  const frame = { left: r.x + 204, right: r.x + r.width - 142, top: r.y + 22, bottom: r.y + r.height - 22, outerLeft: r.x + 76, outerRight: r.x + r.width - 6 }
-  return layoutCallouts(items, frame).map(c => {
+  const frame = { left: r.x + 204, right: r.x + r.width - (view.fourLegs ? 176 : 142), top: r.y + 22, bottom: r.y + r.height - 22, outerLeft: r.x + 76, outerRight: r.x + r.width - 6 }
+  const wide = main.value.view === 'side' && view.fourLegs
+  return (wide ? layoutWide(items, { ...frame, outerRight: r.x + r.width - 8 }) : layoutCallouts(items, frame)).map(c => {
     const own = shown.find(d => d.id === c.id)!
     let d = ''
     for (let i = 0; i < c.leader.length; i += 2) d += `${i === 0 ? 'M' : 'L'}${c.leader[i]!.toFixed(1)} ${c.leader[i + 1]!.toFixed(1)}`
     return { ...c, chosen: own.chosen, unsure: own.unsure, d }
   })
 })
+
+/** In the close-up of a hand the side goes without saying. */
+const short = (label: string): string => {
+  if (view.step !== 'hands') return label
+  const bare = label.replace(/^(Left|Right) /, '').replace(/ tip$/, '')
+  return bare[0]!.toUpperCase() + bare.slice(1)
+}
+/** Elbows and knees with their bend at rest, in Axes. */
+const bendText = computed(() => {
+  const s = view.step === 'axes' ? skeleton.value : undefined
+  return new Map(s ? readBends(s).map(b => [b.role, `${((b.bend * 180) / Math.PI).toFixed(1)}°`] as const) : [])
+})
+
+watch(() => derived.plan === 'fourleg' && !derived.shape?.kept, v => { view.fourLegs = v }, { immediate: true })
 
 const height = computed(() => derived.shape?.straightened.height ?? 0)
 const head = computed(() => {
@@ -193,94 +269,126 @@ const measures = computed(() => {
 })
 
 function choose(id: string): void {
-  if (view.step === 'landmarks') view.landmark = id
+  if (markStep.value) view.landmark = id
   else view.joint = Number(id)
 }
 
 // --- dragging landmarks in any view ---
-let dragging: { placed: Placed; id: string } | undefined
+let dragging: { placed: Placed; id: string; joint: boolean } | undefined
 const pointer = reactive({ x: 0, y: 0, active: false })
 function down(event: PointerEvent, p: Placed, dot: Dot): void {
   event.stopPropagation()
   choose(dot.id)
-  if (view.step !== 'landmarks' || event.button !== 0) return
+  const joint = view.step === 'skeleton'
+  if (!(markStep.value || joint) || event.button !== 0) return
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  dragging = { placed: p, id: dot.id }
-  drag.begin(dot.id)
+  dragging = { placed: p, id: dot.id, joint }
+  if (joint) joints.begin(Number(dot.id))
+  else drag.begin(dot.id)
 }
 function move(event: PointerEvent): void {
   if (!dragging || !stage.value || !host.value) return
   const box = host.value.getBoundingClientRect()
   const x = event.clientX - box.left
   const y = event.clientY - box.top
-  const now = landmarks.value.find(l => l.id === dragging!.id)
+  const now = dragging.joint ? skeleton.value && joints.placeOf(skeleton.value, Number(dragging.id)) : landmarks.value.find(l => l.id === dragging!.id)?.position
   if (!now) return
-  drag.to([...stage.value.unproject(dragging.placed, x, y, now.position)])
+  const place: Vec3 = [...stage.value.unproject(dragging.placed, x, y, now)]
+  if (dragging.joint) joints.to(place)
+  else drag.to(place)
   Object.assign(pointer, { x, y, active: true })
+}
+function onMove(event: PointerEvent): void {
+  if (!painter.move(event)) move(event)
+}
+function onUp(event: PointerEvent): void {
+  if (!painter.up(event)) up()
 }
 function up(): void {
   if (!dragging) return
+  const { joint } = dragging
   dragging = undefined
   pointer.active = false
-  drag.end()
+  if (joint) joints.end()
+  else drag.end()
 }
-/** Beside the pointer, on the side of the body, so that the lens never lies on call-outs in the margins. */
-const lensPlace = computed(() => {
-  const r = main.value.rect
-  const inwards = pointer.x > r.width / 2 ? pointer.x - 156 : pointer.x + 36
-  const x = Math.max(212, Math.min(inwards, r.width - 280))
-  return { left: `${x}px`, top: `${Math.max(8, Math.min(pointer.y - 150, size.height - 130))}px` }
-})
-const chosenKind = computed(() => (view.landmark ? landmarkKind(view.landmark) : undefined))
-const chosenPlace = computed(() => landmarks.value.find(l => l.id === view.landmark)?.position)
+const chosenSide = computed(() => (markStep.value ? landmarkKind(view.landmark ?? '')?.side : sideOf(skeleton.value?.roles[view.joint] ?? '')) ?? 'middle')
+const chosenPlace = computed(() => (markStep.value ? landmarks.value.find(l => l.id === view.landmark)?.position : skeleton.value && joints.placeOf(skeleton.value, view.joint)))
 
-const axes = computed(() => {
+interface AxisLine { key: string; name: string; color: string; from: { x: number; y: number }; to: { x: number; y: number }; wide: number }
+const AXIS_COLORS = [['x', [1, 0, 0], '#b3261e'], ['y', [0, 1, 0], '#2e7d32'], ['z', [0, 0, 1], '#1f4fbf']] as const
+/** The axes of the chosen joint; in Axes, of all joints, and the hinge of every knee and elbow. */
+const axes = computed<AxisLine[]>(() => {
   void version.value
   const s = skeleton.value
-  if (view.step !== 'skeleton' || !s || !stage.value || !jointPlaces.value[view.joint]) return []
+  if ((view.step !== 'skeleton' && view.step !== 'axes') || !s || !stage.value) return []
+  const bound = view.step === 'skeleton' ? atBind(s) : s
+  const w = worldPose(bound)
+  const all = view.step === 'axes'
+  const out: AxisLine[] = []
+  s.names.forEach((_, j) => {
+    if ((!all && j !== view.joint) || !jointPlaces.value[j] || (all && isFinger(s.roles[j] ?? '') && j !== view.joint)) return
+    const at = jointPlaces.value[j]!
+    const q = quatAt(w.rotations, j)
+    const long = (j === view.joint ? 0.07 : 0.028) * (height.value || 1.7)
+    for (const [name, axis, color] of AXIS_COLORS) {
+      const d = rotate(multiply(q, [0, 0, 0, 1]), axis as unknown as Vec3)
+      out.push({
+        key: `${j}${name}`, name: j === view.joint ? name : '', color, wide: j === view.joint ? 2.4 : 1.5,
+        from: stage.value!.project(main.value, at), to: stage.value!.project(main.value, [at[0] + d[0] * long, at[1] + d[1] * long, at[2] + d[2] * long]),
+      })
+    }
+  })
+  return out
+})
+/** Where each knee and elbow hinges by its bend, and by its own axis. */
+const hinges = computed(() => {
+  void version.value
+  const s = skeleton.value
+  if (view.step !== 'axes' || !s || !stage.value) return []
   const w = worldPose(s)
-  const q = [0, 1, 2, 3].map(k => w.rotations[4 * view.joint + k]!) as [number, number, number, number]
-  const at = jointPlaces.value[view.joint]!
-  const long = 0.07 * (height.value || 1.7)
-  return ([['x', [1, 0, 0], '#b3261e'], ['y', [0, 1, 0], '#2e7d32'], ['z', [0, 0, 1], '#1f4fbf']] as const).map(([name, axis, color]) => {
-    const d = rotate(multiply(q, [0, 0, 0, 1]), axis as unknown as Vec3)
-    const from = stage.value!.project(main.value, at)
-    const to = stage.value!.project(main.value, [at[0] + d[0] * long, at[1] + d[1] * long, at[2] + d[2] * long])
-    return { name, color, from, to }
+  return readBends(s).map(b => {
+    const at = vec3At(w.positions, b.joint)
+    const line = (d: Vec3, long: number) => {
+      const k = long * (height.value || 1.7)
+      const a = stage.value!.project(main.value, [at[0] - d[0] * k, at[1] - d[1] * k, at[2] - d[2] * k])
+      const c = stage.value!.project(main.value, [at[0] + d[0] * k, at[1] + d[1] * k, at[2] + d[2] * k])
+      return `M${a.x.toFixed(1)} ${a.y.toFixed(1)}L${c.x.toFixed(1)} ${c.y.toFixed(1)}`
+    }
+    return { id: b.role, bend: line(b.hinge, 0.055), own: line(rotate(quatAt(w.rotations, b.joint), AXIS_VECTORS[b.own]), 0.04), off: b.off > 0.2 }
   })
 })
+/** Places of findings on the figure. */
+const flags = computed(() => {
+  void version.value
+  if (!stage.value || inMotion.value || !view.findingsOpen) return []
+  return derived.findings.filter(f => f.place && f.severity !== 'note').slice(0, 30).map((f, i) => ({ id: `${f.rule}${i}`, ...stage.value!.project(main.value, f.place!) }))
+})
+usePosePictures(stage)
 defineExpose({ frame: () => stage.value?.frameAll() })
 </script>
 
 <template>
-  <div ref="host" class="plate relative h-full min-w-0 flex-1 overflow-hidden" data-testid="plate" @pointermove="move" @pointerup="up" @pointercancel="up">
+  <div ref="host" class="plate relative h-full min-w-0 flex-1 overflow-hidden" data-testid="plate" @pointerdown.capture="painter.down" @pointermove="onMove" @pointerup="onUp" @pointercancel="onUp" @pointerleave="painter.leave">
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
     <div ref="surface" class="absolute left-0 top-0 h-full cursor-grab touch-none" :style="{ width: `${main.rect.width}px` }" />
     <svg class="pointer-events-none absolute inset-0 h-full w-full" :viewBox="`0 0 ${size.width || 1} ${size.height || 1}`" aria-hidden="true">
       <path v-for="p in placed.slice(1)" :key="p.view" :d="`M${p.rect.x} ${p.rect.y}h${p.rect.width}M${p.rect.x} ${p.rect.y}v${p.rect.height}`" stroke="var(--on-ground-2)" stroke-opacity="0.55" fill="none" />
-      <PlateRuler v-if="stage && main.view !== 'top' && height > 0 && view.phase !== 'motion'" :stage="stage" :placed="main" :version="version" :height="height" :head="head" :ticks="ticks" />
+      <PlateRuler v-if="stage && main.view !== 'top' && height > 0 && view.phase !== 'motion' && view.step !== 'hands'" :stage="stage" :placed="main" :version="version" :height="height" :head="head" :ticks="ticks" />
       <g v-for="m in measures" :key="m.id">
         <path :d="`M${m.from.x} ${m.from.y}L${m.to.x} ${m.to.y}`" :stroke="colorOf(m.side)" stroke-width="1.4" stroke-dasharray="5 3" />
         <g :transform="`translate(${m.to.x} ${m.to.y})`"><SideMark :side="m.side" :size="5" :fill="colorOf(m.side)" /></g>
         <text :x="m.to.x" :y="m.to.y + 20" text-anchor="middle" font-size="13" font-weight="500" fill="var(--on-ground)">{{ m.text }}</text>
       </g>
-      <g v-for="o in overlays" :key="o.placed.view">
-        <svg :x="o.placed.rect.x" :y="o.placed.rect.y" :width="o.placed.rect.width" :height="o.placed.rect.height" :viewBox="`${o.placed.rect.x} ${o.placed.rect.y} ${o.placed.rect.width} ${o.placed.rect.height}`">
-          <g stroke-linecap="round">
-            <line v-for="(l, i) in o.performer" :key="`p${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" stroke="var(--g-madder)" :stroke-width="o.placed.main ? 3 : 1.5" stroke-opacity="0.85" />
-            <template v-if="o.placed.main"><circle v-for="(l, i) in o.performer" :key="`pc${i}`" :cx="l.x1" :cy="l.y1" r="3" fill="#f5f1e8" stroke="var(--g-madder)" stroke-width="1.4" /></template>
-            <line v-for="(l, i) in o.bones" :key="`b${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" :stroke="l.chosen ? (view.step === 'skin' ? '#f5f1e8' : 'var(--g-madder)') : view.step === 'skin' ? '#cfd8d6' : 'var(--on-ground)'" :stroke-width="l.chosen ? 3 : o.placed.main ? 1.8 : 1.1" stroke-opacity="0.85" />
-          </g>
-          <g v-for="d in o.dots" :key="d.id" class="pointer-events-auto" :class="view.step === 'landmarks' ? 'cursor-move' : 'cursor-pointer'" :transform="`translate(${d.x} ${d.y})`" :data-mark="o.placed.main ? d.id : `${o.placed.view}:${d.id}`" @pointerdown="down($event, o.placed, d)">
-            <circle r="9" fill="transparent" />
-            <circle v-if="d.chosen" :r="o.placed.main ? 9.5 : 6.5" fill="none" stroke="var(--g-madder)" stroke-width="1.6" />
-            <SideMark :side="d.side" :size="o.placed.main ? (view.step === 'landmarks' ? 5.4 : 3.8) : 3" :fill="d.unsure ? '#f5f1e8' : colorOf(d.side)" :stroke="d.unsure ? colorOf(d.side) : '#f5f1e8'" :stroke-width="d.unsure ? 1.6 : 0.8" />
-          </g>
-        </svg>
+      <OverlayMarks v-if="overlays[0]" :overlay="overlays[0]" :marking="markStep" @press="down" />
+      <g v-for="h in hinges" :key="h.id">
+        <path :d="h.own" stroke="var(--on-ground)" stroke-width="1" stroke-dasharray="3 3" />
+        <path :d="h.bend" :stroke="h.off ? 'var(--g-madder)' : '#f5f1e8'" stroke-width="2.6" stroke-linecap="round" />
       </g>
-      <g v-for="a in axes" :key="a.name">
-        <line :x1="a.from.x" :y1="a.from.y" :x2="a.to.x" :y2="a.to.y" :stroke="a.color" stroke-width="2.4" />
-        <text :x="a.to.x + 4" :y="a.to.y + 4" :fill="a.color" font-size="13" font-weight="700">{{ a.name }}</text>
+      <g v-for="f in flags" :key="f.id" :transform="`translate(${f.x} ${f.y})`" fill="none" stroke="var(--g-madder)" stroke-width="1.8"><circle r="12" /><path d="M0 -12V-22" /></g>
+      <g v-for="a in axes" :key="a.key">
+        <line :x1="a.from.x" :y1="a.from.y" :x2="a.to.x" :y2="a.to.y" :stroke="a.color" :stroke-width="a.wide" />
+        <text v-if="a.name" :x="a.to.x + 4" :y="a.to.y + 4" :fill="a.color" font-size="13" font-weight="700">{{ a.name }}</text>
       </g>
       <g v-for="c in callouts" :key="c.id" class="pointer-events-auto cursor-pointer" @pointerdown.stop="choose(c.id)">
         <path :d="c.d" fill="none" :stroke="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :stroke-width="c.chosen ? 1.5 : 0.8" :stroke-opacity="c.chosen ? 1 : 0.5" class="pointer-events-none" />
@@ -290,17 +398,20 @@ defineExpose({ frame: () => stage.value?.frameAll() })
         </text>
       </g>
     </svg>
+    <BrushRing v-if="painter.ring.value" v-bind="painter.ring.value" :width="size.width" :height="size.height" />
+    <svg v-for="o in overlays.slice(1)" :key="o.placed.view" class="sheet pointer-events-none absolute" :style="{ left: `${o.placed.rect.x}px`, top: `${o.placed.rect.y}px`, width: `${o.placed.rect.width}px`, height: `${o.placed.rect.height}px` }" :viewBox="`${o.placed.rect.x} ${o.placed.rect.y} ${o.placed.rect.width} ${o.placed.rect.height}`" aria-hidden="true">
+      <OverlayMarks :overlay="o" :marking="markStep" @press="down" />
+    </svg>
     <button v-for="p in placed.slice(1)" :key="p.view" class="absolute px-2 py-1 text-left text-[13px] font-semibold" :style="{ left: `${p.rect.x}px`, top: `${p.rect.y}px`, color: 'var(--on-ground)' }" :title="`Make the ${NAMES[p.view].toLowerCase()} view the large one`" @click="view.makeMain(p.view)">
       {{ NAMES[p.view] }}
     </button>
-    <div v-if="pointer.active && drag.section.value && chosenKind" class="pointer-events-none absolute rounded-full bg-paper shadow-lg" :style="lensPlace">
-      <SectionLens :section="drag.section.value" :side="chosenKind.side" :point="chosenPlace" :size="120" />
-    </div>
+    <FloatingLens v-if="pointer.active" :x="pointer.x" :y="pointer.y" :width="main.rect.width" :height="size.height" :side="chosenSide" :point="chosenPlace" />
     <p v-if="failed" class="absolute inset-x-8 top-1/3 text-center text-[15px]" style="color: var(--on-ground)">{{ failed }}</p>
     <slot />
   </div>
 </template>
 
 <style scoped>
+.sheet { contain: strict; overflow: hidden; }
 .plate { background: linear-gradient(var(--ground-a), var(--ground-b)); }
 </style>

@@ -3,6 +3,7 @@ import { triangleCount, vertexCount } from '@chiraxis/core/mesh'
 
 const project = useProject()
 const derived = useDerived()
+const view = useView()
 const mesh = computed(() => derived.shape?.mesh)
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 </script>
@@ -15,11 +16,10 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
     <dl class="mb-3 px-3.5">
       <div class="flex justify-between"><dt class="quiet">Triangles</dt><dd class="num">{{ n(triangleCount(mesh)) }}</dd></div>
       <div class="flex justify-between"><dt class="quiet">Vertices</dt><dd class="num">{{ n(vertexCount(mesh)) }}</dd></div>
-      <div class="flex justify-between"><dt class="quiet">Shells</dt><dd class="num">{{ derived.shape?.pieces }}</dd></div>
     </dl>
     <h2 class="quiet px-3.5 pb-1 text-xs font-semibold">Pieces</h2>
     <ul>
-      <li v-for="p in mesh.parts" :key="p.name + p.start" class="flex justify-between gap-2 px-3.5 py-[3px]"><span class="truncate">{{ p.name }}</span><span class="num quiet">{{ n(p.count / 3) }}</span></li>
+      <li v-for="p in derived.shape?.pieces" :key="p.name"><button class="flex w-full justify-between gap-2 px-3.5 py-[3px] text-left hover:bg-paper-2" @click="view.piece = p.name; view.go('pieces')"><span class="truncate">{{ project.recipe.pieces[p.name]?.label ?? p.name }}</span><span class="num quiet">{{ n(p.triangles) }}</span></button></li>
     </ul>
   </template>
 </template>

@@ -4,6 +4,8 @@ import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { bind } from '@chiraxis/core/skin'
 import { receive, writeBytes } from '../files'
 import { runJob } from '../report'
+import { openBody } from '../session'
+import { regionScores } from '../strain-report'
 
 /** `bind BODY --skeleton F.glb --out G.glb`: skin only, body and skeleton taken where they stand. */
 export async function bindCommand(body: string, options: { skeleton: string; out: string; influences: string; report?: string }): Promise<void> {
@@ -20,7 +22,9 @@ export async function bindCommand(body: string, options: { skeleton: string; out
     const bytes = await job.step('write', () => writeGlb(content))
     const proof = await job.step('prove', () => proveGlb(bytes, content))
     writeBytes(options.out, bytes)
-    return { vertices: mesh.positions.length / 3, joints: skeleton.names.length, influences, proof }
+    const written = openBody(options.out)
+    const scores = await job.step('strain', () => regionScores(written.derivation, written.recipe))
+    return { ...scores, vertices: mesh.positions.length / 3, joints: skeleton.names.length, influences, proof }
   })
 }
 

@@ -1,23 +1,23 @@
 import { vertexCount, triangleCount } from '@chiraxis/core/mesh'
 import { findAll } from '@chiraxis/core/findings'
-import { straighten, METRES_IN } from '@chiraxis/core/shape'
+import { METRES_IN } from '@chiraxis/core/shape'
 import { jointsInWorld, recogniseRoles } from '@chiraxis/core/skeleton'
 import { bodyFrame, restStance } from '@chiraxis/core/transfer'
 import { takeSeconds } from '@chiraxis/core/motion'
-import { angleBetween, rotate, conjugate, ChiraxisError, type Vec3 } from '@chiraxis/core/math'
-import { nearestAxis } from '@chiraxis/core/shape'
-import { receive } from '../files'
+import { angleBetween, nearestAxis, rotate, conjugate, ChiraxisError, type Vec3 } from '@chiraxis/core/math'
 import { runJob } from '../report'
+import { openBody } from '../session'
 
 /** `inspect FILE`: what a file holds and how it stands. */
 export async function inspect(file: string, options: { report?: string }): Promise<void> {
   await runJob(options.report, async job => {
-    const received = await job.step('read', () => receive(file))
+    const { recipe, derivation } = openBody(file)
+    const received = await job.step('read', () => derivation.read(recipe.body!, recipe.beside))
     const { mesh, skeleton } = received
     let stance: Record<string, unknown> = {}
     if (mesh) {
-      const s = await job.step('straighten', () => straighten(mesh))
-      job.findings.push(...findAll({ mesh, straightened: s, dropped: received.dropped }))
+      const { straightened: s } = await job.step('straighten', () => derivation.shape(recipe))
+      job.findings.push(...(await job.step('findings', async () => findAll({ ...(await derivation.context(recipe, [], {}, 'kept')), asReceived: true }))))
       stance = { upAxis: s.up, facing: s.facing, unit: s.unit, height: s.height, unitMetres: METRES_IN[s.unit] }
     } else job.findings.push(...findAll({ dropped: received.dropped }))
     let joints: unknown[] = []

@@ -1,65 +1,63 @@
+import { readFileSync } from 'node:fs'
 import { z } from 'zod'
-import { findAll } from '@chiraxis/core/findings'
 import { proveGlb, writeGlb } from '@chiraxis/core/formats'
-import { detectLandmarks, landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
-import { ChiraxisError, type Vec3 } from '@chiraxis/core/math'
-import { applyStraighten, straighten } from '@chiraxis/core/shape'
-import { buildBiped, jointsInWorld } from '@chiraxis/core/skeleton'
-import { bind } from '@chiraxis/core/skin'
-import { readJson, receive, writeBytes } from '../files'
+import { landmarkKind, landmarksOf } from '@chiraxis/core/landmarks'
+import { ChiraxisError, scale, type Vec3 } from '@chiraxis/core/math'
+import { contentOf, parseOwnPlan, withPlan, type Recipe } from '@chiraxis/core/recipe'
+import { jointsInWorld } from '@chiraxis/core/skeleton'
+import { readJson, writeBytes } from '../files'
 import { runJob } from '../report'
+import { openBody } from '../session'
+import { regionScores } from '../strain-report'
 
-const landmarkFile = z.union([
-  z.array(z.object({ name: z.string(), position: z.tuple([z.number(), z.number(), z.number()]) })),
-  z.object({ landmarks: z.array(z.object({ name: z.string(), position: z.tuple([z.number(), z.number(), z.number()]) })) }),
-])
+const point = z.object({ name: z.string(), position: z.tuple([z.number(), z.number(), z.number()]) })
+const landmarkFile = z.union([z.array(point), z.object({ landmarks: z.array(point) })])
 
-export interface RigOptions { out: string; plan: string; fingers: string; landmarks?: string; influences: string; report?: string }
+export interface RigOptions { out: string; plan: string; fingers: string; flex: string; landmarks?: string; influences: string; report?: string }
 
 /** `rig BODY --out F.glb`: from a body file to a skinned skeleton. */
 export async function rig(body: string, options: RigOptions): Promise<void> {
   await runJob(options.report, async job => {
-    if (options.plan !== 'biped') throw new ChiraxisError('bad-settings', `The plan ${options.plan} is not built yet; biped is.`)
-    const received = await job.step('read', () => receive(body))
-    if (!received.mesh) throw new ChiraxisError('no-triangles', `${body} holds a motion but no body.`)
-    const straightened = await job.step('straighten', () => straighten(received.mesh!))
-    const mesh = applyStraighten(received.mesh, straightened)
-    const given = options.landmarks ? readLandmarks(options.landmarks) : []
-    const landmarks = await job.step('landmarks', () => findOrGiven(mesh, given))
-    const skeleton = await job.step('skeleton', () => buildBiped(landmarks))
-    const skin = await job.step('skin', () => bind(mesh, skeleton, { influences: Number(options.influences) }))
-    const content = { name: 'figure', mesh, skeleton, skin }
+    const { recipe: fresh, derivation } = openBody(body)
+    const fingers = options.fingers === 'auto' ? 'auto' as const : Number(options.fingers)
+    const own = /\.json$/i.test(options.plan) ? parseOwnPlan(JSON.parse(readFileSync(options.plan, 'utf8'))) : undefined
+    let recipe: Recipe = {
+      ...fresh, skin: { ...fresh.skin, source: 'auto', influences: Number(options.influences) },
+      bones: { ...fresh.bones, source: 'plan', plan: { ...fresh.bones.plan, kind: options.plan === 'fourleg' || options.plan === 'biped' ? options.plan : 'auto', flex: Number(options.flex), fingers: { left: fingers, right: fingers } } },
+    }
+    if (own) recipe = withPlan(recipe, own)
+    await job.step('read', () => derivation.read(recipe.body!, recipe.beside))
+    const shape = await job.step('straighten', () => derivation.shape(recipe))
+    const { height } = shape.straightened
+    if (options.landmarks) {
+      const given = readLandmarks(options.landmarks)
+      const edits = Object.fromEntries(given.map(l => [l.name, scale(l.position as Vec3, 1 / height)]))
+      // a body the search refuses can still be rigged when every landmark is given
+      const kinds = landmarksOf(recipe.bones.plan.kind === 'fourleg' ? 'fourleg' : 'biped').filter(k => !k.group.endsWith('hand'))
+      recipe = { ...recipe, landmarks: { edits, ...(kinds.every(k => edits[k.id]) && { byHand: true }) } }
+    }
+    const { plan, placed, hands } = await job.step('landmarks', () => derivation.landmarks(recipe))
+    const { skeleton } = await job.step('skeleton', () => derivation.rig(recipe))
+    await job.step('skin', () => derivation.skin(recipe))
+    const content = await contentOf(derivation, recipe, [])
     const bytes = await job.step('write', () => writeGlb(content))
     const proof = await job.step('prove', () => proveGlb(bytes, content))
     writeBytes(options.out, bytes)
-    job.findings.push(...findAll({ mesh, straightened, landmarks, skeleton, skin, dropped: received.dropped }))
-    if (Number(options.fingers) > 0) {
-      job.findings.push({ rule: 'not-kept', severity: 'note', value: Number(options.fingers), unit: 'fingers', where: 'hands', message: 'Finger joints are not built yet; the hands move as a whole.', mendable: false })
-    }
+    job.findings.push(...(await job.step('findings', () => derivation.findings(recipe, []))))
     return {
-      landmarks: landmarks.map(l => ({ name: l.id, role: landmarkKind(l.id)?.role ?? null, position: l.position, confidence: l.confidence })),
+      plan, fingers: hands.seen,
+      landmarks: placed.map(l => ({ name: l.id, role: landmarkKind(l.id)?.role ?? null, position: l.position, confidence: l.confidence })),
       joints: jointsInWorld(skeleton).map(j => ({ name: j.name, role: j.role ?? null, parent: j.parent >= 0 ? skeleton.names[j.parent] : null, position: j.position })),
-      height: straightened.height, straighten: straightened, proof,
+      height, straighten: shape.straightened, proof,
+      ...(await job.step('strain', () => regionScores(derivation, recipe))),
     }
   })
 }
 
-async function findOrGiven(mesh: Parameters<typeof detectLandmarks>[0], given: readonly Landmark[]): Promise<Landmark[]> {
-  let found: Landmark[]
-  try {
-    found = await detectLandmarks(mesh)
-  } catch (error) {
-    // a body the search refuses can still be rigged when every landmark is given
-    if (error instanceof ChiraxisError && error.code === 'not-a-biped' && given.length >= 20) return [...given]
-    throw error
-  }
-  return found.map(l => given.find(g => g.id === l.id) ?? l)
-}
-
-function readLandmarks(path: string): Landmark[] {
+function readLandmarks(path: string): z.infer<typeof point>[] {
   const parsed = landmarkFile.safeParse(readJson(path, 'landmark file'))
   if (!parsed.success) throw new ChiraxisError('bad-syntax', 'The landmark file must be a list of { name, position: [x, y, z] } in metres.')
   const list = Array.isArray(parsed.data) ? parsed.data : parsed.data.landmarks
-  for (const l of list) if (!landmarkKind(l.name)) throw new ChiraxisError('bad-input', `The landmark file names ${l.name}, which is no landmark of the biped plan.`)
-  return list.map(l => ({ id: l.name, position: l.position as Vec3, confidence: 1 }))
+  for (const l of list) if (!landmarkKind(l.name)) throw new ChiraxisError('bad-input', `The landmark file names ${l.name}, which is no landmark of any plan.`)
+  return list
 }

@@ -1,9 +1,11 @@
 import type { Vec3 } from '../math'
-import type { Mesh } from '../mesh'
+import type { ImageFile, Material, Mesh, Voxels } from '../mesh'
 import type { Landmark, LandmarkEdits } from '../landmarks'
+import type { LostSkinEdit, SkinEdit } from '../paint'
+import type { LostEdit, RigEdit } from '../rig'
 import type { Skeleton } from '../skeleton'
-import type { Skin } from '../skin'
-import type { Straightened } from '../shape'
+import type { Bleeding, Skin } from '../skin'
+import type { BodyCheck, HalfBody, StraightenChoice, Straightened } from '../shape'
 import type { Performed } from '../transfer'
 
 /** What rules look at; parts that are not worked out yet are left out. */
@@ -12,12 +14,31 @@ export interface FindingContext {
   readonly edits?: LandmarkEdits
   /** Whether resting feet are held already. */
   readonly grounded?: boolean
+  /** The file is looked at as it came: what straightening mends is still to be mended. */
+  readonly asReceived?: boolean
   readonly mesh?: Mesh
   readonly dropped?: readonly string[]
   readonly straightened?: Straightened
+  readonly check?: BodyCheck
+  readonly half?: HalfBody
+  readonly materials?: readonly Material[]
+  readonly images?: readonly ImageFile[]
+  /** Images that look like normal maps, by place, and materials already settled so. */
+  readonly bumpy?: readonly number[]
+  readonly normalMaps?: readonly string[]
   readonly landmarks?: readonly Landmark[]
   readonly skeleton?: Skeleton
+  /** Whether the skeleton came with the body or was built by a plan. */
+  readonly source?: 'plan' | 'received'
+  readonly solid?: Voxels
+  /** Skin that came with the body. */
   readonly skin?: Skin
+  readonly bleeding?: Bleeding
+  /** Joints a vertex may follow. */
+  readonly influences?: number
+  readonly lost?: readonly LostEdit[]
+  /** Repairs of the skin that no longer fit. */
+  readonly lostSkin?: readonly LostSkinEdit[]
   readonly performed?: readonly Performed[]
 }
 
@@ -32,13 +53,25 @@ export interface Finding {
   readonly mendable: boolean
   /** What mending will change, in words. */
   readonly remedy?: string
-  /** Part to choose on the figure. */
+  /** Part to choose on the figure: a landmark, a joint, a piece, a take. */
   readonly target?: string
   readonly place?: Vec3
 }
 
 /** A change of what was decided that mends a finding. */
-export interface Remedy { readonly edits?: LandmarkEdits; readonly ground?: boolean }
+export interface Remedy {
+  /** Repairs of the skin to add. */
+  readonly skin?: readonly SkinEdit[]
+  readonly edits?: LandmarkEdits
+  readonly ground?: boolean
+  readonly rig?: readonly RigEdit[]
+  readonly straighten?: StraightenChoice
+  readonly cleanFaces?: boolean
+  readonly mirrorHalf?: 'left' | 'right'
+  readonly normalMap?: string
+  readonly influences?: number
+  readonly leaveOut?: string
+}
 
 /** One known mismatch: how it is found, and what change mends it. */
 export interface Rule {
@@ -47,3 +80,6 @@ export interface Rule {
   /** The change that mends a finding, or undefined where there is none. */
   mend?(finding: Finding, context: FindingContext): Remedy | undefined
 }
+
+/** Values told to a person carry no more digits than they mean. */
+export const rounded = (v: number, digits = 1): number => Math.round(v * 10 ** digits) / 10 ** digits

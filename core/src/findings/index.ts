@@ -1,16 +1,49 @@
 /** Known mismatches, one rule a file: found, explained, and mended where that is safe. */
 import type { Finding, FindingContext, Remedy, Rule } from './finding'
+import { asymmetricSkeleton } from './asymmetric-skeleton'
+import { bentBack } from './bent-back'
+import { duplicateNames } from './duplicate-names'
 import { extraJoints } from './extra-joints'
+import { facingAway } from './facing-away'
 import { footSkateRule } from './foot-skate'
 import { guessedLandmark } from './guessed-landmark'
+import { halfBody } from './half-body'
+import { hingeDisagrees } from './hinge-disagrees'
+import { idleJoints } from './idle-joints'
+import { influenceAcrossGap } from './influence-across-gap'
+import { jointOutside } from './joint-outside'
+import { lopsidedBody } from './lopsided-body'
+import { lostEdit } from './lost-edit'
+import { lyingBody } from './lying-body'
+import { missingRole } from './missing-role'
+import { normalMapAsColour } from './normal-map-as-colour'
 import { notKept } from './not-kept'
 import { offCentre } from './off-centre'
-import { stoodOff } from './stood-off'
+import { offGround } from './off-ground'
+import { offMidline } from './off-midline'
+import { openSurface } from './open-surface'
+import { prefixMissing } from './prefix-missing'
+import { rootTurned } from './root-turned'
+import { straightLimb } from './straight-limb'
+import { turnedBody } from './turned-body'
+import { uncleanFaces } from './unclean-faces'
+import { unitOff } from './unit-off'
 import { unsureStance } from './unsure-stance'
+import { unusualRest } from './unusual-rest'
+import { looseVertices, tooManyInfluences, weightsNotSumming } from './weights'
+import { worldAlignedAxes } from './world-aligned-axes'
+import { zeroLengthBone } from './zero-length-bone'
 
 export type { Finding, FindingContext, Remedy, Rule } from './finding'
 
-export const RULES: readonly Rule[] = [unsureStance, stoodOff, guessedLandmark, offCentre, footSkateRule, extraJoints, notKept]
+/** In the order in which they are mended: names before what goes by names, places before axes, axes before the rest pose. */
+export const RULES: readonly Rule[] = [
+  halfBody, lyingBody, facingAway, turnedBody, unitOff, offGround, offMidline, unsureStance, lopsidedBody, uncleanFaces, openSurface, normalMapAsColour,
+  duplicateNames, prefixMissing, missingRole, idleJoints, zeroLengthBone, jointOutside, asymmetricSkeleton, bentBack, straightLimb,
+  worldAlignedAxes, rootTurned, hingeDisagrees, unusualRest,
+  looseVertices, weightsNotSumming, influenceAcrossGap, tooManyInfluences,
+  guessedLandmark, offCentre, footSkateRule, extraJoints, lostEdit, notKept,
+]
 
 const ORDER = { error: 0, warning: 1, note: 2 }
 

@@ -8,7 +8,7 @@ export const offCentre: Rule = {
   id: 'off-centre',
   detect: ({ landmarks = [], mesh, straightened }) => {
     if (!mesh || !straightened) return []
-    return landmarks.filter(l => /Elbow|Wrist|Knee$/.test(l.id) && !ON_SKIN.has(l.id)).flatMap((l): Finding[] => {
+    return landmarks.filter(l => /^(left|right)(Elbow|Wrist|Knee)$/.test(l.id) && !ON_SKIN.has(l.id)).flatMap((l): Finding[] => {
       const cut = landmarkSection(mesh, landmarks, l.id)
       if (!cut?.section.centre || cut.off < LIMIT * straightened.height) return []
       const label = landmarkKind(l.id)?.label ?? l.id

@@ -1,9 +1,10 @@
 import { ChiraxisError } from '../math'
 
 const GLB_MAGIC = 0x46546c67
-export const GLTF_LIMITS = { bytes: 1 << 30, nodes: 20_000, joints: 5_000, frames: 200_000 } as const
+export const GLTF_LIMITS = { bytes: 1 << 30, nodes: 20_000, joints: 5_000, frames: 200_000, depth: 1_000 } as const
 
-interface RawGltf {
+export interface RawGltf {
+  images?: { uri?: unknown; bufferView?: unknown; mimeType?: unknown }[]
   asset?: { version?: unknown }
   nodes?: { children?: unknown }[]
   accessors?: { count?: unknown; bufferView?: unknown; byteOffset?: unknown; componentType?: number; type?: string }[]
@@ -81,6 +82,18 @@ function checkNodes(json: RawGltf): void {
       at = parent[at]
     }
     for (const p of path) safe[p] = 1
+  }
+  const depth = new Int32Array(nodes.length).fill(-1)
+  for (let i = 0; i < nodes.length; i++) {
+    const path: number[] = []
+    let at = i
+    while (at >= 0 && depth[at] < 0) {
+      path.push(at)
+      at = parent[at]
+    }
+    let d = at >= 0 ? depth[at] : 0
+    while (path.length > 0) depth[path.pop()!] = ++d
+    if (d > GLTF_LIMITS.depth) throw new ChiraxisError('too-large', `The nodes of the glTF file hang more than ${GLTF_LIMITS.depth} levels deep, which cannot be read.`)
   }
 }
 

@@ -1,13 +1,17 @@
 import { Accessor, Document, WebIO, type Node } from '@gltf-transform/core'
 import { ChiraxisError, quatAt, setQuat } from '../math'
-import { vertexNormals, type Mesh } from '../mesh'
+import { plainMaterial, vertexNormals, type ImageFile, type Material, type Mesh } from '../mesh'
 import type { Take } from '../motion'
 import { inverseBindMatrices, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
+import { writeMaterials } from './gltf-materials'
 
 export interface GltfContent {
   readonly name: string
   readonly mesh?: Mesh
+  /** What the parts of the body refer to by number. */
+  readonly materials?: readonly Material[]
+  readonly images?: readonly ImageFile[]
   readonly skeleton?: Skeleton
   readonly skin?: Skin
   readonly takes?: readonly Take[]
@@ -28,7 +32,7 @@ export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBu
   const joints = skeleton ? writeSkeleton(document, skeleton) : []
   if (skeleton) joints.forEach((node, j) => { if (skeleton.parents[j] < 0) scene.addChild(node) })
   if (mesh) {
-    const body = writeMesh(document, buffer, mesh, skin, content.name)
+    const body = writeMesh(document, buffer, mesh, skin, content)
     if (skin && skeleton) {
       const gltfSkin = document.createSkin(content.name)
       joints.forEach(j => gltfSkin.addJoint(j))
@@ -63,9 +67,10 @@ function writeSkeleton(document: Document, skeleton: Skeleton): Node[] {
   return joints
 }
 
-function writeMesh(document: Document, buffer: ReturnType<Document['createBuffer']>, mesh: Mesh, skin: Skin | undefined, name: string): Node {
+function writeMesh(document: Document, buffer: ReturnType<Document['createBuffer']>, mesh: Mesh, skin: Skin | undefined, content: GltfContent): Node {
+  const { name } = content
   const vertices = mesh.positions.length / 3
-  const accessor = (label: string, type: 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint16Array | Uint8Array | Uint32Array): Accessor =>
+  const accessor = (label: string, type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint16Array | Uint8Array | Uint32Array): Accessor =>
     document.createAccessor(label).setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer)
   const attributes = new Map<string, Accessor>()
   attributes.set('POSITION', accessor('positions', 'VEC3', mesh.positions))
@@ -78,6 +83,8 @@ function writeMesh(document: Document, buffer: ReturnType<Document['createBuffer
     }
     attributes.set('COLOR_0', accessor('colours', 'VEC4', colors).setNormalized(true))
   }
+  if (mesh.uvs) attributes.set('TEXCOORD_0', accessor('texture coordinates', 'VEC2', mesh.uvs))
+  const targets = (mesh.morphs ?? []).map(m => document.createPrimitiveTarget(m.name).setAttribute('POSITION', accessor(`morph ${m.name}`, 'VEC3', m.offsets)))
   if (skin) {
     const sets = Math.ceil(skin.influences / 4)
     for (let s = 0; s < sets; s++) {
@@ -96,20 +103,26 @@ function writeMesh(document: Document, buffer: ReturnType<Document['createBuffer
     }
   }
   const gltfMesh = document.createMesh(name)
-  const materials = new Map<string, ReturnType<Document['createMaterial']>>()
+  const given = writeMaterials(document, content.materials ?? [], content.images ?? [])
+  const used = new Set<number>()
+  const plain = new Map<string, ReturnType<Document['createMaterial']>>()
   for (const part of mesh.parts) {
     if (part.count === 0) continue
     const key = part.color.join()
-    const material = materials.get(key) ?? document.createMaterial(part.name).setBaseColorFactor([...part.color, 1]).setRoughnessFactor(0.85).setMetallicFactor(0)
-    materials.set(key, material)
+    const own = part.material === undefined ? undefined : given[part.material]
+    const material = own ?? plain.get(key) ?? writeMaterials(document, [plainMaterial(part.name, part.color)], [])[0]
+    if (own) used.add(part.material!)
+    else plain.set(key, material)
     const slice = mesh.indices.slice(part.start, part.start + part.count)
     const primitive = document.createPrimitive().setMaterial(material)
     primitive.setIndices(accessor(`faces of ${part.name}`, 'SCALAR', vertices < 65535 ? Uint16Array.from(slice) : slice))
     for (const [semantic, a] of attributes) primitive.setAttribute(semantic, a)
+    targets.forEach(t => primitive.addTarget(t))
     primitive.setName(part.name)
     gltfMesh.addPrimitive(primitive)
   }
-  gltfMesh.setExtras({ parts: mesh.parts.map(p => p.name) })
+  gltfMesh.setExtras({ parts: mesh.parts.filter(p => p.count > 0).map(p => p.name), ...(targets.length > 0 && { targetNames: mesh.morphs!.map(m => m.name) }) })
+  if (targets.length > 0) gltfMesh.setWeights(targets.map(() => 0))
   return document.createNode(name).setMesh(gltfMesh)
 }
 

@@ -1,8 +1,12 @@
 /** Open formats, each read and written side by side, and the proof of what was written. */
 export * from './received'
 export * from './read'
+export * from './bind-pose'
 export { readBvh, writeBvh, type WriteBvhOptions } from './bvh'
 export { readObj } from './obj'
+export { readPly, writePly } from './ply'
+export { readStl, writeStl } from './stl'
 export { readGltf } from './gltf-read'
 export { writeGlb, type GltfContent } from './gltf-write'
 export { proveGlb, type Proof } from './prove'
+export { bumpyImages, looksLikeNormals } from './bumpy-images'

@@ -1,45 +1,66 @@
 import { ChiraxisError } from '../math'
-import { checkMesh, MESH_LIMITS, type MeshPart } from '../mesh'
-import type { Received } from './received'
+import { checkMesh, MESH_LIMITS, PLAIN_COLOR, type ImageFile, type Material, type MeshPart } from '../mesh'
+import { readMtl } from './mtl'
+import { besideFile, type BesideFiles, type Received } from './received'
 
 /**
- * Reads the triangles of a Wavefront OBJ: positions, faces (fans of any size), `o`/`g`/`usemtl` as parts.
- * Texture coordinates, normals, curves and materials are not kept. The file's axes and unit stay.
+ * Reads a Wavefront OBJ: positions with their colours, texture coordinates, faces (fans of any size),
+ * `o`/`g`/`usemtl` as parts, materials and images of a library that came with it. Normals are told by the
+ * surface; curves are not kept. The file's axes and unit stay.
+ * @param beside the material library and its images
  * @throws ChiraxisError `bad-syntax`, `index-range`, `not-finite`, `no-triangles`, `too-large`
  */
-export function readObj(bytes: Uint8Array): Received {
+export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   // counting first gives exact arrays; bytes are read without making a string of the file
   const end = bytes.length
-  let vertices = 0
-  let corners = 0
+  let vertices = 0, coordinates = 0, corners = 0
   for (let i = 0; i < end; i = nextLine(bytes, i)) {
     const a = bytes[i], b = bytes[i + 1]
     if (a === 118 && b <= 32) vertices++
+    else if (a === 118 && b === 116) coordinates++
     else if (a === 102 && b <= 32) corners += countWords(bytes, i + 1)
   }
-  if (vertices > MESH_LIMITS.vertices) throw new ChiraxisError('too-large', `The OBJ holds ${vertices} vertices; at most ${MESH_LIMITS.vertices} can be read.`)
-  const positions = new Float32Array(3 * vertices)
+  if (vertices > MESH_LIMITS.vertices || corners > MESH_LIMITS.triangles) {
+    throw new ChiraxisError('too-large', `The OBJ holds ${vertices} vertices and ${corners} triangles; at most ${MESH_LIMITS.vertices} and ${MESH_LIMITS.triangles} can be read.`)
+  }
+  let positions = new Float32Array(3 * vertices)
+  let colors: Float32Array | undefined
+  const coordinate = new Float32Array(2 * coordinates)
   const indices = new Uint32Array(3 * corners)
+  const seams = coordinates > 0 ? new Seams(vertices) : undefined
   const parts: MeshPart[] = []
-  let part = { name: 'body', start: 0 }
-  let textured = false
-  let v = 0
-  let n = 0
-  let line = 0
+  const dropped: string[] = []
+  const materials: Material[] = []
+  const images: ImageFile[] = []
+  let part: { name: string; start: number; material?: number } = { name: 'body', start: 0 }
+  let v = 0, t = 0, n = 0, line = 0
   const cursor = { at: 0 }
   const finish = (): void => {
-    if (n > part.start) parts.push({ name: part.name, start: part.start, count: n - part.start, color: [0.78, 0.74, 0.68] })
+    const color = part.material === undefined ? PLAIN_COLOR : materials[part.material].color
+    if (n > part.start) parts.push({ name: part.name, start: part.start, count: n - part.start, color, ...(part.material !== undefined && { material: part.material }) })
   }
   for (let i = 0; i < end; i = nextLine(bytes, i)) {
     line++
     const a = bytes[i], b = bytes[i + 1]
-    if (a === 118 && b === 116) textured = true
-    if (a === 118 && b <= 32) {
+    if (a === 118 && b === 116) {
+      cursor.at = i + 2
+      const u = readNumber(bytes, cursor)
+      const w = readNumber(bytes, cursor)
+      coordinate[2 * t] = Number.isFinite(u) ? u : 0
+      coordinate[2 * t + 1] = Number.isFinite(w) ? 1 - w : 0
+      t++
+    } else if (a === 118 && b <= 32) {
       cursor.at = i + 1
       for (let k = 0; k < 3; k++) {
         const value = readNumber(bytes, cursor)
         if (!Number.isFinite(value)) throw new ChiraxisError('not-finite', `Line ${line} of the OBJ has a position that is not a number.`, { line })
         positions[3 * v + k] = value
+      }
+      // a colour may follow: three more numbers, not a single weight
+      const more = [readNumber(bytes, cursor), readNumber(bytes, cursor), readNumber(bytes, cursor)]
+      if (more.every(Number.isFinite)) {
+        colors ??= new Float32Array(3 * vertices).fill(1)
+        colors.set(more.map(toLinear), 3 * v)
       }
       v++
     } else if (a === 102 && b <= 32) {
@@ -50,6 +71,12 @@ export function readObj(bytes: Uint8Array): Received {
         if (Number.isNaN(index)) throw new ChiraxisError('bad-syntax', `Line ${line} of the OBJ has a face that cannot be read.`, { line })
         index = index < 0 ? v + index : index - 1
         if (index < 0 || index >= vertices) throw new ChiraxisError('index-range', `Line ${line} of the OBJ names a vertex that does not exist.`, { line })
+        if (seams && bytes[cursor.at] === 47 && bytes[cursor.at + 1] !== 47) {
+          cursor.at++
+          let at = readInteger(bytes, cursor)
+          at = at < 0 ? t + at : at - 1
+          if (at >= 0 && at < coordinates) index = seams.vertex(index, at)
+        }
         if (words === 0) first = index
         else if (words > 1) {
           indices[n++] = first
@@ -62,13 +89,93 @@ export function readObj(bytes: Uint8Array): Received {
       }
     } else if ((a === 111 || a === 103) && b <= 32) {
       finish()
-      part = { name: wordAfter(bytes, i + 1) || 'part', start: n }
+      part = { ...part, name: wordAfter(bytes, i + 1) || 'part', start: n }
+    } else if (startsWith(bytes, i, 'usemtl ')) {
+      finish()
+      const name = wordAfter(bytes, i + 7)
+      const at = materials.findIndex(m => m.name === name)
+      part = { name: part.name, start: n, ...(at >= 0 && { material: at }) }
+    } else if (startsWith(bytes, i, 'mtllib ')) {
+      const name = wordAfter(bytes, i + 7)
+      const library = besideFile(beside, name)
+      if (library) readMtl(library, beside, materials, images, dropped)
+      else dropped.push(`The material library ${name} was not brought in with the OBJ.`)
     }
   }
   finish()
-  const mesh = { positions, indices: indices.slice(0, n), parts }
+  let uvs: Float32Array | undefined
+  if (seams) {
+    const all = seams.count
+    const base = seams.base
+    positions = grow(positions, 3, all, base)
+    if (colors) colors = grow(colors, 3, all, base)
+    uvs = new Float32Array(2 * all)
+    for (let i = 0; i < all; i++) {
+      const at = seams.at[i]
+      if (at >= 0) uvs.set(coordinate.subarray(2 * at, 2 * at + 2), 2 * i)
+    }
+  }
+  const mesh = { positions, indices: indices.slice(0, n), parts: named(parts), ...(colors && { colors }), ...(uvs && { uvs }) }
   checkMesh(mesh)
-  return { format: 'obj', mesh, takes: [], dropped: textured ? ['Texture coordinates of the OBJ are not kept.'] : [] }
+  return { format: 'obj', mesh, materials, images, takes: [], dropped }
+}
+
+/** Parts of one name that only differ by material are told apart by it. */
+function named(parts: readonly MeshPart[]): MeshPart[] {
+  return parts.map((p, i) => (parts.findIndex(q => q.name === p.name) < i ? { ...p, name: `${p.name} ${parts.slice(0, i).filter(q => q.name === p.name).length + 1}` } : p))
+}
+
+/** Colours of OBJ and PLY are told as they are shown; the program counts light. */
+export const toLinear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4)
+
+/** A vertex with several texture coordinates becomes several vertices at one place. */
+class Seams {
+  at: Int32Array
+  base: Int32Array
+  private next: Int32Array
+  count: number
+  constructor(vertices: number) {
+    this.count = vertices
+    this.at = new Int32Array(vertices).fill(-1)
+    this.next = new Int32Array(vertices).fill(-1)
+    this.base = Int32Array.from({ length: vertices }, (_, i) => i)
+  }
+  vertex(v: number, at: number): number {
+    let i = v
+    for (;;) {
+      if (this.at[i] < 0) this.at[i] = at
+      if (this.at[i] === at) return i
+      if (this.next[i] < 0) break
+      i = this.next[i]
+    }
+    if (this.count === this.at.length) {
+      const wider = (a: Int32Array): Int32Array => {
+        const out = new Int32Array(Math.ceil(a.length * 1.5) + 16).fill(-1)
+        out.set(a)
+        return out
+      }
+      this.at = wider(this.at)
+      this.next = wider(this.next)
+      this.base = wider(this.base)
+    }
+    const made = this.count++
+    this.next[i] = made
+    this.at[made] = at
+    this.base[made] = v
+    return made
+  }
+}
+
+function grow(values: Float32Array, size: number, count: number, base: Int32Array): Float32Array<ArrayBuffer> {
+  const out = new Float32Array(size * count)
+  out.set(values)
+  for (let i = values.length / size; i < count; i++) for (let k = 0; k < size; k++) out[size * i + k] = values[size * base[i] + k]
+  return out
+}
+
+function startsWith(bytes: Uint8Array, i: number, word: string): boolean {
+  for (let k = 0; k < word.length; k++) if (bytes[i + k] !== word.charCodeAt(k)) return false
+  return true
 }
 
 function nextLine(bytes: Uint8Array, i: number): number {

@@ -2,7 +2,7 @@
 /// <reference path="../gltf-validator.d.ts" />
 import { angleOf, ChiraxisError, quatAt } from '../math'
 import { boundsOf } from '../mesh'
-import { worldPose } from '../skeleton'
+import { bindPose, worldPose } from '../skeleton'
 import { readGltf } from './gltf-read'
 import type { GltfContent } from './gltf-write'
 
@@ -50,6 +50,10 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
     for (let j = 0; j < n; j++) {
       rotation = Math.max(rotation, angleOf(quatAt(a.rotations, j), quatAt(b.rotations, order[j])))
       for (let k = 0; k < 3; k++) position = Math.max(position, Math.abs(a.positions[3 * j + k] - b.positions[3 * order[j] + k]))
+    }
+    if (content.skin) {
+      const c = bindPose(content.skeleton), d = bindPose(read.skeleton)
+      for (let j = 0; j < n; j++) rotation = Math.max(rotation, angleOf(quatAt(c.rotations, j), quatAt(d.rotations, order[j])))
     }
     for (const take of content.takes ?? []) {
       const other = read.takes.find(t => t.name === take.name)

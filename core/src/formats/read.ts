@@ -3,31 +3,49 @@ import { readBvh } from './bvh'
 import { isGlb } from './gltf-check'
 import { readGltf } from './gltf-read'
 import { readObj } from './obj'
-import type { Received } from './received'
+import { isPly, readPly } from './ply'
+import type { BesideFiles, Received } from './received'
+import { isBinaryStl, readStl } from './stl'
+
+/** Readers that live outside the core, by file extension: they are loaded when first needed. */
+export type OuterReaders = Readonly<Record<string, (bytes: Uint8Array, beside?: BesideFiles) => Promise<Received>>>
+
+export interface ReadOptions {
+  /** Files that came together with this one. */
+  readonly beside?: BesideFiles
+  readonly readers?: OuterReaders
+}
 
 /**
  * Reads any supported file, told apart by its content first and its name second.
  * @throws ChiraxisError always with a sentence for a person, whatever the bytes
  */
-export async function readFile(bytes: Uint8Array, fileName: string): Promise<Received> {
+export async function readFile(bytes: Uint8Array, fileName: string, options: ReadOptions = {}): Promise<Received> {
+  const { beside, readers = {} } = options
   if (bytes.length === 0) throw new ChiraxisError('empty-file', `${fileName} is empty.`)
   const extension = /\.([a-z0-9]+)$/i.exec(fileName)?.[1].toLowerCase() ?? ''
   const stem = fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '')
   const head = new TextDecoder().decode(bytes.subarray(0, 512)).trimStart()
   try {
-    if (isGlb(bytes)) return await readGltf(bytes)
+    if (isGlb(bytes)) return await readGltf(bytes, beside)
     if (extension === 'glb') throw new ChiraxisError('wrong-format', `${fileName} is named a GLB but is none: its first bytes are not those of a GLB.`)
     if (/^HIERARCHY/i.test(head)) return readBvh(bytes, stem)
     if (extension === 'bvh') throw new ChiraxisError('wrong-format', `${fileName} is named a BVH recording but does not start with HIERARCHY.`)
-    if (head.startsWith('{')) return await readGltf(bytes)
+    if (head.startsWith('{')) return await readGltf(bytes, beside)
     if (extension === 'gltf') throw new ChiraxisError('wrong-format', `${fileName} is named a glTF but holds no JSON.`)
     if (extension === 'obj') {
       if (bytes.subarray(0, 4096).includes(0)) throw new ChiraxisError('wrong-format', `${fileName} is named an OBJ but holds binary data.`)
-      return readObj(bytes)
+      return readObj(bytes, beside)
     }
+    if (isPly(bytes)) return readPly(bytes, stem)
+    if (extension === 'ply') throw new ChiraxisError('wrong-format', `${fileName} is named a PLY but does not start with ply.`)
+    const outer = /^Kaydara FBX Binary/.test(head) || /^;\s*FBX/i.test(head) ? 'fbx' : /<COLLADA\b/.test(head) ? 'dae' : undefined
+    if (outer && readers[outer]) return await readers[outer](bytes, beside)
+    if (extension === 'fbx' || extension === 'dae') throw new ChiraxisError('wrong-format', `${fileName} is named ${extension === 'fbx' ? 'an FBX' : 'a COLLADA'} file but holds something else.`)
+    if (extension === 'stl' || isBinaryStl(bytes)) return readStl(bytes, stem)
   } catch (error) {
     if (error instanceof ChiraxisError) throw error
     throw new ChiraxisError('bad-syntax', `${fileName} could not be read; the file seems to be damaged.`, { reason: String(error) })
   }
-  throw new ChiraxisError('unknown-format', `${fileName} is of a kind that cannot be read. GLB, glTF, OBJ and BVH can.`)
+  throw new ChiraxisError('unknown-format', `${fileName} is of a kind that cannot be read. GLB, glTF, OBJ, PLY, STL, FBX, COLLADA and BVH can.`)
 }

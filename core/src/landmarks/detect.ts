@@ -29,7 +29,8 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
   if (voxels.cells.length < 400 || filled.length < 20) throw notBiped('it encloses too little volume')
   const height = filled[filled.length - 1][0].y - filled[0][0].y
   const fork = findFork(voxels, height)
-  const core = nearestSolid(voxels, [0, fork.y + 0.05 * height, 0], Math.ceil(cells * 0.08))
+  const middleZ = voxels.origin[2] + (voxels.counts[2] / 2) * voxels.size
+  const core = [0, middleZ].map(z => nearestSolid(voxels, [0, fork.y + 0.05 * height, z], Math.ceil(cells * 0.08))).find(c => c >= 0) ?? -1
   if (core < 0) throw notBiped('there is nothing solid where the pelvis should be')
   const field = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(options, 0.4, 0.8))
   const ends = classify(extremities(voxels, field.distance, 0.07 * height, 0.1 * height), height)
@@ -51,7 +52,10 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
   const elbow = (elbows[0].share + elbows[1].share) / 2
   const knee = (legs[0].knee.share + legs[1].knee.share) / 2
   const armsAlike = 1 - Math.min(1, Math.abs(left.length - right.length) / (0.06 * height))
-  const found = readTrunk(rows, height, [left.shoulder, right.shoulder], [legs[0].hip, legs[1].hip])
+  // hips far from where they usually are may be a hem or a belt; whatever is told from them is less sure too
+  const oddness = Math.max(0, Math.abs((legs[0].hip[1] + legs[1].hip[1]) / 2 / usualHips((left.shoulder[1] + right.shoulder[1]) / 2, height) - 1) - 0.06)
+  const usual = Math.max(0.4, 1 - 2.4 * oddness)
+  const found: Landmark[] = readTrunk(rows, height, [left.shoulder, right.shoulder], [legs[0].hip, legs[1].hip]).map(l => (l.id === 'hips' || l.id === 'chest' ? { ...l, confidence: l.confidence * usual * (hidden ? 0.7 : 1) } : l))
   const depth = depthOf(voxels)
   const inside = (p: Vec3): number => {
     const s = nearestSolid(voxels, p, 3)
@@ -68,9 +72,9 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
     const w = armPoint(voxels, arm, wrist, height)
     put('Wrist', w, (0.62 + 0.35 * arm.wrist.evidence) * (0.75 + 0.25 * armsAlike))
     put('HandTip', arm.tip, 0.95)
-    put('Hip', leg!.hip, leg!.confidence * 0.95 * inside(leg!.hip))
+    put('Hip', leg!.hip, leg!.confidence * 0.95 * inside(leg!.hip) * usual)
     const k = legPoint(leg!, knee)
-    put('Knee', k, leg!.knee.confidence * (leg!.confidence > 0.6 ? 1 : 0.7))
+    put('Knee', k, leg!.knee.confidence * (leg!.confidence > 0.6 ? 1 : 0.7) * Math.sqrt(usual))
     put('Ankle', leg!.ankle, 0.6 + 0.34 * leg!.ankleEvidence)
     put('Toes', leg!.toes, 0.55 + 0.33 * leg!.ankleEvidence)
     put('ToeTip', leg!.toeTip, 0.93)
@@ -86,11 +90,13 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
 function hiddenFork(hips: readonly (number | undefined)[], shoulderY: number, height: number): Fork | undefined {
   const known = hips.filter(y => y !== undefined)
   const hipY = known.reduce((s, y) => s + y, 0) / Math.max(1, known.length)
-  if (known.length > 0 && hipY > 0.46 * shoulderY) return undefined
-  // big heads go with short legs
-  const usual = (0.69 - 0.43 * Math.max(0.1, 0.93 - shoulderY / height)) * shoulderY
+  const usual = usualHips(shoulderY, height)
+  if (known.length > 0 && hipY > 0.8 * usual) return undefined
   return { y: usual - 0.05 * height, clear: false }
 }
+
+/** Height of the hip joints as bodies usually have them: big heads go with short legs. */
+const usualHips = (shoulderY: number, height: number): number => (0.69 - 0.43 * Math.max(0.1, 0.93 - shoulderY / height)) * shoulderY
 
 interface Ends { readonly leftHand: Extremity; readonly rightHand: Extremity }
 

@@ -56,9 +56,60 @@ export const BIPED_LANDMARKS: readonly LandmarkKind[] = [
   ]),
 ]
 
-const KINDS = new Map(BIPED_LANDMARKS.map(k => [k.id, k]))
+/** Landmarks of the four-legged plan. Front legs take the names of the foreleg's own joints. */
+export const FOURLEG_LANDMARKS: readonly LandmarkKind[] = [
+  middle('nose', 'Nose', 'Head', undefined, 'The foremost point of the muzzle.'),
+  middle('crown', 'Crown', 'Head', undefined, 'The highest point of the skull, between the ears.'),
+  middle('skullBase', 'Skull base', 'Head', 'head', 'Where the skull sits on the neck.'),
+  middle('neckBase', 'Neck base', 'Trunk', 'neck', 'Where the neck comes out of the shoulders.'),
+  middle('chest', 'Chest', 'Trunk', 'chest', 'In the middle of the rib cage, above the forelegs.'),
+  middle('loin', 'Loin', 'Trunk', 'spine', 'In the middle of the waist, between ribs and pelvis.'),
+  middle('hips', 'Hips', 'Trunk', 'hips', 'In the middle of the pelvis, above the hind legs.'),
+  middle('tailBase', 'Tail base', 'Tail', 'tail1', 'Where the tail leaves the back.'),
+  middle('tailMiddle', 'Tail middle', 'Tail', undefined, 'Half way along the tail; the tail bows through it.'),
+  middle('tailTip', 'Tail tip', 'Tail', undefined, 'The end of the tail.'),
+  ...bySide([
+    paired('FrontShoulder', 'shoulder blade', 'foreleg', 'FrontShoulder', 'The upper end of the shoulder blade, near the withers.'),
+    paired('FrontHip', 'point of shoulder', 'foreleg', 'FrontUpperLeg', 'Where the foreleg meets the chest.'),
+    paired('FrontElbow', 'elbow', 'foreleg', 'FrontLowerLeg', 'Where the foreleg bends, close to the chest.'),
+    paired('FrontWrist', 'wrist', 'foreleg', 'FrontFoot', 'The joint above the forepaw.'),
+    paired('FrontToes', 'foretoes', 'foreleg', 'FrontToes', 'Where the toes of the forepaw bend.'),
+    paired('FrontTip', 'forepaw tip', 'foreleg', undefined, 'The foremost point of the forepaw, on the ground.'),
+  ]),
+  ...bySide([
+    paired('HindHip', 'hip', 'hind leg', 'HindUpperLeg', 'The ball of the hip, in the middle of the haunch.'),
+    paired('HindKnee', 'stifle', 'hind leg', 'HindLowerLeg', 'The knee, close to the belly.'),
+    paired('HindHock', 'hock', 'hind leg', 'HindFoot', 'The joint that points backwards, above the hind paw.'),
+    paired('HindToes', 'hind toes', 'hind leg', 'HindToes', 'Where the toes of the hind paw bend.'),
+    paired('HindTip', 'hind paw tip', 'hind leg', undefined, 'The foremost point of the hind paw, on the ground.'),
+  ]),
+  ...bySide([
+    paired('EarBase', 'ear base', 'ear', 'Ear', 'Where the ear leaves the skull.'),
+    paired('EarTip', 'ear tip', 'ear', undefined, 'The end of the ear.'),
+  ]),
+]
+
+/** Fingers from the thumb outwards, and the joints of each from the palm to the end. */
+export const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little'] as const
+export const fingerJoints = (finger: string): readonly string[] => (finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal'])
+
+const FINGER_HINTS: Readonly<Record<string, string>> = {
+  Metacarpal: 'Where the thumb grows out of the wrist.', Proximal: 'The knuckle, in the middle of the finger, a little below the fold of the web.',
+  Intermediate: 'The middle joint of the finger.', Distal: 'The joint next to the nail.', Tip: 'The end of the finger.',
+}
+
+/** Landmarks of both hands; each joint's id is its VRM role. */
+export const HAND_LANDMARKS: readonly LandmarkKind[] = (['left', 'right'] as const).flatMap(side => FINGERS.flatMap(finger => [...fingerJoints(finger), 'Tip'].map(part => ({
+  id: side + finger + part, label: `${side === 'left' ? 'Left' : 'Right'} ${finger.toLowerCase()} ${part.toLowerCase()}`, group: `${side === 'left' ? 'Left' : 'Right'} hand`,
+  side, role: part === 'Tip' ? undefined : side + finger + part, hint: finger === 'Thumb' && part === 'Proximal' ? 'The knuckle of the thumb.' : FINGER_HINTS[part],
+}))))
+
+const KINDS = new Map([...BIPED_LANDMARKS, ...HAND_LANDMARKS, ...FOURLEG_LANDMARKS].map(k => [k.id, k]))
 
 export const landmarkKind = (id: string): LandmarkKind | undefined => KINDS.get(id)
+
+/** Landmarks of a plan, in the order of the ledger, hands last. */
+export const landmarksOf = (plan: 'biped' | 'fourleg'): readonly LandmarkKind[] => (plan === 'fourleg' ? FOURLEG_LANDMARKS : [...BIPED_LANDMARKS, ...HAND_LANDMARKS])
 
 /** The landmark across the midline; a middle one is its own partner. */
 export function partnerOf(id: string): string {

@@ -1,7 +1,7 @@
 /** Codes a caller can act on; the message is for a person. */
 export type ErrorCode =
   | 'empty-file' | 'truncated-file' | 'unknown-format' | 'wrong-format' | 'bad-syntax' | 'bad-version'
-  | 'too-large' | 'not-finite' | 'index-range' | 'no-triangles' | 'cyclic-nodes' | 'bad-skeleton'
+  | 'too-large' | 'not-finite' | 'index-range' | 'no-triangles' | 'cyclic-nodes' | 'bad-skeleton' | 'bad-weights' | 'lost-edit'
   | 'no-skeleton' | 'no-take' | 'not-a-biped' | 'no-roles' | 'bad-input' | 'bad-settings' | 'stopped' | 'missing-file'
   | 'unproven'
 

@@ -22,12 +22,19 @@ export function adjacencyOf(vertices: number, indices: ArrayLike<number>): Adjac
   const starts = new Uint32Array(vertices + 1)
   let out = 0
   for (let v = 0; v < vertices; v++) {
-    const list = all.subarray(counts[v], counts[v + 1]).sort()
+    const from = counts[v], to = counts[v + 1]
+    // lists are short: an insertion sort beats a call of the library's
+    for (let i = from + 1; i < to; i++) {
+      const n = all[i]
+      let j = i - 1
+      for (; j >= from && all[j] > n; j--) all[j + 1] = all[j]
+      all[j + 1] = n
+    }
     starts[v] = out
     let last = -1
     // compacting in place is safe: `out` never passes the list being read
-    for (let i = 0; i < list.length; i++) {
-      const n = list[i]
+    for (let i = from; i < to; i++) {
+      const n = all[i]
       if (n !== last && n !== v) all[out++] = n
       last = n
     }

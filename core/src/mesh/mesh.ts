@@ -6,7 +6,12 @@ export interface MeshPart {
   readonly count: number
   /** Linear base colour, 0..1. */
   readonly color: readonly [number, number, number]
+  /** Place in the list of materials the body came with. */
+  readonly material?: number
 }
+
+/** A shape the body can take: how far each vertex goes for it, 3·V metres. */
+export interface Morph { readonly name: string; readonly offsets: Float32Array }
 
 /** Triangles in shared, packed arrays. Metres, right-handed, Y up once straightened. */
 export interface Mesh {
@@ -18,6 +23,9 @@ export interface Mesh {
   readonly normals?: Float32Array
   /** 3·V, linear red, green, blue 0..1 */
   readonly colors?: Float32Array
+  /** 2·V, the first set of texture coordinates, as glTF counts them. */
+  readonly uvs?: Float32Array
+  readonly morphs?: readonly Morph[]
   readonly parts: readonly MeshPart[]
 }
 

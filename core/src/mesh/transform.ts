@@ -17,7 +17,8 @@ export function transformMesh(mesh: Mesh, m: Mat4): Mesh {
     indices = mesh.indices.slice()
     for (let f = 0; f < indices.length; f += 3) [indices[f + 1], indices[f + 2]] = [indices[f + 2], indices[f + 1]]
   }
-  return { ...mesh, positions, indices, normals: mesh.normals && transformNormals(mesh.normals, positions, indices, m) }
+  const morphs = mesh.morphs?.map(morph => ({ ...morph, offsets: turnOffsets(morph.offsets, m) }))
+  return { ...mesh, positions, indices, ...(morphs && { morphs }), normals: mesh.normals && transformNormals(mesh.normals, positions, indices, m) }
 }
 
 function transformNormals(normals: Float32Array, positions: Float32Array, indices: Uint32Array, m: Mat4): Float32Array {
@@ -32,6 +33,15 @@ function transformNormals(normals: Float32Array, positions: Float32Array, indice
     out[i] = (m[0] * x + m[4] * y + m[8] * z) * s
     out[i + 1] = (m[1] * x + m[5] * y + m[9] * z) * s
     out[i + 2] = (m[2] * x + m[6] * y + m[10] * z) * s
+  }
+  return out
+}
+
+function turnOffsets(offsets: Float32Array, m: Mat4): Float32Array {
+  const out = new Float32Array(offsets.length)
+  for (let i = 0; i < offsets.length; i += 3) {
+    const x = offsets[i], y = offsets[i + 1], z = offsets[i + 2]
+    for (let r = 0; r < 3; r++) out[i + r] = m[r] * x + m[4 + r] * y + m[8 + r] * z
   }
   return out
 }

@@ -1,13 +1,16 @@
 import type { ReadonlyVec3, Vec3 } from '../math'
 import type { Voxels } from './voxelize'
 
-/** Centre of a solid cell. */
-export function cellCentre(voxels: Voxels, solid: number): Vec3 {
+/** Column, row and layer of a solid cell in the grid. */
+export function cellCoordinates(voxels: Voxels, solid: number): [number, number, number] {
   const cell = voxels.cells[solid]
   const [nx, ny] = voxels.counts
-  const i = cell % nx
-  const j = Math.floor(cell / nx) % ny
-  const k = Math.floor(cell / (nx * ny))
+  return [cell % nx, Math.floor(cell / nx) % ny, Math.floor(cell / (nx * ny))]
+}
+
+/** Centre of a solid cell. */
+export function cellCentre(voxels: Voxels, solid: number): Vec3 {
+  const [i, j, k] = cellCoordinates(voxels, solid)
   return [voxels.origin[0] + i * voxels.size, voxels.origin[1] + j * voxels.size, voxels.origin[2] + k * voxels.size]
 }
 

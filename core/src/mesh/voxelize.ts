@@ -18,6 +18,8 @@ export interface Voxels {
 export interface VoxelizeOptions extends WorkOptions {
   /** Cells along the height (y) of the body. */
   readonly cells: number
+  /** Only this part of the body, metres; its outermost layer of cells stays empty. */
+  readonly box?: { readonly min: Vec3; readonly max: Vec3 }
 }
 
 /**
@@ -38,7 +40,7 @@ const MOST_SOLID = 400_000
  */
 export async function voxelize(positions: Float32Array, indices: Uint32Array, options: VoxelizeOptions): Promise<Voxels> {
   const pulse = breather(options)
-  const { min, max } = boundsOf(positions)
+  const { min, max } = options.box ?? boundsOf(positions)
   const extent = [0, 1, 2].map(k => max[k] - min[k])
   let size = Math.max(extent[1], 1e-9) / options.cells
   const total = (s: number): number => extent.reduce((n, e) => n * (Math.ceil(e / s) + 2), 1)
@@ -81,6 +83,7 @@ export async function voxelize(positions: Float32Array, indices: Uint32Array, op
     await pulse((axis + 1) / 3)
   }
 
+  if (options.box) clearBorder(inside, counts)
   const slot = new Int32Array(n).fill(-1)
   const cells = new Uint32Array(n)
   let solid = 0
@@ -92,6 +95,14 @@ export async function voxelize(positions: Float32Array, indices: Uint32Array, op
   }
   if (solid > MOST_SOLID) return voxelize(positions, indices, { ...options, cells: ((extent[1] / size) * Math.cbrt(MOST_SOLID / solid)) * 0.97 })
   return { counts, size, origin, slot, cells: cells.slice(0, solid) }
+}
+
+/** Walks from cell to cell must not run off one side of the grid and in at the other. */
+function clearBorder(inside: Uint8Array, counts: readonly [number, number, number]): void {
+  const [nx, ny, nz] = counts
+  for (let k = 0; k < nz; k++) for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) {
+    if (i === 0 || j === 0 || k === 0 || i === nx - 1 || j === ny - 1 || k === nz - 1) inside[i + nx * (j + ny * k)] = 0
+  }
 }
 
 /** Where the surface crosses the columns along one axis, with +1 going in and -1 coming out. */

@@ -41,3 +41,13 @@ export function weldByPosition(positions: Float32Array): Weld {
   }
   return { of, first: first.slice(0, welded) }
 }
+
+/** The same triangles over welded vertices. */
+export const weldedIndices = (indices: Uint32Array, weld: Weld): Uint32Array => Uint32Array.from(indices, v => weld.of[v])
+
+/** 3·W places of welded vertices. */
+export function weldedPositions(positions: Float32Array, weld: Weld): Float32Array {
+  const out = new Float32Array(3 * weld.first.length)
+  weld.first.forEach((v, w) => out.set(positions.subarray(3 * v, 3 * v + 3), 3 * w))
+  return out
+}

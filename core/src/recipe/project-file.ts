@@ -9,7 +9,7 @@ export const PROJECT_LIMITS = { files: 4000, expanded: 2 ** 31 - 1 } as const
 
 /** Every file a recipe names, each once. */
 export function filesOf(recipe: Recipe): FileRef[] {
-  const all = [...(recipe.body ? [recipe.body] : []), ...recipe.takes.map(t => t.file)]
+  const all = [...(recipe.body ? [recipe.body] : []), ...recipe.beside, ...recipe.takes.map(t => t.file), ...recipe.skin.edits.flatMap(e => (e.kind === 'load' ? [e.file] : []))]
   return [...new Map(all.map(f => [f.hash, f])).values()]
 }
 

@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import type { Remedy } from '../findings'
 import { ChiraxisError, type Vec3 } from '../math'
+import { skinEditSchema, type SkinEdit } from '../paint'
+import { rigEditSchema, type RigEdit } from '../rig'
 
 const vec3 = z.tuple([z.number(), z.number(), z.number()])
 const axis = z.enum(['+x', '-x', '+y', '-y', '+z', '-z'])
@@ -16,25 +18,81 @@ export const takeRefSchema = z.object({
 })
 export type TakeRef = z.infer<typeof takeRefSchema>
 
-export const RECIPE_VERSION = 1
+export const RECIPE_VERSION = 3
+
+/** How a piece of the body is to move. */
+export const PIECE_ROLES = ['body', 'rigid', 'garment', 'appendage', 'left-out'] as const
+const pieceSchema = z.object({
+  role: z.enum(PIECE_ROLES).default('body'),
+  /** Shown name, where it was changed. */
+  label: z.string().max(120).optional(),
+  hidden: z.boolean().optional(),
+  /** The joint a rigid piece rides on, by role or name. */
+  joint: z.string().max(200).optional(),
+})
+export type PieceChoice = z.infer<typeof pieceSchema>
+
+const fingers = z.union([z.literal('auto'), z.number().int().min(0).max(5)])
+export const planSchema = z.object({
+  kind: z.enum(['auto', 'biped', 'fourleg']),
+  /** Extra joints on each upper arm, forearm, thigh and shin. */
+  flex: z.number().int().min(0).max(3),
+  fingers: z.object({ left: fingers, right: fingers }),
+  fingerJoints: z.number().int().min(1).max(3),
+  tailJoints: z.number().int().min(0).max(24),
+})
+export type PlanChoice = z.infer<typeof planSchema>
+export const PLAN_DEFAULTS: PlanChoice = { kind: 'auto', flex: 0, fingers: { left: 'auto', right: 'auto' }, fingerJoints: 3, tailJoints: 6 }
 
 /** Everything that was decided about a figure. All else is derived from it and from the files it names. */
 export const recipeSchema = z.object({
   version: z.literal(RECIPE_VERSION),
   name: z.string().max(120),
   body: fileRefSchema.nullable(),
-  straighten: z.object({ up: axis.optional(), facing: axis.optional(), unit: z.enum(['m', 'cm', 'mm']).optional() }),
-  landmarks: z.object({ edits: z.record(z.string(), vec3) }),
-  skin: z.object({ influences: z.number().int().min(1).max(8), firmness: z.number().min(0.1).max(10) }),
+  /** Files that came with the body: textures, material libraries, buffers. */
+  beside: z.array(fileRefSchema).max(500),
+  straighten: z.object({
+    up: axis.optional(), facing: axis.optional(), unit: z.enum(['m', 'cm', 'mm']).optional(),
+    /** Turn about the vertical by hand, degrees; lift and shift by hand, metres. */
+    turn: z.number().min(-180).max(180).optional(), lift: z.number().optional(), shift: z.number().optional(),
+  }),
+  /** Faces turned outwards and freed of those without area. */
+  cleanFaces: z.boolean(),
+  /** The half that is mirrored to make a half body whole. */
+  mirrorHalf: z.enum(['left', 'right']).nullable(),
+  pieces: z.record(z.string(), pieceSchema),
+  /** Images that stand for a normal map although they came as colour, by material. */
+  normalMaps: z.array(z.string()),
+  landmarks: z.object({
+    edits: z.record(z.string(), vec3),
+    /** Begun from usual proportions, for a body that the search refuses. */
+    byHand: z.boolean().optional(),
+  }),
+  bones: z.object({
+    /** Whether the skeleton that came with the body is kept, or one is built on landmarks. */
+    source: z.enum(['auto', 'plan', 'received']),
+    plan: planSchema,
+    edits: z.array(rigEditSchema).max(2000),
+  }),
+  skin: z.object({ source: z.enum(['auto', 'received']), influences: z.number().int().min(1).max(8), firmness: z.number().min(0.1).max(10), edits: z.array(skinEditSchema).max(20000) }),
   takes: z.array(takeRefSchema).max(2000),
   transfer: z.object({ rest: z.enum(['auto', 'none']), ground: z.boolean() }),
 })
 export type Recipe = z.infer<typeof recipeSchema>
 
 export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
-  version: RECIPE_VERSION, name, body: null, straighten: {}, landmarks: { edits: {} },
-  skin: { influences: 4, firmness: 1 }, takes: [], transfer: { rest: 'auto', ground: true },
+  version: RECIPE_VERSION, name, body: null, beside: [], straighten: {}, cleanFaces: false, mirrorHalf: null, pieces: {}, normalMaps: [], landmarks: { edits: {} },
+  bones: { source: 'auto', plan: PLAN_DEFAULTS, edits: [] },
+  skin: { source: 'auto', influences: 4, firmness: 1, edits: [] }, takes: [], transfer: { rest: 'auto', ground: true },
 })
+
+/** What recipes of older versions lack, version by version. */
+function migrate(data: Record<string, unknown>): Record<string, unknown> {
+  const fresh = emptyRecipe()
+  if (data.version === 1) return migrate({ ...fresh, ...data, version: 2, skin: { ...fresh.skin, ...(data.skin as object) } })
+  if (data.version === 2) return { ...data, version: 3, skin: { ...fresh.skin, ...(data.skin as object) } }
+  return data
+}
 
 /**
  * Reads a stored recipe of this or an older version.
@@ -45,7 +103,7 @@ export function parseRecipe(data: unknown): Recipe {
   if (typeof version === 'number' && version > RECIPE_VERSION) {
     throw new ChiraxisError('bad-version', 'This project was saved by a newer Chiraxis and cannot be opened by this one.')
   }
-  const parsed = recipeSchema.safeParse(data)
+  const parsed = recipeSchema.safeParse(version === undefined ? data : migrate(data as Record<string, unknown>))
   if (!parsed.success) {
     throw new ChiraxisError('bad-syntax', 'The project file does not hold a readable recipe.', { issues: parsed.error.issues.slice(0, 5) })
   }
@@ -56,7 +114,14 @@ export function parseRecipe(data: unknown): Recipe {
 export function applyRemedy(recipe: Recipe, remedy: Remedy): Recipe {
   return {
     ...recipe,
-    landmarks: remedy.edits ? { edits: { ...(remedy.edits as Record<string, Vec3>) } } : recipe.landmarks,
+    landmarks: remedy.edits ? { ...recipe.landmarks, edits: { ...(remedy.edits as Record<string, Vec3>) } } : recipe.landmarks,
     transfer: remedy.ground === undefined ? recipe.transfer : { ...recipe.transfer, ground: remedy.ground },
+    bones: remedy.rig ? { ...recipe.bones, edits: [...recipe.bones.edits, ...(remedy.rig as RigEdit[])] } : recipe.bones,
+    straighten: remedy.straighten ? { ...recipe.straighten, ...remedy.straighten } : recipe.straighten,
+    normalMaps: remedy.normalMap ? [...new Set([...recipe.normalMaps, remedy.normalMap])] : recipe.normalMaps,
+    cleanFaces: remedy.cleanFaces ?? recipe.cleanFaces,
+    mirrorHalf: remedy.mirrorHalf ?? recipe.mirrorHalf,
+    skin: { ...recipe.skin, influences: remedy.influences ?? recipe.skin.influences, edits: remedy.skin ? [...recipe.skin.edits, ...(remedy.skin as SkinEdit[])] : recipe.skin.edits },
+    pieces: remedy.leaveOut ? { ...recipe.pieces, [remedy.leaveOut]: { ...recipe.pieces[remedy.leaveOut], role: 'left-out' } } : recipe.pieces,
   }
 }

@@ -1,9 +1,8 @@
-import { cross, dot, fromAxes, compose, multiplyMat4, normalize, scale, sub, type Quat, type Vec3, type WorkOptions, conjugate } from '../math'
+import { AXIS_VECTORS as AXES, nearestAxis, type AxisName, cross, dot, fromAxes, fromAxisAngle, compose, multiplyMat4, normalize, scale, sub, type Quat, type Vec3, type WorkOptions, conjugate } from '../math'
 import { boundsOf, transformMesh, voxelize, type Mesh, type Voxels } from '../mesh'
 import { mirrorPlane } from './symmetry'
 import { sampleSurface } from './sample-surface'
 
-export type AxisName = '+x' | '-x' | '+y' | '-y' | '+z' | '-z'
 export type UnitName = 'm' | 'cm' | 'mm'
 export const METRES_IN: Readonly<Record<UnitName, number>> = { m: 1, cm: 0.01, mm: 0.001 }
 
@@ -14,6 +13,10 @@ export interface StraightenChoice {
   /** The file's axis the body looks along; left out, it is guessed. */
   readonly facing?: AxisName
   readonly unit?: UnitName
+  /** Turned further about the vertical by hand, degrees; lifted and shifted along the midline's normal, metres. */
+  readonly turn?: number
+  readonly lift?: number
+  readonly shift?: number
 }
 
 /** How a received body was brought upright, and how sure each guess is (0..1). */
@@ -34,13 +37,6 @@ export interface Straightened {
   readonly confidence: { readonly up: number; readonly facing: number; readonly unit: number }
 }
 
-const AXES: Readonly<Record<AxisName, Vec3>> = { '+x': [1, 0, 0], '-x': [-1, 0, 0], '+y': [0, 1, 0], '-y': [0, -1, 0], '+z': [0, 0, 1], '-z': [0, 0, -1] }
-
-/** The signed file axis nearest to a direction. */
-export function nearestAxis(d: Vec3): AxisName {
-  return (Object.keys(AXES) as AxisName[]).reduce((best, name) => (dot(AXES[name], d) > dot(AXES[best], d) ? name : best))
-}
-
 /**
  * Guesses up, facing, unit, ground and midline of a standing figure from its shape: the mirror plane
  * gives left against right, the legs part at the lower end, the feet point ahead.
@@ -50,7 +46,7 @@ export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work
   const points = sampleSurface(mesh.positions, mesh.indices, 6000)
   const plane = mirrorPlane(points)
   let lateral = plane.normal
-  let up = choice.up ? AXES[choice.up] : longestAcross(points, lateral)
+  let up = choice.up ? AXES[choice.up] : await uprightAcross(mesh, points, lateral, plane.offset)
   if (choice.up && Math.abs(dot(up, lateral)) > 0.7) lateral = normalize(cross(up, Math.abs(up[2]) < 0.9 ? [0, 0, 1] : [0, 1, 0]))
   up = normalize(sub(up, scale(lateral, dot(up, lateral))))
 
@@ -69,7 +65,9 @@ export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work
     upConfidence = Math.min(1, 0.3 + 2 * Math.abs(legs.top - legs.bottom))
   }
   if (flipped) up = scale(up, -1)
-  const ahead = aheadOf(voxels, flipped, middle)
+  const long = box.max[2] - box.min[2] > 0.6 * tall
+  // a body longer than it is tall goes on all fours: its head is ahead and stands higher than its tail
+  const ahead = long ? headAhead(voxels, flipped) : aheadOf(voxels, flipped, middle)
   let forward = cross(lateral, up)
   // `ahead` is told along the provisional z axis, lateral × up before the flip
   const sign = (flipped ? -1 : 1) * (ahead >= 0 ? 1 : -1)
@@ -106,12 +104,14 @@ export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work
   const midline = middle * metres * Math.sign(dot(left, lateral) || 1)
   const centreZ = (placed.min[2] + placed.max[2]) / 2
   const shift: Vec3 = [
-    Math.abs(midline) > 0.004 * height ? -midline : 0,
-    Math.abs(placed.min[1]) > 0.002 * height ? -placed.min[1] : 0,
-    Math.abs(centreZ) > 0.12 * height ? -centreZ : 0,
+    (Math.abs(midline) > 0.004 * height ? -midline : 0) + (choice.shift ?? 0),
+    (Math.abs(placed.min[1]) > 0.002 * height ? -placed.min[1] : 0) + (choice.lift ?? 0),
+    // a body that stands in its place keeps its depth; one that was moved about is centred in it
+    Math.abs(centreZ) > (isWhole && Math.abs(midline) <= 0.004 * height ? 0.07 : 0.03) * height ? -centreZ : 0,
   ]
+  const byHand = fromAxisAngle([0, 1, 0], ((choice.turn ?? 0) * Math.PI) / 180)
   return {
-    matrix: Array.from(multiplyMat4(compose(shift, [0, 0, 0, 1]), turned)),
+    matrix: Array.from(multiplyMat4(compose([0, 0, 0], byHand), multiplyMat4(compose(shift, [0, 0, 0, 1]), turned))),
     up: upName, facing: facingName, unit,
     turn: isWhole ? 0 : (turn * 180) / Math.PI,
     offMidline: midline, offGround: placed.min[1],
@@ -123,6 +123,34 @@ export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work
 /** People are some 0.4 to 4 units tall in metres, tens to hundreds in centimetres, more in millimetres. */
 function guessUnit(tall: number): UnitName {
   return tall < 8 ? 'm' : tall < 450 ? 'cm' : 'mm'
+}
+
+/**
+ * Which way is up: along the length of a body that stands on two legs; across it where four legs part below.
+ * The longest direction wins unless the body is about as deep as long and only the other end shows legs.
+ */
+async function uprightAcross(mesh: Mesh, points: Float32Array, lateral: Vec3, middle: number): Promise<Vec3> {
+  const along = longestAcross(points, lateral)
+  const across = normalize(cross(lateral, along))
+  const extent = (d: Vec3): number => {
+    let low = Infinity, high = -Infinity
+    for (let i = 0; i < points.length; i += 3) {
+      const t = points[i] * d[0] + points[i + 1] * d[1] + points[i + 2] * d[2]
+      low = Math.min(low, t)
+      high = Math.max(high, t)
+    }
+    return high - low
+  }
+  if (extent(across) < 0.5 * extent(along)) return along
+  const legs = async (up: Vec3): Promise<number> => {
+    const turned = transformMesh({ ...mesh, normals: undefined }, compose([0, 0, 0], conjugate(fromAxes(lateral, up, cross(lateral, up)))))
+    const { bottom, top } = partedShare(await voxelize(turned.positions, turned.indices, { cells: 48 }), middle, 0.45)
+    return Math.max(bottom, top)
+  }
+  const [a, b] = [await legs(along), await legs(across)]
+  if (b < 0.5 || b < a + 0.2) return along
+  const name = nearestAxis(across)
+  return dot(across, AXES[name]) > 0 && name[0] === '-' ? scale(across, -1) : across
 }
 
 /** The direction at right angles to `lateral`, a file axis or across one, along which the body is longest. */
@@ -151,7 +179,7 @@ function longestAcross(points: Float32Array, lateral: Vec3): Vec3 {
 }
 
 /** Share of the slices at either end where the middle is free between two solid sides. */
-function partedShare(voxels: Voxels, middle: number): { bottom: number; top: number } {
+function partedShare(voxels: Voxels, middle: number, reach = 0.2): { bottom: number; top: number } {
   const [nx, ny, nz] = voxels.counts
   const mid = Math.round((middle - voxels.origin[0]) / voxels.size)
   const parted = (j: number): boolean => {
@@ -160,8 +188,8 @@ function partedShare(voxels: Voxels, middle: number): { bottom: number; top: num
       for (let i = 0; i < nx; i++) {
         if (voxels.slot[i + nx * (j + ny * k)] < 0) continue
         if (Math.abs(i - mid) <= 0) return false
-        if (i > mid && i - mid < ny * 0.2) left = true
-        if (i < mid && mid - i < ny * 0.2) right = true
+        if (i > mid && i - mid < ny * reach) left = true
+        if (i < mid && mid - i < ny * reach) right = true
       }
     }
     return left && right
@@ -173,6 +201,18 @@ function partedShare(voxels: Voxels, middle: number): { bottom: number; top: num
     if (parted(ny - 1 - j)) top += 1 / n
   }
   return { bottom, top }
+}
+
+/** How far ahead of the middle the upper end of a four-legged body lies along z, in the units of the voxels. */
+function headAhead(voxels: Voxels, flipped: boolean): number {
+  const [nx, ny, nz] = voxels.counts
+  let sum = 0, n = 0
+  for (let j = Math.floor(0.8 * ny); j < ny; j++) for (let k = 0; k < nz; k++) for (let i = 0; i < nx; i++) {
+    if (voxels.slot[i + nx * ((flipped ? ny - 1 - j : j) + ny * k)] < 0) continue
+    sum += k
+    n++
+  }
+  return n === 0 ? 0 : (sum / n - nz / 2) * voxels.size
 }
 
 /** How far the feet reach ahead of the shins along z, in the units of the voxels. */

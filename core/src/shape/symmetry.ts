@@ -1,6 +1,5 @@
 import { addScaled, dot, normalize, symmetricEigen, vec3At, type ReadonlyVec3, type Vec3 } from '../math'
-import { boundsOf } from '../mesh'
-import { pointGrid, type PointGrid } from './point-grid'
+import { boundsOf, pointGrid, type PointGrid } from '../mesh'
 
 /** The plane a body mirrors about: points x with normal·x = offset. */
 export interface MirrorPlane {
@@ -43,7 +42,18 @@ export function mirrorPlane(points: Float32Array): MirrorPlane {
     const settled = settle(points, grid, c.normal, dot(c.normal, mean), size)
     if (!best || settled.error < best.error - 1e-3) best = settled
   }
-  return best!
+  return whole(points, grid, best!, size)
+}
+
+/** A plane of the file's own that mirrors as well as the settled one within the noise of the samples is the one meant. */
+function whole(points: Float32Array, grid: PointGrid, found: MirrorPlane, size: number): MirrorPlane {
+  const k = [0, 1, 2].reduce((a, b) => (Math.abs(found.normal[b]) > Math.abs(found.normal[a]) ? b : a))
+  if (Math.abs(found.normal[k]) < Math.cos(0.05)) return found
+  const normal: Vec3 = [0, 0, 0]
+  normal[k] = Math.sign(found.normal[k])
+  const error = mirrorError(points, grid, normal, 0, size, 1)
+  const own = mirrorError(points, grid, found.normal, found.offset, size, 1)
+  return error <= own * 1.03 + 2e-4 ? { normal, offset: 0, error } : found
 }
 
 function mirrorError(points: Float32Array, grid: PointGrid, normal: ReadonlyVec3, offset: number, size: number, step: number): number {

@@ -13,7 +13,7 @@ const LEAST_BEND = (2 * Math.PI) / 180
  * bone, +X along the hinge (knees bend back about it, elbows bend forward), a spine of three.
  * @throws ChiraxisError `bad-input` where a landmark is missing
  */
-export function buildBiped(landmarks: readonly PlanPoint[]): Skeleton {
+export function bipedJoints(landmarks: readonly PlanPoint[]): WorldJoint[] {
   const at = (id: string): Vec3 => {
     const l = landmarks.find(m => m.id === id)
     if (!l) throw new ChiraxisError('bad-input', `The landmark ${id} is missing; the skeleton cannot be built without it.`)
@@ -49,7 +49,7 @@ export function buildBiped(landmarks: readonly PlanPoint[]): Skeleton {
   for (const side of ['left', 'right']) {
     for (const [a, b] of [['Shoulder', 'UpperArm'], ['UpperArm', 'LowerArm'], ['LowerArm', 'Hand'], ['UpperLeg', 'LowerLeg'], ['LowerLeg', 'Foot'], ['Foot', 'Toes']]) next[side + a] = side + b
   }
-  const joints: WorldJoint[] = BIPED_ROLES.map(role => {
+  return BIPED_ROLES.map(role => {
     const end = next[role] ? p[next[role]] : tips[role]
     const along = normalize(sub(end, p[role]))
     return {
@@ -57,8 +57,9 @@ export function buildBiped(landmarks: readonly PlanPoint[]): Skeleton {
       rotation: fromDirections(along, hingeOf(role, p)), tip: tips[role],
     }
   })
-  return skeletonFromWorld(joints)
 }
+
+export const buildBiped = (landmarks: readonly PlanPoint[]): Skeleton => skeletonFromWorld(bipedJoints(landmarks))
 
 /** The axis a joint of a limb turns about, right-handed for a bend the natural way; across the body elsewhere. */
 function hingeOf(role: string, p: Readonly<Record<string, Vec3>>): Vec3 {

@@ -24,15 +24,15 @@ const EXTRA = /twist|roll|helper|prop|weapon|attach|socket|corrective|end$|nub|s
 
 export interface NameReading { readonly part?: string; readonly side?: 'left' | 'right'; readonly extra: boolean; readonly number: number }
 
-/** The longest beginning up to a separator that most names share, as `north:`. */
-export function commonPrefix(names: readonly string[]): string {
+/** The longest beginning up to a separator that most names share, as `north:`. `share` is how many must. */
+export function commonPrefix(names: readonly string[], share = 0.5): string {
   const counts = new Map<string, number>()
   for (const name of names) {
     const match = /^(.+?[:|])/.exec(name) ?? /^([A-Za-z0-9]{2,}?[_-])/.exec(name)
     if (match) counts.set(match[1], (counts.get(match[1]) ?? 0) + 1)
   }
   let best = ''
-  for (const [prefix, n] of counts) if (n > names.length * 0.5 && n > (counts.get(best) ?? 0)) best = prefix
+  for (const [prefix, n] of counts) if (n > names.length * share && n > (counts.get(best) ?? 0)) best = prefix
   return /^(left|right|l|r)[_-]$/i.test(best) ? '' : best
 }
 

@@ -1,5 +1,6 @@
 import { distance, cross, dot, normalize, sub, type Vec3, add, scale } from '../math'
 import { commonPrefix, readName } from './recognise-names'
+import { recogniseFingers } from './recognise-fingers'
 import { REQUIRED_ROLES } from './roles'
 import { childrenOf, jointsInWorld, type Skeleton, type WorldJoint } from './skeleton'
 
@@ -29,7 +30,9 @@ export function recogniseRoles(skeleton: Skeleton): RoleReading {
   return reading(skeleton, named, 'names')
 }
 
-function reading(skeleton: Skeleton, joints: Record<string, number>, by: RoleReading['by']): RoleReading {
+function reading(skeleton: Skeleton, body: Record<string, number>, by: RoleReading['by']): RoleReading {
+  const fingers = recogniseFingers(skeleton, { left: body.leftHand, right: body.rightHand })
+  const joints = { ...fingers, ...body }
   const used = new Set(Object.values(joints))
   return { joints, by, missing: REQUIRED_ROLES.filter(r => joints[r] === undefined), extra: skeleton.names.flatMap((_, j) => (used.has(j) ? [] : [j])) }
 }
@@ -99,22 +102,33 @@ function assignSpine(skeleton: Skeleton, roles: Record<string, number>): void {
 
 interface Limb { readonly root: number; readonly chain: readonly number[]; readonly length: number }
 
-/** The run of joints from `j` that leads to the farthest end. */
-function longestChain(joints: readonly WorldJoint[], children: readonly number[][], j: number): Limb {
-  let best: { chain: number[]; length: number } = { chain: [], length: 0 }
-  for (const c of children[j]) {
-    const sub = longestChain(joints, children, c)
-    const length = sub.length + distance(joints[j].position, joints[c].position)
-    if (length > best.length) best = { chain: [...sub.chain], length }
+/** For every joint the run below it that leads to the farthest end, worked out once from the ends upwards. */
+function longestRuns(joints: readonly WorldJoint[], children: readonly number[][]): (j: number) => Limb {
+  const next = new Int32Array(joints.length).fill(-1)
+  const length = new Float64Array(joints.length)
+  for (let j = joints.length - 1; j >= 0; j--) {
+    for (const c of children[j]) {
+      const way = length[c] + distance(joints[j].position, joints[c].position)
+      if (next[j] >= 0 && way <= length[j]) continue
+      next[j] = c
+      length[j] = way
+    }
   }
-  return { root: j, chain: [j, ...best.chain], length: best.length }
+  return root => {
+    const chain: number[] = []
+    for (let j = root; j >= 0; j = next[j]) chain.push(j)
+    return { root, chain, length: length[root] }
+  }
 }
 
 function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
   const joints = jointsInWorld(skeleton)
   const children = childrenOf(skeleton)
+  const longestRun = longestRuns(joints, children)
   const pairs = children.map(list => {
-    const limbs = list.map(c => longestChain(joints, children, c)).filter(l => l.chain.length >= 3 && l.length > 0)
+    // a joint with one child carries no pair
+    if (list.length < 2) return undefined
+    const limbs = list.map(longestRun).filter(l => l.chain.length >= 3 && l.length > 0)
     let best: { a: Limb; b: Limb; rest: Limb[]; off: number } | undefined
     for (let i = 0; i < limbs.length; i++) for (let k = i + 1; k < limbs.length; k++) {
       const off = Math.abs(limbs[i].length - limbs[k].length) / Math.max(limbs[i].length, limbs[k].length)
@@ -139,7 +153,7 @@ function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
       roles.chest = spine[Math.floor((spine.length - 1) / 2)]
       roles.upperChest = spine[spine.length - 1]
     }
-    const neckChild = children[chest].filter(c => c !== arms.a.root && c !== arms.b.root).map(c => longestChain(joints, children, c)).sort((x, y) => y.length - x.length)[0]
+    const neckChild = children[chest].filter(c => c !== arms.a.root && c !== arms.b.root).map(c => longestRun(c)).sort((x, y) => y.length - x.length)[0]
     if (neckChild) {
       const chain = neckChild.chain
       if (chain.length >= 3) {

@@ -13,6 +13,8 @@ export interface Skeleton {
   readonly roles: readonly (string | undefined)[]
   /** 3·J: where each bone without children ends, in the joint's own space; zeros where not known. */
   readonly tips?: Float32Array
+  /** Where the joints stood when the skin was bound, where that is not the rest pose. */
+  readonly bind?: WorldPose
 }
 
 /** World positions (3·J) and rotations (4·J) of a posed skeleton. */
@@ -95,11 +97,57 @@ export function childrenOf(skeleton: Skeleton): number[][] {
   return children
 }
 
+/** Where the joints stood when the skin was bound: the place the body's own vertices belong to. */
+export const bindPose = (skeleton: Skeleton): WorldPose => skeleton.bind ?? worldPose(skeleton)
+
+/** The same skeleton standing as it was bound. */
+export function atBind(skeleton: Skeleton): Skeleton {
+  if (!skeleton.bind) return skeleton
+  const { positions, rotations } = skeleton.bind
+  const own = skeleton.tips
+  const tipped = skeletonFromWorld(skeleton.names.map((name, j) => ({ name, parent: skeleton.parents[j], role: skeleton.roles[j], position: vec3At(positions, j), rotation: quatAt(rotations, j) })))
+  return { ...tipped, tips: own }
+}
+
+/**
+ * The joint a bone leads to: the only child, else the one that goes on along the trunk or limb.
+ * @returns undefined for a joint that ends its chain, or that only branches
+ */
+export function nextJoint(skeleton: Skeleton, children: readonly number[][], j: number): number | undefined {
+  const list = children[j]
+  if (list.length <= 1) return list[0]
+  const told = NEXT_ROLE[skeleton.roles[j] ?? '']
+  const next = told?.map(r => list.find(c => skeleton.roles[c] === r)).find(c => c !== undefined)
+  if (next !== undefined) return next
+  // twist and mount joints end soon; the limb goes on with the longest run
+  const run = (c: number): number => 1 + Math.max(0, ...children[c].map(run))
+  const runs = list.map(run)
+  const most = Math.max(...runs)
+  return runs.filter(r => r === most).length === 1 ? list[runs.indexOf(most)] : undefined
+}
+
+const NEXT_ROLE: Readonly<Record<string, readonly string[]>> = {
+  hips: ['spine', 'chest'], spine: ['chest', 'upperChest', 'neck'], chest: ['upperChest', 'neck'], upperChest: ['neck', 'head'], neck: ['head'],
+  ...Object.fromEntries(['left', 'right'].flatMap(s => [
+    [`${s}Shoulder`, [`${s}UpperArm`]], [`${s}UpperArm`, [`${s}LowerArm`]], [`${s}LowerArm`, [`${s}Hand`]], [`${s}Hand`, [`${s}MiddleProximal`, `${s}IndexProximal`]],
+    [`${s}UpperLeg`, [`${s}LowerLeg`]], [`${s}LowerLeg`, [`${s}Foot`]], [`${s}Foot`, [`${s}Toes`]],
+  ])),
+}
+
+/** Joint whose role or, failing that, name is `ref`; -1 where there is none. */
+export function findJoint(skeleton: Skeleton, ref: string): number {
+  const byRole = skeleton.roles.indexOf(ref)
+  return byRole >= 0 ? byRole : skeleton.names.indexOf(ref)
+}
+
+/** How a joint is told in records: by its role, which survives renaming, else by its name. */
+export const jointRef = (skeleton: Skeleton, j: number): string => skeleton.roles[j] ?? skeleton.names[j]
+
 export const jointByRole = (skeleton: Skeleton, role: string): number => skeleton.roles.indexOf(role)
 
 /** Matrices that carry rest-pose space into each joint's own space: 16·J, column-major. */
 export function inverseBindMatrices(skeleton: Skeleton): Float32Array<ArrayBuffer> {
-  const world = worldPose(skeleton)
+  const world = bindPose(skeleton)
   const out = new Float32Array(16 * skeleton.names.length)
   for (let j = 0; j < skeleton.names.length; j++) {
     const q = conjugate(quatAt(world.rotations, j))

@@ -1,10 +1,12 @@
-import { breather, ChiraxisError, distance, lerp, partOf, type Vec3, type WorkOptions } from '../math'
-import { adjacencyOf, cellCentre, geodesics, nearestSolid, vertexNormals, voxelize, weldByPosition, type Mesh, type Voxels } from '../mesh'
-import { boneSegments, childrenOf, type Skeleton } from '../skeleton'
+import { add, breather, ChiraxisError, distance, dot, length, lerp, normalize, partOf, sub, vec3At, type Vec3, type WorkOptions } from '../math'
+import { adjacencyOf, boundsOf, cellCentre, enclosedVolume, geodesics, nearestSolid, vertexNormals, voxelize, weldByPosition, weldedIndices, type Mesh, type Voxels } from '../mesh'
+import { atBind, boneDirection, boneSegments, childrenOf, worldPose, type Skeleton } from '../skeleton'
 import { diffuse } from './diffuse'
+import { LEAST_WEIGHT, limitInfluences } from './limit-influences'
 import { sampleWeights } from './sample-weights'
-import type { Skin } from './skin'
-import { strongest } from './strongest'
+import { smoothWeights } from './smooth-weights'
+import { partFingers, partSides } from './part-limbs'
+import { pickRows, type Skin } from './skin'
 
 export interface BindOptions extends WorkOptions {
   /** Influences per vertex, 1 to 8. Default 4. */
@@ -35,27 +37,36 @@ export async function bind(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: 
   if (!(o.influences >= 1 && o.influences <= 8)) throw new ChiraxisError('bad-settings', 'Influences per vertex must be a number from 1 to 8.')
   const pulse = breather(options)
   const { positions, indices } = mesh
-  const voxels = await voxelize(positions, indices, { ...partOf(options, 0, 0.25), cells: o.cells })
-  const sources = boneSources(voxels, skeleton)
+  // stout, long or lying bodies fill many more cells at the same height; limbs need no finer ones for it
+  const { min, max } = boundsOf(positions)
+  const likely = Math.abs(enclosedVolume(positions, indices)) / ((max[1] - min[1]) / o.cells) ** 3
+  let voxels = await voxelize(positions, indices, { ...partOf(options, 0, 0.2), cells: o.cells * Math.min(1, Math.cbrt(MOST_SOLID / likely)) })
+  if (voxels.cells.length > 1.4 * MOST_SOLID) voxels = await voxelize(positions, indices, { ...partOf(options, 0.2, 0.25), cells: o.cells * Math.cbrt(MOST_SOLID / voxels.cells.length) })
+  const sources = boneSources(voxels, atBind(skeleton))
   if (sources.length === 0) throw new ChiraxisError('bad-skeleton', 'No bone of the skeleton lies in or near the body; check that both have the same unit and place.')
   const field = await geodesics(voxels, sources, partOf(options, 0.25, 0.4))
   await pulse(0.4)
   adoptUnreached(voxels, field.source, field.distance)
+  handOver(voxels, field.source, atBind(skeleton))
   const joints = skeleton.names.length
   const fields = await diffuse(voxels, field.source, field.distance, joints, { ...partOf(options, 0.4, 0.7), firmness: o.firmness })
   const weld = weldByPosition(positions)
   const normals = vertexNormals(positions, indices)
   await pulse(0.72)
-  const dense = await sampleWeights(voxels, fields, joints, positions, normals, weld.first, partOf(options, 0.72, 0.85))
-  partSides(dense, skeleton)
-  const welded = Uint32Array.from(indices, v => weld.of[v])
+  const rough = await sampleWeights(voxels, fields, joints, positions, normals, weld.first, partOf(options, 0.72, 0.85))
+  partSides(rough, skeleton)
+  const welded = weldedIndices(indices, weld)
   await pulse(0.86)
-  const smooth = await smoothWeights(dense, joints, adjacencyOf(weld.first.length, welded), o.smooth, partOf(options, 0.86, 0.95))
+  const smooth = await smoothWeights(rough, joints, adjacencyOf(weld.first.length, welded), o.smooth, partOf(options, 0.86, 0.95))
   partSides(smooth, skeleton)
-  const skin = strongest(smooth, joints, weld.of, o.influences)
+  partFingers(smooth, skeleton)
+  const skin = pickRows(limitInfluences(smooth, o.influences, LEAST_WEIGHT), weld.of)
   options.onProgress?.(1)
   return skin
 }
+
+/** Solid cells at most: about twice what an adult fills. */
+const MOST_SOLID = 110_000
 
 /** Cells along every bone, with how far the bone passes from their centres. */
 function boneSources(voxels: Voxels, skeleton: Skeleton): { cell: number; label: number; start: number }[] {
@@ -77,6 +88,29 @@ function boneSources(voxels: Voxels, skeleton: Skeleton): { cell: number; label:
   return sources
 }
 
+/**
+ * Where the nearest point of a bone is its joint, that joint and its parent are equally near. Such flesh goes to whom
+ * the plane that halves the angle of both bones gives it: at the hip that plane is the crease of the groin.
+ */
+function handOver(voxels: Voxels, source: Int32Array, skeleton: Skeleton): void {
+  const world = worldPose(skeleton)
+  const children = childrenOf(skeleton)
+  const planes = skeleton.names.map((_, j) => {
+    const p = skeleton.parents[j]
+    const out = boneDirection(skeleton, j, children, world)
+    if (p < 0 || !out) return undefined
+    const place = vec3At(world.positions, j)
+    const into = sub(place, vec3At(world.positions, p))
+    if (length(into) < 1e-6) return undefined
+    const normal = add(normalize(into), out)
+    return length(normal) > 0.3 ? { p, place, normal } : undefined
+  })
+  for (let i = 0; i < source.length; i++) {
+    const plane = planes[source[i]]
+    if (plane && dot(sub(cellCentre(voxels, i), plane.place), plane.normal) < 0) source[i] = plane.p
+  }
+}
+
 /** Solids that no bone lies in take the bone of the nearest solid that has one. */
 function adoptUnreached(voxels: Voxels, source: Int32Array, reach: Float32Array): void {
   const lost: number[] = []
@@ -89,52 +123,4 @@ function adoptUnreached(voxels: Voxels, source: Int32Array, reach: Float32Array)
     source[i] = source[from]
     reach[i] = reach[from] + distance(cellCentre(voxels, i), cellCentre(voxels, from))
   })
-}
-
-/** Takes away from both limbs of a pair what they share, so that neither leg ever moves the other. */
-function partSides(dense: Float32Array, skeleton: Skeleton): void {
-  const joints = skeleton.names.length
-  const of = (side: string, parts: RegExp): number[] =>
-    skeleton.roles.flatMap((r, j) => (r && r.startsWith(side) && parts.test(r) ? [j] : []))
-  const limbs = [/(UpperLeg|LowerLeg|Foot|Toes)$/, /(UpperArm|LowerArm|Hand)$/]
-    .map(parts => [of('left', parts), of('right', parts)])
-    .filter(([l, r]) => l.length > 0 && r.length > 0)
-  for (let v = 0; v < dense.length / joints; v++) {
-    const at = v * joints
-    for (const [left, right] of limbs) {
-      let l = 0, r = 0
-      for (const j of left) l += dense[at + j]
-      for (const j of right) r += dense[at + j]
-      if (l === 0 || r === 0) continue
-      const shared = Math.min(l, r)
-      for (const j of left) dense[at + j] *= (l - shared) / l
-      for (const j of right) dense[at + j] *= (r - shared) / r
-    }
-  }
-}
-
-/** Averages weights with those of surface neighbours. */
-async function smoothWeights(dense: Float32Array, joints: number, adjacency: { starts: Uint32Array; neighbours: Uint32Array }, rounds: number, work: WorkOptions): Promise<Float32Array> {
-  const pulse = breather(work)
-  let from = dense
-  let to: Float32Array = new Float32Array(dense.length)
-  const n = dense.length / joints
-  for (let round = 0; round < rounds; round++) {
-    for (let v = 0; v < n; v++) {
-      const first = adjacency.starts[v], end = adjacency.starts[v + 1]
-      const at = v * joints
-      const share = end > first ? 0.5 / (end - first) : 0
-      const own = end > first ? 0.5 : 1
-      for (let j = 0; j < joints; j++) to[at + j] = own * from[at + j]
-      for (let i = first; i < end; i++) {
-        const other = adjacency.neighbours[i] * joints
-        for (let j = 0; j < joints; j++) to[at + j] += share * from[other + j]
-      }
-      if ((v & 8191) === 0) await pulse((round + v / n) / rounds)
-    }
-    const swap = from === dense ? new Float32Array(dense.length) : from
-    from = to
-    to = swap
-  }
-  return from
 }

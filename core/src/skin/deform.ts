@@ -1,16 +1,16 @@
 import { conjugate, multiply, quatAt, rotate, sub, vec3At } from '../math'
-import { worldPose, type Skeleton, type WorldPose } from '../skeleton'
+import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { Skin } from './skin'
 
 /**
  * Linear blend skinning: vertex positions of the body in a pose.
- * @param positions 3·V at rest  @param posed world pose of the joints
+ * @param positions 3·V as bound  @param posed world pose of the joints
  * @returns 3·V
  */
 export function deform(positions: Float32Array, skeleton: Skeleton, skin: Skin, posed: WorldPose): Float32Array {
-  const rest = worldPose(skeleton)
+  const rest = bindPose(skeleton)
   const J = skeleton.names.length
-  // 3×4 row-major matrices from rest to pose
+  // 3×4 row-major matrices from bind to pose
   const m = new Float32Array(12 * J)
   for (let j = 0; j < J; j++) {
     const q = multiply(quatAt(posed.rotations, j), conjugate(quatAt(rest.rotations, j)))

@@ -1,17 +1,19 @@
 import { breather, type WorkOptions } from '../math'
 import { nearestSolid, type Voxels } from '../mesh'
 import type { JointField } from './diffuse'
+import { emptySkin, gatherInto } from './gather'
+import type { Skin } from './skin'
 
 /**
  * Reads weights off at surface points, between the eight cells around each, of which only those count
  * that touch the point's own cell: flesh across a gap stays out.
  * @param points indices of the vertices to read, P
- * @returns P·J, each row summing to 1
+ * @returns influences of the P points, none where nothing solid is near
  */
 export async function sampleWeights(
   voxels: Voxels, fields: readonly JointField[], joints: number,
   positions: Float32Array, normals: Float32Array, points: Uint32Array, work: WorkOptions,
-): Promise<Float32Array> {
+): Promise<Skin> {
   const pulse = breather(work)
   const { counts, slot, origin, size } = voxels
   // per cell a short list of joints, so that reading a vertex costs only what is there
@@ -30,7 +32,8 @@ export async function sampleWeights(
       value[at] = f.values[i]
     }
   })
-  const out = new Float32Array(points.length * joints)
+  const out = emptySkin(points.length)
+  const gather = gatherInto(out, joints)
   const block = new Int32Array(8)
   const touched = new Uint8Array(8)
   for (let q = 0; q < points.length; q++) {
@@ -51,9 +54,8 @@ export async function sampleWeights(
       block[c] = inside ? slot[i + counts[0] * (j + counts[1] * k)] : -1
       if (block[c] === own) seed = c
     }
-    const row = q * joints
     const blend = (cell: number, w: number): void => {
-      for (let e = starts[cell]; e < starts[cell + 1]; e++) out[row + joint[e]] += w * value[e]
+      for (let e = starts[cell]; e < starts[cell + 1]; e++) gather.add(joint[e], w * value[e])
     }
     if (seed < 0) blend(own, 1)
     else {
@@ -74,9 +76,7 @@ export async function sampleWeights(
         blend(block[c], wx * wy * wz + 1e-6)
       }
     }
-    let sum = 0
-    for (let j = 0; j < joints; j++) sum += out[row + j]
-    if (sum > 0) for (let j = 0; j < joints; j++) out[row + j] /= sum
+    gather.settle(q)
   }
   return out
 }

@@ -17,3 +17,40 @@ export function jointWeights(skin: Skin, joint: number): Float32Array {
   }
   return out
 }
+
+/** Puts the influences of every vertex in falling order, in place. */
+export function sortInfluences(skin: Skin): void {
+  for (let at = 0; at < skin.joints.length; at += skin.influences) sortRow(skin, at)
+}
+
+/** The same for one vertex, whose influences begin at `at`. */
+export function sortRow({ influences: k, joints, weights }: Skin, at: number): void {
+  for (let i = at + 1; i < at + k; i++) {
+    const w = weights[i], j = joints[i]
+    let m = i - 1
+    for (; m >= at && weights[m] < w; m--) {
+      weights[m + 1] = weights[m]
+      joints[m + 1] = joints[m]
+    }
+    weights[m + 1] = w
+    joints[m + 1] = j
+  }
+  for (let i = at; i < at + k; i++) if (weights[i] === 0) joints[i] = 0
+}
+
+/**
+ * The influences of chosen vertices, in that order.
+ * @param influences room per vertex, at least as much as the skin has
+ */
+export function pickRows(skin: Skin, from: Uint32Array, influences = skin.influences): Skin {
+  const k = skin.influences
+  const joints = new Uint16Array(influences * from.length)
+  const weights = new Float32Array(influences * from.length)
+  from.forEach((v, at) => {
+    for (let i = 0; i < k; i++) {
+      joints[at * influences + i] = skin.joints[v * k + i]
+      weights[at * influences + i] = skin.weights[v * k + i]
+    }
+  })
+  return { influences, joints, weights }
+}

@@ -140,14 +140,27 @@ function arm(p: Proportions, c: Palette, side: string, s: number, shoulderY: num
     for (let f = 0; f < n; f++) {
       const spread = ((n - 1) / 2 - f) * (n === 4 ? 0.128 : 0.16)
       const reach = [0.92, 1, 0.95, 0.8][n === 4 ? f : Math.min(f, 2)]
-      const r = (n === 4 ? 0.058 : 0.072) * h
-      const knuckle = at(0.48, spread * 0.95)
-      const middle = at(0.48 + (reach - 0.48) * 0.5, spread * 1.18, 0.008)
-      blobs.push(cone(hand, skin, knuckle, middle, r * 1.06, r, 0.004))
-      blobs.push(cone(hand, skin, middle, at(reach - 0.05, spread * 1.32, -0.02), r, r * 0.86, 0.002))
+      const r = (n === 4 ? 0.052 : 0.066) * h
+      const deep = [0.47, 0.48, 0.465, 0.44][n === 4 ? f : Math.min(f, 2)]
+      // joints at the shares of finger bones, the tip a little into the palm
+      const point = (t: number): Vec3 => at(deep + (reach - 0.03 - deep) * t, spread * (0.95 + 0.6 * t), 0.01 * Math.sin(Math.PI * t) - 0.02 * t * t)
+      const name = role(['Index', 'Middle', 'Ring', 'Little'][f])
+      const [knuckle, second, third, end] = [0, 0.486, 0.76, 1].map(point)
+      joints[`${name}Proximal`] = knuckle
+      joints[`${name}Intermediate`] = second
+      joints[`${name}Distal`] = third
+      joints[`${name}End`] = at(reach, spread * 1.55, -0.02)
+      blobs.push(cone(`${name}Proximal`, skin, knuckle, second, r * 1.12, r, 0.004))
+      blobs.push(cone(`${name}Intermediate`, skin, second, third, r, r * 0.93, 0.002))
+      blobs.push(cone(`${name}Distal`, skin, third, end, r * 0.93, r * 0.82, 0.002))
     }
-    blobs.push(cone(hand, skin, at(0.12, 0.14), at(0.33, 0.34, -0.05), h * 0.1, h * 0.07, 0.006))
-    blobs.push(cone(hand, skin, at(0.33, 0.34, -0.05), at(0.55, 0.43, -0.08), h * 0.07, h * 0.058, 0.002))
+    const thumb = [[0.12, 0.14, 0], [0.31, 0.32, -0.045], [0.45, 0.395, -0.065], [0.56, 0.44, -0.08]].map(([x, y, z]) => at(x, y, z))
+    joints[role('ThumbMetacarpal')] = thumb[0]
+    joints[role('ThumbProximal')] = thumb[1]
+    joints[role('ThumbDistal')] = thumb[2]
+    joints[role('ThumbEnd')] = thumb[3]
+    blobs.push(cone(role('ThumbMetacarpal'), skin, at(0.12, 0.14), at(0.33, 0.34, -0.05), h * 0.1, h * 0.07, 0.006))
+    blobs.push(cone(role('ThumbDistal'), skin, at(0.33, 0.34, -0.05), at(0.55, 0.43, -0.08), h * 0.07, h * 0.058, 0.002))
   }
   joints[role('HandEnd')] = at(1, 0)
   return { k: 0.018 * H, blobs }

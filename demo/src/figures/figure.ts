@@ -1,6 +1,7 @@
 import { type Vec3 } from '@chiraxis/core/math'
 import { boundsOf, type Mesh, type MeshPart } from '@chiraxis/core/mesh'
 import { bodyPlan, ODA_COLORS, type BodyPlan, type Palette } from './body'
+import { BRINDLE_COLORS, houndPlan, type HoundProportions } from './hound'
 import { blobAt, blobDistance, type BlobGroup } from './field'
 import type { Proportions } from './proportions'
 import { gridLines, surfaceNets, type Lines } from './surface-nets'
@@ -12,8 +13,12 @@ export interface MadeFigure {
   readonly joints: Readonly<Record<string, Vec3>>
   /** V: the role of the joint whose segment each vertex belongs to. */
   readonly labels: readonly string[]
+  /** V: every role whose volumes come near, how much deeper the nearest one lies, and the radius there, metres. */
+  near(): readonly (readonly NearVolume[])[]
   readonly height: number
 }
+
+export interface NearVolume { readonly role: string; readonly depth: number; readonly radius: number }
 
 export interface MakeOptions {
   /** About how many vertices the surface shall have. */
@@ -25,14 +30,30 @@ export interface MakeOptions {
 /** Generates a body as one closed surface (and two eyeballs when asked). */
 export function makeFigure(proportions: Proportions, options: MakeOptions): MadeFigure {
   const plan = bodyPlan(proportions, options.palette ?? ODA_COLORS)
+  return meshPlan(plan, options, proportions.height, spacing => linesFor(plan, proportions, spacing))
+}
+
+/** Generates a four-legged body. */
+export function makeHound(proportions: HoundProportions, options: MakeOptions): MadeFigure {
+  const plan = houndPlan(proportions, options.palette ?? BRINDLE_COLORS)
+  const all = plan.groups.flatMap(g => g.blobs.flatMap(b => [b.a, b.b]))
+  const low = [0, 1, 2].map(k => Math.min(...all.map(p => p[k])) - 0.3 * proportions.back)
+  const high = [0, 1, 2].map(k => Math.max(...all.map(p => p[k])) + 0.3 * proportions.back)
+  return meshPlan(plan, options, 1.4 * proportions.back, spacing => {
+    const right = gridLines(spacing * 0.31, high[0], () => spacing)
+    return [Float64Array.from([...Array.from(right, v => -v).reverse(), ...right]), gridLines(low[1], high[1], () => spacing), gridLines(low[2], high[2], () => spacing)]
+  })
+}
+
+function meshPlan(plan: BodyPlan, options: MakeOptions, size: number, lines: (spacing: number) => Lines): MadeFigure {
   // vertices grow with the inverse square of the spacing, so a close guess is settled in a step or two
-  let spacing = proportions.height * Math.sqrt(1.1 / options.vertices)
-  let net = surfaceNets(plan.groups, linesFor(plan, proportions, spacing))
-  for (let round = 0; round < 2; round++) {
+  let spacing = size * Math.sqrt(1.1 / options.vertices)
+  let net = surfaceNets(plan.groups, lines(spacing))
+  for (let round = 0; round < 3; round++) {
     const ratio = net.positions.length / 3 / options.vertices
     if (Math.abs(ratio - 1) < 0.05) break
     spacing *= Math.sqrt(ratio)
-    net = surfaceNets(plan.groups, linesFor(plan, proportions, spacing))
+    net = surfaceNets(plan.groups, lines(spacing))
   }
   // standing exactly on the ground
   const ground = boundsOf(net.positions).min[1]
@@ -56,7 +77,16 @@ export function makeFigure(proportions: Proportions, options: MakeOptions): Made
     }
     while (labels.length < mesh.positions.length / 3) labels.push('head')
   }
-  return { mesh, joints, labels, height: boundsOf(net.positions).max[1] }
+  let near: NearVolume[][] | undefined
+  return {
+    mesh, joints, labels,
+    // looked up for few bodies, and slow
+    near() {
+      return (near ??= labels.map((_, v) => (v < vertices
+        ? nearVolumes(plan.groups, mesh.positions[3 * v], mesh.positions[3 * v + 1] + ground, mesh.positions[3 * v + 2])
+        : [{ role: 'head', depth: 0, radius: 1 }])))
+    },
+    height: boundsOf(net.positions).max[1] }
 }
 
 /** Grid lines that lie denser around the head and the hands. */
@@ -69,14 +99,17 @@ function linesFor(plan: BodyPlan, p: Proportions, spacing: number): Lines {
   const headY = (1 - p.headHeight) * H
   const headX = p.headHeight * H * 0.45
   const fine = p.headHeight > 0.2 ? 0.75 : 0.6
-  const sx = (x: number): number => spacing * (Math.abs(x) > handX[0] && Math.abs(x) < handX[1] ? 0.6 : Math.abs(x) < headX ? 0.85 : 1)
-  const sy = (y: number): number => spacing * (y > headY ? fine : y > handY[0] && y < handY[1] ? 0.7 : 1)
+  // fingers lie side by side in depth when the palm looks down
+  const fingered = p.fingers > 0
+  const handZ = [Math.min(l[2], e[2]) - hand * 0.36, Math.max(l[2], e[2]) + hand * 0.5]
+  const sx = (x: number): number => spacing * (Math.abs(x) > handX[0] && Math.abs(x) < handX[1] ? (fingered ? 0.5 : 0.6) : Math.abs(x) < headX ? 0.85 : 1)
+  const sy = (y: number): number => spacing * (y > headY && y < 1.06 * H ? fine : y > handY[0] && y < handY[1] ? 0.7 : 1)
   const reach = Math.max(Math.abs(l[0]), Math.abs(e[0])) + hand
   // lines mirrored about the midline, so that the two halves are alike
   const right = gridLines(spacing * 0.31, reach, sx)
   const x = Float64Array.from([...Array.from(right, v => -v).reverse(), ...right])
   const depth = (p.footLength + 0.06) * H + Math.abs(l[2]) + hand
-  return [x, gridLines(-0.05 * H, 1.06 * H, sy), gridLines(-depth, depth, () => spacing * 0.85)]
+  return [x, gridLines(-0.05 * H, Math.max(1.06 * H, handY[1] + 0.1 * hand), sy), gridLines(-depth, depth, z => spacing * (fingered && z > handZ[0] && z < handZ[1] ? 0.55 : 0.85))]
 }
 
 /** Colour of the nearest volumes, mixed within a hair of their border. */
@@ -97,6 +130,21 @@ function colorAt(groups: readonly BlobGroup[], x: number, y: number, z: number, 
     for (let i = 0; i < 3; i++) sum[i] += c[i] * k
   }
   return [sum[0] / w, sum[1] / w, sum[2] / w]
+}
+
+/** The roles whose volumes come near a surface point, by how much further off than the nearest, with the limb's radius there. */
+function nearVolumes(groups: readonly BlobGroup[], x: number, y: number, z: number): NearVolume[] {
+  const by = new Map<string, { d: number; radius: number }>()
+  for (const g of groups) for (const b of g.blobs) {
+    const d = blobDistance(b, x, y, z)
+    const radius = b.shape === 'cone' ? Math.max(b.ra, b.rb) : Math.min(...b.radii)
+    const known = by.get(b.role)
+    if (!known || d < known.d) by.set(b.role, { d, radius: Math.max(radius, known?.radius ?? 0) })
+    else known.radius = Math.max(radius, known.radius)
+  }
+  const least = Math.min(...[...by.values()].map(e => e.d))
+  const own = [...by.values()].find(e => e.d === least)!.radius
+  return [...by].map(([role, e]) => ({ role, depth: e.d - least, radius: Math.min(own, e.radius) })).filter(e => e.depth < 1.5 * e.radius)
 }
 
 /** Adds an eyeball: a small closed sphere, its front dark. */

@@ -1,5 +1,11 @@
 /** Bodies generated from stated parameters, with their true joints and segment labels beside them. */
 export * from './proportions'
 export { bodyPlan, ODA_COLORS, PIM_COLORS, type Palette } from './body'
-export { makeFigure, type MadeFigure, type MakeOptions } from './figure'
+export { makeFigure, makeHound, type MadeFigure, type MakeOptions } from './figure'
 export { disturb, variedDisturbance, type Disturbance } from './disturb'
+export * from './hound'
+export { dressed, outfit } from './outfit'
+export { scanned } from './scanned'
+export { cleanRig, withFaults, withTake } from './received'
+export { apart, referenceSkin, trueSkeleton } from './reference-skin'
+export { makeAutomaton, TOLLY, TOLLY_COLORS } from './automaton'

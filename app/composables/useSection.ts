@@ -1,0 +1,38 @@
+import type { Vec3 } from '@chiraxis/core/math'
+import { core, unwrap } from '~/workers/client'
+import type { SectionAnswer } from '~/workers/core-api'
+import { useDerived } from '~/stores/derived'
+import { useProject } from '~/stores/project'
+
+const section = shallowRef<SectionAnswer>()
+let asking = false
+let wanted: { point: Vec3; direction: Vec3 } | undefined
+
+/** The true cut of the body at the point in play. Asked faster than answered, only the last question counts. */
+export function useSection() {
+  const project = useProject()
+  const derived = useDerived()
+
+  async function ask(point: Vec3 | undefined, direction: Vec3 = [0, 1, 0]): Promise<void> {
+    if (!point || !derived.shape) {
+      section.value = wanted = undefined
+      return
+    }
+    wanted = { point: [...point], direction: [...direction] }
+    if (asking) return
+    asking = true
+    try {
+      while (wanted) {
+        const { point: p, direction: d } = wanted as { point: Vec3; direction: Vec3 }
+        wanted = undefined
+        section.value = await unwrap(core().section(toRaw(project.recipe), p, d))
+      }
+    } catch {
+      section.value = undefined
+    } finally {
+      asking = false
+    }
+  }
+
+  return { section, ask }
+}

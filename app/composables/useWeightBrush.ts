@@ -1,0 +1,118 @@
+import type { Mesh } from '@chiraxis/core/mesh'
+import { brushFor, groundOf, layDab, openCanvas, skinEditLabel, weightAt, type Brush, type Canvas, type CanvasGround, type SkinEdit, type Stroke } from '@chiraxis/core/paint'
+import { jointRef, roleLabel } from '@chiraxis/core/skeleton'
+import type { SurfaceHit } from '~/stage/picker'
+import { useDerived } from '~/stores/derived'
+import { useProject } from '~/stores/project'
+import { useView } from '~/stores/view'
+
+const canvas = shallowRef<Canvas>()
+let ground: { mesh: Mesh; made: CanvasGround; starts: Uint32Array; members: Uint32Array } | undefined
+let stroke: { brush: Brush; dabs: Stroke['dabs']; last: SurfaceHit } | undefined
+/** Grows with every change of the open canvas, so that tables follow. */
+const touched = ref(0)
+
+/** Dabs lie this share of the radius apart. */
+const SPACING = 0.3
+
+/** Painting on the skin: the brush works on an open copy at once; the finished stroke becomes a record of the recipe. */
+export function useWeightBrush() {
+  const derived = useDerived()
+  const project = useProject()
+  const view = useView()
+
+  /** Lays the skin open as it is worked out now. */
+  function open(): void {
+    const { shape, skeleton, skin } = derived
+    if (stroke) return
+    if (!shape || !skeleton || !skin || skin.joints.length * 3 !== shape.mesh.positions.length * skin.influences) {
+      canvas.value = undefined
+      return
+    }
+    if (ground?.mesh !== shape.mesh) {
+      const made = groundOf(shape.mesh, shape.straightened.height)
+      const n = made.weld.first.length
+      const starts = new Uint32Array(n + 1)
+      for (const w of made.weld.of) starts[w + 1]!++
+      for (let w = 0; w < n; w++) starts[w + 1]! += starts[w]!
+      const members = new Uint32Array(made.weld.of.length)
+      const fill = starts.slice(0, n)
+      made.weld.of.forEach((w, v) => { members[fill[w]!++] = v })
+      ground = { mesh: shape.mesh, made, starts, members }
+    }
+    canvas.value = openCanvas(ground.made, skeleton, skin)
+    touched.value++
+  }
+
+  const nameOf = (ref: string): string => (derived.skeleton?.roles.includes(ref) ? roleLabel(ref).toLowerCase() : ref)
+  const joint = (): string => jointRef(derived.skeleton!, view.joint)
+  const size = (): number => derived.shape?.straightened.height ?? 1
+
+  /** Adds repairs to the recipe as one change. */
+  function add(edits: readonly SkinEdit[], name = skinEditLabel(edits[0]!, nameOf)): void {
+    const recipe = project.recipe
+    project.change(name, { ...recipe, skin: { ...recipe.skin, edits: [...recipe.skin.edits, ...edits] } })
+  }
+  function without(index: number): void {
+    const recipe = project.recipe
+    const edit = recipe.skin.edits[index]
+    if (edit) project.change(`Take back: ${skinEditLabel(edit as SkinEdit, nameOf)}`, { ...recipe, skin: { ...recipe.skin, edits: recipe.skin.edits.filter((_, i) => i !== index) } })
+  }
+
+  const dabOf = (hit: SurfaceHit, pressure: number): Stroke['dabs'][number] => {
+    const s = size()
+    const round = (x: number): number => Math.round(x * 1e6) / 1e6
+    return [round(hit.place[0] / s), round(hit.place[1] / s), round(hit.place[2] / s), ...hit.normal.map(x => Math.round(x * 1e3) / 1e3) as [number, number, number], pressure]
+  }
+
+  /** @returns vertices whose weights changed, or undefined where nothing can be painted */
+  function begin(hit: SurfaceHit, pressure: number): number[] | undefined {
+    const c = canvas.value
+    if (!c || !derived.skeleton) return undefined
+    const b = view.brush
+    if (b.tool === 'fill') {
+      add([{ kind: 'fill', joint: joint(), at: dabOf(hit, 1).slice(0, 3) as [number, number, number], value: b.value, mirror: view.mirror, locked: [...view.locked] }])
+      return undefined
+    }
+    const record: Stroke = {
+      kind: 'stroke', tool: b.tool, joint: joint(), dabs: [], radius: b.radius / 100 / size(), strength: b.strength, value: b.value, falloff: b.falloff,
+      mirror: view.mirror, through: b.through, locked: [...view.locked],
+    }
+    const brush = brushFor(c, record)
+    if (!brush) return undefined
+    stroke = { brush, dabs: [], last: hit }
+    return lay(c, dabOf(hit, pressure))
+  }
+
+  function lay(c: Canvas, dab: Stroke['dabs'][number]): number[] {
+    const changed = new Set<number>()
+    stroke!.dabs.push(dab)
+    layDab(c, stroke!.brush, dab, changed)
+    touched.value++
+    const out: number[] = []
+    for (const w of changed) for (let e = ground!.starts[w]!; e < ground!.starts[w + 1]!; e++) out.push(ground!.members[e]!)
+    return out
+  }
+
+  function move(hit: SurfaceHit, pressure: number): number[] {
+    const c = canvas.value
+    if (!stroke || !c) return []
+    const far = Math.hypot(...hit.place.map((x, k) => x - stroke!.last.place[k]!))
+    if (far < (SPACING * view.brush.radius) / 100) return []
+    stroke.last = hit
+    return lay(c, dabOf(hit, pressure))
+  }
+
+  function end(): void {
+    const done = stroke
+    stroke = undefined
+    if (!done || done.dabs.length === 0) return
+    add([{ ...done.brush.stroke, dabs: done.dabs }])
+  }
+
+  const isPainting = (): boolean => stroke !== undefined
+  /** Share of the chosen joint at a vertex, as painted so far. */
+  const shareAt = (vertex: number): number => (canvas.value ? weightAt(canvas.value, canvas.value.weld.of[vertex]!, view.joint) : 0)
+
+  return { canvas, touched, open, add, without, nameOf, joint, size, begin, move, end, isPainting, shareAt }
+}

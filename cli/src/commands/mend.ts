@@ -1,0 +1,30 @@
+import { proveGlb, writeGlb } from '@chiraxis/core/formats'
+import { ChiraxisError } from '@chiraxis/core/math'
+import { contentOf, keepsReceived, mendAll } from '@chiraxis/core/recipe'
+import { settleNormalMaps } from '@chiraxis/core/mesh'
+import { writeBytes } from '../files'
+import { runJob } from '../report'
+import { openBody } from '../session'
+
+/** `mend FILE --out G`: every mismatch that can be mended safely is. A body without a skeleton is straightened and cleaned. */
+export async function mend(file: string, options: { out: string; report?: string }): Promise<void> {
+  await runJob(options.report, async job => {
+    const { recipe, derivation } = openBody(file)
+    const shape = await job.step('read', () => derivation.shape(recipe))
+    const stood = (await derivation.findings(recipe, [])).filter(f => STANCE.has(f.rule)).map(f => f.rule)
+    const result = await job.step('mend', () => mendAll(derivation, recipe))
+    const after = await derivation.shape(result.recipe)
+    const content = keepsReceived(result.recipe, shape.received)
+      ? await contentOf(derivation, result.recipe, [])
+      : { name: 'figure', mesh: after.mesh, materials: after.received.materials && settleNormalMaps(after.received.materials, result.recipe.normalMaps), images: after.received.images }
+    if (!content.mesh) throw new ChiraxisError('no-triangles', `${file} holds no body to mend.`)
+    const bytes = await job.step('write', () => writeGlb(content))
+    const proof = await job.step('prove', () => proveGlb(bytes, content))
+    writeBytes(options.out, bytes)
+    job.findings.push(...result.left.filter(f => !STANCE.has(f.rule)))
+    return { mended: [...new Set([...stood, ...result.mended])], proof }
+  })
+}
+
+/** What straightening mends by itself. */
+const STANCE: ReadonlySet<string> = new Set(['lying-body', 'facing-away', 'turned-body', 'unit-off', 'off-ground', 'off-midline'])

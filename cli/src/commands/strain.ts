@@ -1,0 +1,14 @@
+import { runJob } from '../report'
+import { openBody } from '../session'
+import { strainReport } from '../strain-report'
+
+/** `strain FILE`: what the skin of a figure goes through in the check poses; a body without a skin gets an automatic one. */
+export async function strainCommand(file: string, options: { report?: string }): Promise<void> {
+  await runJob(options.report, async job => {
+    const { recipe, derivation } = openBody(file)
+    await job.step('read', () => derivation.read(recipe.body!, recipe.beside))
+    await job.step('skin', () => derivation.skin(recipe))
+    const assessment = await job.step('strain', () => derivation.strain(recipe))
+    return strainReport(assessment, await derivation.skeleton(recipe))
+  })
+}

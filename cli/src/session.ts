@@ -1,0 +1,17 @@
+import { basename } from 'node:path'
+import { createDerivation, emptyRecipe, hashBytes, type Derivation, type FileRef, type Recipe } from '@chiraxis/core/recipe'
+import { OUTER_READERS } from '@chiraxis/loaders'
+import { besideOf, readBody } from './files'
+
+/** One body on the command line: the same recipe and the same steps as in the window. */
+export function openBody(path: string): { recipe: Recipe; derivation: Derivation } {
+  const files = new Map<string, Uint8Array>()
+  const refer = (name: string, bytes: Uint8Array): FileRef => {
+    const hash = hashBytes(bytes)
+    files.set(hash, bytes)
+    return { name, hash, size: bytes.length }
+  }
+  const body = refer(basename(path), readBody(path))
+  const beside = [...besideOf(path)].map(([name, bytes]) => refer(name, bytes))
+  return { recipe: { ...emptyRecipe('figure'), body, beside }, derivation: createDerivation(async file => files.get(file.hash)!, OUTER_READERS) }
+}

@@ -1,0 +1,43 @@
+import { imageKind, plainMaterial, type ImageFile, type MapKind, type Material } from '../mesh'
+import { besideFile, type BesideFiles } from './received'
+import { decodeText } from './text'
+
+const MAPS: Readonly<Record<string, MapKind>> = { map_kd: 'color', map_bump: 'normal', bump: 'normal', norm: 'normal', map_ke: 'emission' }
+
+/** Reads a material library of an OBJ into lists of materials and images: colours, opacity, and images that came along. */
+export function readMtl(bytes: Uint8Array, beside: BesideFiles | undefined, materials: Material[], images: ImageFile[], dropped: string[]): void {
+  let own: { -readonly [K in keyof Material]: Material[K] } | undefined
+  const finish = (): void => { if (own && !materials.some(m => m.name === own!.name)) materials.push(own) }
+  for (const raw of decodeText(bytes, 'a material library').split(/\r?\n/)) {
+    const line = raw.trim()
+    const [word, ...rest] = line.split(/\s+/)
+    const key = word?.toLowerCase() ?? ''
+    if (key === 'newmtl') {
+      finish()
+      own = { ...plainMaterial(line.slice(7).trim() || 'material') }
+    } else if (!own) continue
+    else if (key === 'kd') {
+      const c = rest.slice(0, 3).map(Number)
+      if (c.length === 3 && c.every(Number.isFinite)) own.color = [c[0], c[1], c[2]]
+    } else if (key === 'd' || key === 'tr') {
+      const d = Number(rest[0])
+      if (Number.isFinite(d)) own.alpha = Math.min(1, Math.max(0, key === 'd' ? d : 1 - d))
+      if (own.alpha < 1) own.blend = 'blend'
+    } else if (MAPS[key]) {
+      // options such as -bm 1 stand before the file name
+      const name = line.slice(word.length).trim().replace(/^(-\w+\s+(-?[\d.]+\s+)+)+/, '')
+      const file = besideFile(beside, name)
+      const mime = file && imageKind(file)
+      if (!file || !mime) {
+        dropped.push(file ? `The texture ${name} is broken or of a kind that cannot be read; it was left out.` : `The texture ${name} was not brought in with the OBJ.`)
+        continue
+      }
+      let at = images.findIndex(i => i.name === name)
+      if (at < 0) at = images.push({ name, mime, bytes: file }) - 1
+      own.maps = { ...own.maps, [MAPS[key]]: at }
+      // a picture is shown as it is, not tinted
+      if (MAPS[key] === 'color' && own.color.every(c => c === 0)) own.color = [1, 1, 1]
+    }
+  }
+  finish()
+}

@@ -1,0 +1,71 @@
+import { ChiraxisError, type WorkOptions } from '../math'
+import { adjacencyOf, boundsOf, componentsOf, weldByPosition, weldedIndices, type Mesh } from '../mesh'
+import { detectLandmarks } from './detect'
+import { detectFourleg } from './fourleg'
+import type { Landmark } from './landmark'
+
+type Body = Pick<Mesh, 'positions' | 'indices'>
+type Found = { plan: 'biped' | 'fourleg'; landmarks: Landmark[] }
+
+/**
+ * The plan a body asks for, and its landmarks. Longer than tall goes on four legs; what one plan refuses the other
+ * may take. Where one closed piece alone is a whole body, it is looked at without what it wears.
+ */
+export async function detectBody(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: WorkOptions = {}): Promise<Found> {
+  const bare = wholePiece(mesh)
+  if (bare) {
+    try {
+      const found = await detectOne(bare, kind, work)
+      // clothes that reach beyond the body still count for what is outermost
+      if (found.landmarks.every(l => l.confidence >= 0.5)) return found
+    } catch (error) {
+      if (!(error instanceof ChiraxisError) || error.code === 'stopped') throw error
+    }
+  }
+  return detectOne(mesh, kind, work)
+}
+
+async function detectOne(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: WorkOptions): Promise<Found> {
+  const biped = async (): Promise<Found> => ({ plan: 'biped', landmarks: await detectLandmarks(mesh, work) })
+  const fourleg = async (): Promise<Found> => ({ plan: 'fourleg', landmarks: await detectFourleg(mesh, work) })
+  if (kind !== 'auto') return kind === 'biped' ? biped() : fourleg()
+  const { min, max } = boundsOf(mesh.positions)
+  if (max[2] - min[2] <= 0.6 * (max[1] - min[1])) return biped()
+  try {
+    return await fourleg()
+  } catch (error) {
+    if (!(error instanceof ChiraxisError) || error.code === 'stopped') throw error
+    return biped()
+  }
+}
+
+/** A connected piece nearly as tall as everything together, with its own vertices; undefined where it is all there is. */
+function wholePiece(mesh: Body): Body | undefined {
+  const { positions, indices } = mesh
+  const weld = weldByPosition(positions)
+  const { labels, count } = componentsOf(adjacencyOf(weld.first.length, weldedIndices(indices, weld)))
+  if (count < 2) return undefined
+  const low = new Float32Array(count).fill(Infinity), high = new Float32Array(count).fill(-Infinity), size = new Uint32Array(count)
+  weld.first.forEach((v, w) => {
+    const y = positions[3 * v + 1], l = labels[w]
+    low[l] = Math.min(low[l], y)
+    high[l] = Math.max(high[l], y)
+    size[l]++
+  })
+  const tallest = Math.max(...Array.from(high)) - Math.min(...Array.from(low))
+  let best = -1
+  for (let l = 0; l < count; l++) if (high[l] - low[l] > 0.88 * tallest && (best < 0 || size[l] > size[best])) best = l
+  if (best < 0 || size[best] < 300) return undefined
+  const own: number[] = []
+  for (let f = 0; f < indices.length; f += 3) if (labels[weld.of[indices[f]]] === best) own.push(indices[f], indices[f + 1], indices[f + 2])
+  const to = new Int32Array(positions.length / 3).fill(-1)
+  const kept: number[] = []
+  for (let i = 0; i < own.length; i++) {
+    if (to[own[i]] < 0) {
+      to[own[i]] = kept.length / 3
+      kept.push(positions[3 * own[i]], positions[3 * own[i] + 1], positions[3 * own[i] + 2])
+    }
+    own[i] = to[own[i]]
+  }
+  return { positions: Float32Array.from(kept), indices: Uint32Array.from(own) }
+}

@@ -1,0 +1,22 @@
+import { partOf, type WorkOptions } from '../math'
+import { settleNormalMaps } from '../mesh'
+import type { Take } from '../motion'
+import type { GltfContent } from '../formats'
+import type { Derivation } from './derive'
+import type { Recipe } from './recipe'
+
+/** Everything of a figure that a file can hold. @param takes ids of carried takes to put in; takes of its own always go along */
+export async function contentOf(derivation: Derivation, recipe: Recipe, takes: readonly string[], work: WorkOptions = {}): Promise<GltfContent> {
+  const { mesh, received } = await derivation.shape(recipe, partOf(work, 0, 0.1))
+  const rig = await derivation.rig(recipe, partOf(work, 0.1, 0.3))
+  const skin = await derivation.skin(recipe, partOf(work, 0.3, 0.7))
+  const chosen = recipe.takes.filter(t => takes.includes(t.id))
+  const performed: Take[] = [...rig.takes]
+  for (const [i, take] of chosen.entries()) {
+    performed.push((await derivation.take(recipe, take, partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length))).take)
+  }
+  return {
+    name: recipe.name, mesh, materials: received.materials && settleNormalMaps(received.materials, recipe.normalMaps), images: received.images,
+    skeleton: rig.skeleton, skin, takes: performed,
+  }
+}

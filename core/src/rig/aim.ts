@@ -1,0 +1,81 @@
+import { conjugate, dot, multiply, normalize, quatAt, rotate, sub, type Quat, type Vec3 } from '../math'
+import { aimedRotation, boneDirection, childrenOf, readBends, sideOf, worldPose, type AxisConvention, type Skeleton } from '../skeleton'
+import { recast, sameJoints } from './recast'
+import type { Rig } from './rig'
+
+/**
+ * Aims joints by a convention: one own axis along the bone, another along its hinge. Every other joint,
+ * the skin and every frame of every take stay exactly where they are.
+ * @param only joints to aim; all when left out
+ */
+export function aimJoints(rig: Rig, convention: AxisConvention, only?: ReadonlySet<number>): Rig {
+  const { skeleton } = rig
+  const world = worldPose(skeleton)
+  const wished = aimedRest(skeleton, convention)
+  return recast(rig, sameJoints(skeleton).map((joint, j) => {
+    if (only && !only.has(j)) return joint
+    return { ...joint, rotation: multiply(conjugate(quatAt(world.rotations, j)), wished[j]) }
+  }))
+}
+
+/** World rest rotation of every joint under a convention. A joint without a bone is turned as its parent is. */
+export function aimedRest(skeleton: Skeleton, convention: AxisConvention): Quat[] {
+  const world = worldPose(skeleton)
+  const children = childrenOf(skeleton)
+  const hinges = hingesOf(skeleton)
+  const out: Quat[] = []
+  skeleton.names.forEach((_, j) => {
+    const p = skeleton.parents[j]
+    const bone = boneDirection(skeleton, j, children, world)
+    if (!bone) {
+      // a branching or ending joint keeps its parent's ways; a root without a bone stands like the world
+      out.push(p >= 0 ? out[p] : [0, 0, 0, 1])
+      return
+    }
+    out.push(aimedRotation(bone, hinges[j], convention))
+  })
+  return out
+}
+
+/** The wished hinge of every joint in world space: the natural bend of its limb, across the body elsewhere. */
+function hingesOf(skeleton: Skeleton): Vec3[] {
+  const hinges: Vec3[] = skeleton.names.map(() => [1, 0, 0])
+  const bends = new Map(readBends(skeleton).map(b => [b.role, b]))
+  skeleton.names.forEach((_, j) => {
+    // a joint takes the hinge of the limb it belongs to, however far down
+    for (let p = j; p >= 0; p = skeleton.parents[p]) {
+      const role = skeleton.roles[p]
+      if (!role) continue
+      const side = sideOf(role)
+      if (side === 'middle') return
+      const arm = /Shoulder|Arm|Hand|Thumb|Index|Middle|Ring|Little/.test(role)
+      const bend = bends.get(arm ? `${side}LowerArm` : `${side}LowerLeg`)
+      if (!bend || /Shoulder$/.test(role) || /Foot|Toes/.test(role)) return
+      hinges[j] = bend.hinge
+      return
+    }
+  })
+  return hinges
+}
+
+/** Turns a joint about its own bone, which turns its hinge; nothing else moves. */
+export function turnHinge(rig: Rig, j: number, radians: number): Rig {
+  const { skeleton } = rig
+  const world = worldPose(skeleton)
+  const bone = boneDirection(skeleton, j) ?? rotate(quatAt(world.rotations, j), [0, 1, 0])
+  const axis = rotate(conjugate(quatAt(world.rotations, j)), bone)
+  const s = Math.sin(radians / 2)
+  const turn: Quat = [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(radians / 2)]
+  return recast(rig, sameJoints(skeleton).map((joint, i) => (i === j ? { ...joint, rotation: turn } : joint)))
+}
+
+/** How far a joint's hinge axis is turned about its bone from the hinge its limb asks for, radians, signed. */
+export function hingeOff(skeleton: Skeleton, j: number, hinge: Vec3, wished: Vec3): number {
+  const bone = boneDirection(skeleton, j)
+  if (!bone) return 0
+  const flat = (v: Vec3): Vec3 => normalize(sub(v, [bone[0] * dot(v, bone), bone[1] * dot(v, bone), bone[2] * dot(v, bone)]))
+  const a = flat(hinge), b = flat(wished)
+  const c: Vec3 = [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+  return Math.atan2(dot(c, bone), dot(a, b))
+}
+

@@ -1,0 +1,11 @@
+/** Skeleton, skin and takes as one: edits that keep what hangs on a skeleton right. */
+export * from './rig'
+export * from './edit'
+export * from './apply-edit'
+export * from './recast'
+export * from './transform'
+export * from './move'
+export * from './chain'
+export * from './aim'
+export * from './bend'
+export * from './rest-pose'

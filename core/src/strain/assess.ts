@@ -1,0 +1,171 @@
+import { breather, ChiraxisError, quatAt, angleOf, conjugate, multiply, type Vec3, type WorkOptions } from '../math'
+import { weldByPosition, type Mesh } from '../mesh'
+import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
+import { deform, type Skin } from '../skin'
+import { ALL_POSES, type CheckPose } from './check-poses'
+import { regionsOf, type Regions } from './regions'
+import { canStrike, poseWorld } from './strike'
+import { overSurface } from './over-surface'
+import { triangleAreas, triangleStrain, type TriangleStrain } from './triangle-strain'
+import { volumeLoss } from './volume-loss'
+
+/** Kinds of strain, each drawn and listed alone. */
+export const STRAIN_KINDS = ['stretch', 'squeeze', 'shear', 'volume'] as const
+export type StrainKind = (typeof STRAIN_KINDS)[number]
+
+export interface RegionScore {
+  readonly id: string
+  readonly label: string
+  /** Area-weighted root mean square of strain over all poses, percent: 0 is a body that only turns. */
+  readonly score: number
+  /** Share of the region's volume lost in its worst pose, percent. */
+  readonly volumeLoss: number
+  readonly worstPose: string
+}
+
+/** A place where the skin is strained most in some pose. */
+export interface WorstPlace {
+  readonly region: string
+  readonly pose: string
+  readonly kind: 'stretch' | 'squeeze'
+  /** Percent longer or shorter. */
+  readonly value: number
+  readonly triangle: number
+  /** Where it is on the body as bound, metres. */
+  readonly place: Vec3
+  /** The joint whose turning strains it. */
+  readonly joint: number
+}
+
+export interface Assessment {
+  /** One number for the figure: as for a region, over the whole body. */
+  readonly score: number
+  readonly regions: readonly RegionScore[]
+  /** Worst first, one a region and kind. */
+  readonly worst: readonly WorstPlace[]
+  /** Score of every pose, percent. */
+  readonly poses: readonly { readonly id: string; readonly label: string; readonly score: number }[]
+}
+
+/** Strain beyond this is a fault whatever its size and does not drown the rest. */
+const MOST = 3
+
+/**
+ * Drives the figure through the check poses and measures what its skin goes through.
+ * Strain of a triangle is the larger of its longest stretch and of what brings its shortest back, λ1 − 1 and 1/λ2 − 1.
+ * @throws ChiraxisError `bad-skeleton` where no joint has a role any pose turns
+ */
+export async function assess(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, skin: Skin, work: WorkOptions = {}, poses: readonly CheckPose[] = ALL_POSES): Promise<Assessment> {
+  const pulse = breather(work)
+  const chosen = poses.filter(p => canStrike(skeleton, p))
+  if (chosen.length === 0) throw new ChiraxisError('bad-skeleton', 'No joint of this skeleton has a known role, so no check pose can be struck. Settle the roles in Names.')
+  const { positions, indices } = mesh
+  const areas = triangleAreas(positions, indices)
+  const regions = regionsOf(mesh, skeleton)
+  const regionOf = triangleRegions(indices, regions)
+  const weld = weldByPosition(positions)
+  const count = regions.list.length
+  const sums = new Float64Array(count), whole = new Float64Array(count)
+  const perPose: { id: string; label: string; score: number }[] = []
+  const loss = new Float64Array(count)
+  const worstPose: string[] = regions.list.map(() => '')
+  const most: (WorstPlace | undefined)[][] = regions.list.map(() => [undefined, undefined])
+  const spread = overSurface(mesh, weld, areas)
+  for (const [i, pose] of chosen.entries()) {
+    const posed = poseWorld(skeleton, pose)
+    const bent = deform(positions, skeleton, skin, posed)
+    const strain = triangleStrain(positions, bent, indices)
+    const region = new Float64Array(count), area = new Float64Array(count)
+    for (let f = 0; f < areas.length; f++) {
+      const e = excess(strain, f)
+      region[regionOf[f]] += areas[f] * e * e
+      area[regionOf[f]] += areas[f]
+    }
+    // the worst place is the worst neighbourhood: single slivers do not make one
+    for (const [kind, values] of [strain.stretch, strain.squeeze].entries()) {
+      const around = spread.toVertices(values)
+      for (let f = 0; f < areas.length; f++) {
+        const value = (100 * (around[indices[3 * f]] + around[indices[3 * f + 1]] + around[indices[3 * f + 2]])) / 3
+        const known = most[regionOf[f]][kind]
+        if (known && value <= known.value) continue
+        most[regionOf[f]][kind] = {
+          region: regions.list[regionOf[f]].id, pose: pose.id, kind: kind === 0 ? 'stretch' : 'squeeze', value, triangle: f,
+          place: centreOf(positions, indices, f), joint: -1,
+        }
+      }
+    }
+    let sum = 0, all = 0
+    for (let r = 0; r < count; r++) {
+      sums[r] += region[r]
+      whole[r] += area[r]
+      sum += region[r]
+      all += area[r]
+    }
+    perPose.push({ id: pose.id, label: pose.label, score: all > 0 ? 100 * Math.sqrt(sum / all) : 0 })
+    const lost = volumeLoss(mesh, weld, regions, bent, posed, skeleton)
+    for (let r = 0; r < count; r++) {
+      if (lost[r] <= loss[r]) continue
+      loss[r] = lost[r]
+      worstPose[r] = pose.id
+    }
+    await pulse((i + 1) / chosen.length)
+  }
+  const byId = new Map(chosen.map(p => [p.id, p]))
+  const worst = most.flat().filter((w): w is WorstPlace => w !== undefined && w.value > 5)
+    .map(w => ({ ...w, joint: causeOf(mesh, skeleton, skin, w.triangle, poseWorld(skeleton, byId.get(w.pose)!)) }))
+    .sort((a, b) => severity(b) - severity(a))
+  const total = sums.reduce((a, b) => a + b, 0), area = whole.reduce((a, b) => a + b, 0)
+  return {
+    score: area > 0 ? 100 * Math.sqrt(total / area) : 0,
+    regions: regions.list.flatMap((r, i) => (whole[i] > 0 ? [{ ...r, score: 100 * Math.sqrt(sums[i] / whole[i]), volumeLoss: 100 * loss[i], worstPose: worstPose[i] }] : [])),
+    worst, poses: perPose,
+  }
+}
+
+/** Stretch and squeeze on one scale: a half squeezed counts as much as a doubled. */
+const severity = (w: WorstPlace): number => (w.kind === 'stretch' ? w.value : w.value < 100 ? w.value / (1 - w.value / 100) : Infinity)
+
+function triangleRegions(indices: Mesh['indices'], regions: Regions): Uint8Array {
+  return Uint8Array.from({ length: indices.length / 3 }, (_, f) => regions.of[indices[3 * f]])
+}
+
+/** Strain of a triangle on one scale: the larger of its stretch and of what would bring its squeeze back. */
+export function excess(strain: TriangleStrain, f: number): number {
+  const q = strain.squeeze[f]
+  return Math.min(MOST, Math.max(strain.stretch[f], q < 1 ? q / (1 - q) : MOST))
+}
+
+const centreOf = (p: Float32Array, indices: Mesh['indices'], f: number): Vec3 =>
+  [0, 1, 2].map(k => (p[3 * indices[3 * f] + k] + p[3 * indices[3 * f + 1] + k] + p[3 * indices[3 * f + 2] + k]) / 3) as Vec3
+
+/**
+ * The joint that strains a triangle in a pose: the one whose weight changes most over the triangle, counted by how
+ * differently from the triangle's main joint it moves.
+ */
+export function causeOf(mesh: Pick<Mesh, 'indices'>, skeleton: Skeleton, skin: Skin, triangle: number, posed: WorldPose): number {
+  const bound = bindPose(skeleton)
+  const k = skin.influences
+  const weights = new Map<number, number[]>()
+  for (let c = 0; c < 3; c++) {
+    const v = mesh.indices[3 * triangle + c]
+    for (let i = v * k; i < v * k + k; i++) {
+      if (!(skin.weights[i] > 0)) continue
+      const list = weights.get(skin.joints[i]) ?? [0, 0, 0]
+      list[c] += skin.weights[i]
+      weights.set(skin.joints[i], list)
+    }
+  }
+  const turnOf = (j: number): ReturnType<typeof multiply> => multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j)))
+  const main = [...weights].sort((a, b) => sum(b[1]) - sum(a[1]))[0]?.[0] ?? 0
+  let cause = main, most = 0
+  for (const [j, list] of weights) {
+    const changes = Math.max(...list) - Math.min(...list)
+    const apart = angleOf(multiply(turnOf(j), conjugate(turnOf(main))))
+    if (changes * apart <= most) continue
+    most = changes * apart
+    // of two that part, the lower one in the tree does the turning
+    cause = skeleton.parents[main] === j ? main : j
+  }
+  return cause
+}
+const sum = (list: readonly number[]): number => list.reduce((a, b) => a + b, 0)

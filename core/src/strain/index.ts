@@ -1,0 +1,10 @@
+/** Strain: check poses through the ranges of motion, and what the skin goes through in them. */
+export * from './check-poses'
+export * from './strike'
+export * from './triangle-strain'
+export * from './regions'
+export * from './volume-loss'
+export * from './assess'
+export * from './over-surface'
+export * from './show'
+export * from './range'

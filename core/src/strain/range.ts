@@ -1,0 +1,37 @@
+import { breather, type WorkOptions } from '../math'
+import type { Mesh } from '../mesh'
+import type { Skeleton } from '../skeleton'
+import { deform, type Skin } from '../skin'
+import { excess } from './assess'
+import type { CheckPose } from './check-poses'
+import { regionsOf } from './regions'
+import { poseWorld } from './strike'
+import { triangleAreas, triangleStrain } from './triangle-strain'
+
+/** Strain of each region on the way into a pose. */
+export interface StrainRange {
+  /** How far into the pose, 0..1. */
+  readonly shares: readonly number[]
+  /** Regions that are strained at all, worst first, percent at every share. */
+  readonly regions: readonly { readonly id: string; readonly label: string; readonly scores: readonly number[] }[]
+}
+
+/** Follows the skin from rest into a pose in even steps. */
+export async function strainRange(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, skin: Skin, pose: CheckPose, work: WorkOptions = {}, steps = 10): Promise<StrainRange> {
+  const pulse = breather(work)
+  const areas = triangleAreas(mesh.positions, mesh.indices)
+  const regions = regionsOf(mesh, skeleton)
+  const whole = new Float64Array(regions.list.length)
+  for (let f = 0; f < areas.length; f++) whole[regions.of[mesh.indices[3 * f]]] += areas[f]
+  const shares = Array.from({ length: steps + 1 }, (_, i) => i / steps)
+  const scores: number[][] = regions.list.map(() => [])
+  for (const share of shares) {
+    const strain = triangleStrain(mesh.positions, deform(mesh.positions, skeleton, skin, poseWorld(skeleton, pose, share)), mesh.indices)
+    const sums = new Float64Array(regions.list.length)
+    for (let f = 0; f < areas.length; f++) sums[regions.of[mesh.indices[3 * f]]] += areas[f] * excess(strain, f) ** 2
+    sums.forEach((s, r) => scores[r].push(whole[r] > 0 ? 100 * Math.sqrt(s / whole[r]) : 0))
+    await pulse(share)
+  }
+  const list = regions.list.map((r, i) => ({ ...r, scores: scores[i] })).filter(r => Math.max(...r.scores) > 1)
+  return { shares, regions: list.sort((a, b) => Math.max(...b.scores) - Math.max(...a.scores)) }
+}

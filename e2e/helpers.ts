@@ -12,10 +12,10 @@ export async function open(page: Page, sample?: string): Promise<string[]> {
 }
 
 export async function settled(page: Page): Promise<void> {
-  await expect(page.getByTestId('workbench')).toHaveAttribute('data-ready', 'true', { timeout: 60_000 })
+  await expect(page.getByTestId('workbench')).toHaveAttribute('data-ready', 'true', { timeout: 120_000 })
   // a change may only just have been made
   await page.waitForTimeout(150)
-  await expect(page.getByTestId('workbench')).toHaveAttribute('data-ready', 'true', { timeout: 60_000 })
+  await expect(page.getByTestId('workbench')).toHaveAttribute('data-ready', 'true', { timeout: 120_000 })
 }
 
 export const stop = (page: Page, name: string): Locator => page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name, exact: true })

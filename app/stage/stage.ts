@@ -11,6 +11,7 @@ import { createCameras, fitCamera, reshapeCamera, type Extent, type Rect } from 
 
 export interface Placed { readonly view: ViewName; readonly rect: Rect; readonly main: boolean }
 type Point = readonly [number, number, number]
+const SHEETS_IN_SOFTWARE_MS = 240
 
 /**
  * Everything three.js: one canvas under the large view and the sheets. Draws only when something
@@ -30,6 +31,8 @@ export class Stage {
   private fitted = new Set<string>()
   private dirty: 'none' | 'main' | 'all' = 'none'
   private handle = 0
+  private sheetsAt = -Infinity
+  private sheetsLater?: ReturnType<typeof setTimeout>
   private readonly listeners = new Set<() => void>()
   private widened = 0
   private closeUp?: Extent
@@ -322,7 +325,7 @@ export class Stage {
 
   private draw(): void {
     this.handle = 0
-    const what = this.dirty
+    const what = this.sheetsWait(this.dirty) ? 'main' : this.dirty
     this.dirty = 'none'
     const height = this.canvas.clientHeight
     for (const p of this.placed) {
@@ -339,8 +342,24 @@ export class Stage {
     for (const listener of this.listeners) listener()
   }
 
+  /** In software the sheets follow a moving picture a few times a second; the large view always. */
+  private sheetsWait(what: 'none' | 'main' | 'all'): boolean {
+    if (what !== 'all') return false
+    const since = performance.now() - this.sheetsAt
+    if (!this.isSoft || since > SHEETS_IN_SOFTWARE_MS) {
+      this.sheetsAt = performance.now()
+      return false
+    }
+    this.sheetsLater ??= setTimeout(() => {
+      this.sheetsLater = undefined
+      this.invalidate()
+    }, SHEETS_IN_SOFTWARE_MS - since + 1)
+    return true
+  }
+
   dispose(): void {
     cancelAnimationFrame(this.handle)
+    clearTimeout(this.sheetsLater)
     for (const c of Object.values(this.controls)) c.dispose()
     this.small?.dispose()
     this.clay.dispose()

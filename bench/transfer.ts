@@ -64,7 +64,7 @@ for (let round = 0; round < 15; round++) {
   for (let i = 0; i < 40; i++) await transfer(performer.skeleton, performer.take, figure, { plan })
   best.ours = Math.max(best.ours, (40 * frames) / ((performance.now() - start) / 1000))
   start = performance.now()
-  for (let i = 0; i < 5; i++) await perform(performer.skeleton, performer.take, figure, { ground: true })
+  for (let i = 0; i < 5; i++) await perform(performer.skeleton, performer.take, figure, { plan, ground: true })
   best.corrected = Math.max(best.corrected, (5 * frames) / ((performance.now() - start) / 1000))
 }
 const report = {

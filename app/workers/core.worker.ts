@@ -124,9 +124,10 @@ const api: CoreApi = {
     const roles = recogniseRoles(rig.skeleton)
     const frame = roles.missing.length === 0 ? bodyFrame(rig.skeleton, roles.joints) : ([...IDENTITY] as Quat)
     const none = { left: new Uint8Array(take.frames), right: new Uint8Array(take.frames) }
-    const contacts = roles.missing.length === 0 ? findContacts(rig.skeleton, roles.joints, take, frame) : none
+    const played = { skeleton: rig.skeleton, joints: roles.joints, take, frame }
+    const contacts = roles.missing.length === 0 ? findContacts(played) : none
     const measures = roles.missing.length === 0
-      ? measureTransfer(rig.skeleton, roles.joints, take, frame, rig.skeleton, roles.joints, take, frame, contacts)
+      ? measureTransfer(played, played, contacts)
       : { footSkateMetresPerSecond: 0, handError: 0, footError: 0, clearance: 0 }
     return {
       take, performer: rig.skeleton, performerTake: take, performerFrame: frame, performerScale: 1, performerGround: 0,

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { findContacts, footSkate, lockFeet } from '../src/ground'
+import { findContacts, footSkate, holdFeet } from '../src/ground'
 import { angleOf, conjugate, fromAxisAngle, multiply, quatAt, rotate, vec3At, type Quat, type Vec3 } from '../src/math'
 import { resampleTake, sampleTake, takeSeconds, type Take } from '../src/motion'
 import { worldPose, type Skeleton } from '../src/skeleton'
@@ -111,11 +111,12 @@ describe('resting feet', () => {
   it('are found, and held without moving the hips', () => {
     const take = drift()
     const frame = bodyFrame(s, roles)
-    const contacts = findContacts(s, roles, take, frame)
+    const played = { skeleton: s, joints: roles, take, frame }
+    const contacts = findContacts(played)
     expect(contacts.left.every(v => v === 1)).toBe(true)
-    expect(footSkate(s, roles, take, frame, contacts)).toBeCloseTo(0.03, 3)
-    const held = lockFeet(s, roles, take, frame, contacts)
-    expect(footSkate(s, roles, held, frame, contacts)).toBeLessThan(1e-3)
+    expect(footSkate(played, contacts)).toBeCloseTo(0.03, 3)
+    const held = holdFeet(played, contacts)
+    expect(footSkate({ ...played, take: held }, contacts)).toBeLessThan(1e-3)
     expect([...held.translations]).toEqual([...take.translations])
   })
   it('are measured by perform', async () => {

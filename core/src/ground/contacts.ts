@@ -1,59 +1,71 @@
-import { rotate, vec3At, type Quat, type Vec3 } from '../math'
-import type { Take } from '../motion'
-import { worldPose, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { rotate, vec3At } from '../math'
+import { worldPose } from '../skeleton'
+import { ballRole, quantile, tracksOf, type Played, type Tracks } from './tracks'
 
 /** Frames in which a foot rests on the ground: N flags a foot. */
 export interface Contacts { readonly left: Uint8Array; readonly right: Uint8Array }
 
-/** Where one joint goes over a take, in the body's own frame: one point a frame. */
-export function jointPath(skeleton: Skeleton, take: Take, joint: number, frame: Quat): Vec3[] {
-  const n = skeleton.names.length
-  const pose = worldPoseBuffer(n)
-  return Array.from({ length: take.frames }, (_, f) => {
-    worldPose(skeleton, take.translations, take.rotations, f * n, pose)
-    return rotate(frame, vec3At(pose.positions, joint))
-  })
-}
+/** A resting foot stays this near its lowest height and this slow, in leg lengths and leg lengths a second. */
+const NEAR = 0.04, SLOW = 0.3
+/** Half the time over which speed is told, shortest rest, and shortest lift between two rests, seconds. */
+const LOOK = 1 / 30, SHORTEST = 0.055, BLINK = 0.04
 
 /**
- * Finds foot contacts: the joint at the ball of the foot (or the ankle) stays near its lowest height and
- * nearly still. Thresholds are shares of leg length; single-frame gaps are closed.
+ * Finds foot contacts: the ball of the foot (or the ankle) stays near its lowest height and nearly still. Everything is told in
+ * seconds and leg lengths, so that rate, unit and size of the recording do not matter.
+ * @param tracks of the balls of both feet, where they are at hand
  */
-export function findContacts(skeleton: Skeleton, roles: Readonly<Record<string, number>>, take: Take, frame: Quat): Contacts {
+export function findContacts(played: Played, tracks: Tracks = tracksOf(played, ['left', 'right'].map(s => ballRole(played.joints, s as 'left')))): Contacts {
+  const { skeleton, joints, take, frame } = played
   const rest = worldPose(skeleton)
-  const at = (j: number): Vec3 => rotate(frame, vec3At(rest.positions, j))
+  const height = (j: number): number => rotate(frame, vec3At(rest.positions, j))[1]
   const side = (name: 'left' | 'right'): Uint8Array => {
-    const joint = roles[`${name}Toes`] ?? roles[`${name}Foot`]
+    const role = ballRole(joints, name)
+    const track = tracks[role]
     const flags = new Uint8Array(take.frames)
-    if (joint === undefined) return flags
-    const leg = Math.abs(at(roles.hips)[1] - at(joint)[1]) || 1
-    const path = jointPath(skeleton, take, joint, frame)
-    const low = path.map(p => p[1]).sort((a, b) => a - b)[Math.floor(path.length * 0.05)]
+    if (!track) return flags
+    const leg = Math.abs(height(joints.hips) - height(joints[role])) || 1
+    const heights = new Float32Array(take.frames)
+    for (let f = 0; f < take.frames; f++) heights[f] = track[3 * f + 1]
+    const low = quantile(heights, 0.05)
+    const reach = Math.max(1, Math.round(LOOK * take.fps))
     for (let f = 0; f < take.frames; f++) {
-      const a = path[Math.max(0, f - 1)], b = path[Math.min(take.frames - 1, f + 1)]
-      const span = Math.max(1, Math.min(take.frames - 1, f + 1) - Math.max(0, f - 1)) / take.fps
-      const speed = Math.hypot(b[0] - a[0], b[1] - a[1], b[2] - a[2]) / span
-      if (path[f][1] < low + 0.04 * leg && speed < 0.3 * leg) flags[f] = 1
+      if (heights[f] >= low + NEAR * leg) continue
+      const a = Math.max(0, f - reach), b = Math.min(take.frames - 1, f + reach)
+      const span = Math.max(1, b - a) / take.fps
+      const dx = track[3 * b] - track[3 * a], dy = track[3 * b + 1] - track[3 * a + 1], dz = track[3 * b + 2] - track[3 * a + 2]
+      if (Math.sqrt(dx * dx + dy * dy + dz * dz) / span < SLOW * leg) flags[f] = 1
     }
-    for (let f = 1; f < take.frames - 1; f++) if (flags[f - 1] && flags[f + 1]) flags[f] = 1
+    forgetRuns(flags, 0, Math.round(BLINK * take.fps))
+    forgetRuns(flags, 1, Math.floor(SHORTEST * take.fps))
     return flags
   }
   return { left: side('left'), right: side('right') }
 }
 
-/** Mean speed over the ground of resting feet, metres a second; 0 where no foot rests. */
-export function footSkate(skeleton: Skeleton, roles: Readonly<Record<string, number>>, take: Take, frame: Quat, contacts: Contacts): number {
+/** Turns runs of `value` of at most `longest` frames into their neighbours' value; those at the ends stay. */
+function forgetRuns(flags: Uint8Array, value: 0 | 1, longest: number): void {
+  for (let f = 0; f < flags.length; f++) {
+    if (flags[f] !== value) continue
+    let end = f
+    while (end + 1 < flags.length && flags[end + 1] === value) end++
+    if (f > 0 && end + 1 < flags.length && end - f + 1 <= longest) flags.fill(1 - value, f, end + 1)
+    f = end
+  }
+}
+
+/** Mean speed over the ground of resting feet, units a second; 0 where no foot rests. */
+export function footSkate(played: Played, contacts: Contacts, tracks: Tracks = tracksOf(played, ['left', 'right'].map(s => ballRole(played.joints, s as 'left')))): number {
   let way = 0
   let steps = 0
   for (const name of ['left', 'right'] as const) {
-    const joint = roles[`${name}Toes`] ?? roles[`${name}Foot`]
-    if (joint === undefined) continue
-    const path = jointPath(skeleton, take, joint, frame)
-    for (let f = 1; f < take.frames; f++) {
+    const track = tracks[ballRole(played.joints, name)]
+    if (!track) continue
+    for (let f = 1; f < played.take.frames; f++) {
       if (!contacts[name][f] || !contacts[name][f - 1]) continue
-      way += Math.hypot(path[f][0] - path[f - 1][0], path[f][2] - path[f - 1][2])
+      way += Math.hypot(track[3 * f] - track[3 * f - 3], track[3 * f + 2] - track[3 * f - 1])
       steps++
     }
   }
-  return steps > 0 ? (way / steps) * take.fps : 0
+  return steps > 0 ? (way / steps) * played.take.fps : 0
 }

@@ -1,3 +1,4 @@
 /** Feet and the ground: contacts found, skate measured, feet held. */
+export * from './tracks'
 export * from './contacts'
-export * from './lock-feet'
+export * from './hold-feet'

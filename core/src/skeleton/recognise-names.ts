@@ -4,20 +4,22 @@ const PARTS: readonly (readonly [string, readonly string[]])[] = [
   ['LowerArm', ['lowerarm', 'forearm', 'lowarm', 'armlower', 'elbow', 'radius']],
   ['UpperLeg', ['upperleg', 'upleg', 'legupper', 'thigh', 'femur']],
   ['LowerLeg', ['lowerleg', 'lowleg', 'leglower', 'shin', 'shank', 'calf', 'tibia', 'knee']],
-  ['Shoulder', ['clavicle', 'collar', 'collarbone', 'clav']],
+  ['Shoulder', ['clavicle', 'collar', 'collarbone', 'clav', 'scapula']],
   ['Toes', ['toebase', 'toes', 'toe', 'ball', 'forefoot']],
   ['Foot', ['foot', 'ankle']],
   ['Hand', ['hand', 'wrist', 'palm']],
   ['hips', ['hips', 'pelvis', 'hip']],
-  ['upperChest', ['upperchest', 'chestupper', 'thorax', 'upback']],
+  ['upperChest', ['upperchest', 'chestupper', 'thorax', 'upback', 'upperback']],
   ['chest', ['chest', 'ribcage', 'midback']],
-  ['spine', ['spine', 'torso', 'abdomen', 'waist', 'lowback', 'lumbar', 'belly', 'back']],
-  ['neck', ['neck', 'neckbase', 'cervical']],
+  ['spine', ['spine', 'torso', 'abdomen', 'waist', 'lowback', 'lowerback', 'lumbar', 'belly', 'back']],
+  ['neck', ['neck', 'neckbase', 'lowerneck', 'cervical']],
   ['head', ['head', 'skull']],
-  ['Shoulder', ['shoulder']],
+  ['Shoulder', ['shoulder', 'shldr']],
   ['UpperArm', ['arm']],
   ['LowerLeg', ['leg']],
 ]
+
+const KNOWN = new Set(PARTS.flatMap(([, words]) => words))
 
 /** Joints that carry flesh or props but stand for no part of their own. */
 const EXTRA = /twist|roll|helper|prop|weapon|attach|socket|corrective|end$|nub|site|ik$|pole|target|thumb|index|middle|ring|pinky|little|finger|eye|jaw|hair|tongue|lip|brow|lid/
@@ -55,10 +57,14 @@ export function readName(name: string, prefix: string): NameReading {
     } else if (/^right./.test(word)) {
       side ??= 'right'
       rest.push(word.slice(5))
+    } else if (/^[lr]./.test(word) && KNOWN.has(word.slice(1)) && !KNOWN.has(word)) {
+      // a side letter written without a break
+      side ??= word[0] === 'l' ? 'left' : 'right'
+      rest.push(word.slice(1))
     } else rest.push(word)
   }
   const joined = rest.join('')
-  if (EXTRA.test(joined)) return { side, number, extra: true }
+  if (EXTRA.test(joined) && !/^(neck|head)/.test(joined)) return { side, number, extra: true }
   const exact = PARTS.find(([, list]) => list.includes(joined))
   const part = exact?.[0] ?? PARTS.find(([, list]) => list.some(w => rest.includes(w)))?.[0] ?? PARTS.find(([, list]) => list.some(w => w.length > 4 && joined.includes(w)))?.[0]
   return { part: part === 'hips' && side ? 'UpperLeg' : part, side, number, extra: false }

@@ -79,12 +79,53 @@ function byNames(skeleton: Skeleton): Record<string, number> {
   readings.forEach((r, j) => {
     if (!r.extra && !r.side && r.part && ['hips', 'neck', 'head'].includes(r.part)) take(r.part, j)
   })
+  for (const side of ['left', 'right'] as const) straightenLimbs(skeleton, roles, readings, side)
+  const fork = commonAncestor(skeleton, roles.leftUpperLeg, roles.rightUpperLeg)
+  // hips are what both legs hang on, whatever they are called
+  if (fork >= 0 && (roles.hips === undefined || !isBelow(skeleton, roles.leftUpperLeg, roles.hips))) roles.hips = fork
   if (roles.hips !== undefined) assignSpine(skeleton, roles)
   return roles
 }
 
+/** What the names of a limb leave open is told by how its joints hang. */
+function straightenLimbs(skeleton: Skeleton, roles: Record<string, number>, readings: readonly { part?: string; extra: boolean }[], side: 'left' | 'right'): void {
+  const above = (role: string): number | undefined => {
+    let p = roles[role] === undefined ? -1 : skeleton.parents[roles[role]]
+    while (p >= 0 && readings[p].extra) p = skeleton.parents[p]
+    return p < 0 ? undefined : p
+  }
+  const arm = above(`${side}LowerArm`)
+  const part = arm === undefined ? 'none' : readings[arm].part
+  if (arm !== undefined && arm !== roles[`${side}UpperArm`] && (part === undefined || part === 'UpperArm' || part === 'Shoulder') && arm !== roles.hips) {
+    const was = roles[`${side}UpperArm`]
+    if (was !== undefined && isBelow(skeleton, arm, was)) roles[`${side}Shoulder`] ??= was
+    roles[`${side}UpperArm`] = arm
+  }
+  // where ankle and foot are two joints, the second is the toes'
+  const foot = roles[`${side}Foot`]
+  if (foot === undefined || roles[`${side}Toes`] !== undefined) return
+  const ball = readings.findIndex((r, j) => !r.extra && r.part === 'Foot' && j !== foot && isBelow(skeleton, j, foot))
+  if (ball >= 0) roles[`${side}Toes`] = ball
+}
+
+function commonAncestor(skeleton: Skeleton, a: number | undefined, b: number | undefined): number {
+  if (a === undefined || b === undefined) return -1
+  for (let p = skeleton.parents[a]; p >= 0; p = skeleton.parents[p]) if (isBelow(skeleton, b, p)) return p
+  return -1
+}
+
 /** Names the joints between hips and neck by their order, whatever they are called. */
 function assignSpine(skeleton: Skeleton, roles: Record<string, number>): void {
+  const chest = commonAncestor(skeleton, roles.leftUpperArm, roles.rightUpperArm)
+  if (roles.head !== undefined && chest >= 0 && isBelow(skeleton, roles.head, chest)) {
+    const way: number[] = []
+    for (let p = skeleton.parents[roles.head]; p >= 0 && p !== chest; p = skeleton.parents[p]) way.unshift(p)
+    // the neck begins above where the arms leave
+    if (roles.neck === undefined || !isBelow(skeleton, roles.head, roles.neck)) {
+      delete roles.neck
+      if (way.length > 0) roles.neck = way[0]
+    }
+  }
   const top = roles.neck ?? roles.head ?? roles.leftShoulder ?? roles.leftUpperArm
   if (top === undefined) return
   const chain: number[] = []

@@ -4,33 +4,61 @@ import { worldPose, worldPoseBuffer } from '../skeleton'
 import type { TransferPlan } from './prepare'
 import type { Travel } from './travel'
 
-/** Carries a take over a prepared pair of skeletons: the hot loop, flat arrays only. */
+/** Frames between two breaths. */
+const CHUNK = 512
+
+/** Carries a take over a prepared pair of skeletons. */
 export async function carry(plan: TransferPlan, take: Take, travel: Travel, work: WorkOptions = {}): Promise<Take> {
   const pulse = breather(work)
-  const { direct, world, needed, performerSkeleton, figureSkeleton } = plan
-  const P = performerSkeleton.names.length
+  const { figureSkeleton } = plan
   const F = figureSkeleton.names.length
   const rotations = new Float32Array(4 * F * take.frames)
   const translations = new Float32Array(3 * F * take.frames)
   // what nobody plays stays at rest; every frame starts as the one rest frame
   if (plan.follow.includes(undefined)) repeat(rotations, figureSkeleton.restRotations)
   repeat(translations, figureSkeleton.restTranslations)
+  const series = turnSeries(plan.world.t)
+  for (let f = 0; f < take.frames; f += CHUNK) {
+    await pulse(f / take.frames)
+    carryFrames(plan, take, rotations, series, f, Math.min(take.frames, f + CHUNK))
+  }
+  const carried: Take = { name: take.name, fps: take.fps, frames: take.frames, rotations, translations }
+  placeHips(plan, take, carried, travel)
+  return carried
+}
+
+/** The hot loop, flat arrays only; apart from the waiting above it, which would keep it from being compiled well. */
+function carryFrames(plan: TransferPlan, take: Take, rotations: Float32Array, series: Float64Array, first: number, end: number): void {
+  const { direct, world, needed, performerSkeleton, figureSkeleton } = plan
+  const P = performerSkeleton.names.length
+  const F = figureSkeleton.names.length
   const source = take.rotations
   const pParents = performerSkeleton.parents
   const fParents = figureSkeleton.parents
   const pw = new Float64Array(4 * P)
   const fw = new Float64Array(4 * F)
   const other = new Float64Array(4)
-  const [cx, cy, cz, cw] = plan.toFigure
+  const root = Float64Array.from(plan.toFigure)
+  const { joints: singleJoints, from: singles, matrices } = plan.single
+  const nSingle = singleJoints.length
   const nDirect = direct.joints.length
   const nWorld = world.joints.length
   const { joints, from, to, path, constants } = direct
   const wc = world.constants
 
-  for (let f = 0; f < take.frames; f++) {
-    if ((f & 511) === 0) await pulse(f / take.frames)
+  for (let f = first; f < end; f++) {
     const base = f * P
     const out = f * F
+    for (let i = 0; i < nSingle; i++) {
+      const r = 4 * (base + singles[i])
+      const x = source[r], y = source[r + 1], z = source[r + 2], w = source[r + 3]
+      const o = 4 * (out + singleJoints[i])
+      const m = 16 * i
+      rotations[o] = matrices[m] * x + matrices[m + 1] * y + matrices[m + 2] * z + matrices[m + 3] * w
+      rotations[o + 1] = matrices[m + 4] * x + matrices[m + 5] * y + matrices[m + 6] * z + matrices[m + 7] * w
+      rotations[o + 2] = matrices[m + 8] * x + matrices[m + 9] * y + matrices[m + 10] * z + matrices[m + 11] * w
+      rotations[o + 3] = matrices[m + 12] * x + matrices[m + 13] * y + matrices[m + 14] * z + matrices[m + 15] * w
+    }
     for (let i = 0; i < nDirect; i++) {
       const c = 8 * i
       let x = constants[c], y = constants[c + 1], z = constants[c + 2], w = constants[c + 3]
@@ -56,9 +84,8 @@ export async function carry(plan: TransferPlan, take: Take, travel: Travel, work
     for (let i = 0; i < needed.length; i++) {
       const j = needed[i]
       const p = pParents[j]
-      const r = 4 * (base + j)
-      if (p < 0) times(pw, 4 * j, cx, cy, cz, cw, source[r], source[r + 1], source[r + 2], source[r + 3])
-      else times(pw, 4 * j, pw[4 * p], pw[4 * p + 1], pw[4 * p + 2], pw[4 * p + 3], source[r], source[r + 1], source[r + 2], source[r + 3])
+      if (p < 0) timesTake(pw, 4 * j, root, 0, source, 4 * (base + j))
+      else timesTake(pw, 4 * j, pw, 4 * p, source, 4 * (base + j))
     }
     for (let i = 0; i < nWorld; i++) {
       const j = world.joints[i]
@@ -67,16 +94,14 @@ export async function carry(plan: TransferPlan, take: Take, travel: Travel, work
       const p = fParents[j]
       const a = 4 * world.a[i]
       if (a < 0) {
-        if (p < 0) times(fw, o, 0, 0, 0, 1, wc[c], wc[c + 1], wc[c + 2], wc[c + 3])
-        else times(fw, o, fw[4 * p], fw[4 * p + 1], fw[4 * p + 2], fw[4 * p + 3], wc[c], wc[c + 1], wc[c + 2], wc[c + 3])
+        if (p < 0) times(fw, o, NONE, 0, wc, c)
+        else times(fw, o, fw, 4 * p, wc, c)
         continue
       }
-      times(fw, o, pw[a], pw[a + 1], pw[a + 2], pw[a + 3], wc[c], wc[c + 1], wc[c + 2], wc[c + 3])
-      const t = world.t[i]
-      if (t > 0) {
-        const b = 4 * world.b[i]
-        times(other, 0, pw[b], pw[b + 1], pw[b + 2], pw[b + 3], wc[c + 4], wc[c + 5], wc[c + 6], wc[c + 7])
-        turnTowards(fw, o, other, t)
+      times(fw, o, pw, a, wc, c)
+      if (world.t[i] > 0) {
+        times(other, 0, pw, 4 * world.b[i], wc, c + 4)
+        turnTowards(fw, o, other, world.t, i, series)
       }
       if (world.writes[i] === 0) continue
       const r = 4 * (out + j)
@@ -95,9 +120,6 @@ export async function carry(plan: TransferPlan, take: Take, travel: Travel, work
       }
     }
   }
-  const carried: Take = { name: take.name, fps: take.fps, frames: take.frames, rotations, translations }
-  placeHips(plan, take, carried, travel)
-  return carried
 }
 
 /** Fills an array with copies of a frame, doubling what is there. */
@@ -107,12 +129,42 @@ function repeat(out: Float32Array, frame: Float32Array): void {
   for (let n = frame.length; n < out.length; n *= 2) out.copyWithin(n, 0, Math.min(n, out.length - n))
 }
 
-/** out[o] = a · b. One kind of array only, so that the engine compiles it to plain loads and stores. */
-function times(out: Float64Array, o: number, ax: number, ay: number, az: number, aw: number, bx: number, by: number, bz: number, bw: number): void {
+const NONE = Float64Array.of(0, 0, 0, 1)
+
+/** out[o] = a[m] · b[n]. Arrays and places only: numbers handed over one by one would be boxed. */
+function times(out: Float64Array, o: number, a: Float64Array, m: number, b: Float64Array, n: number): void {
+  const ax = a[m], ay = a[m + 1], az = a[m + 2], aw = a[m + 3]
+  const bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]
   out[o] = aw * bx + ax * bw + ay * bz - az * by
   out[o + 1] = aw * by - ax * bz + ay * bw + az * bx
   out[o + 2] = aw * bz + ax * by - ay * bx + az * bw
   out[o + 3] = aw * bw - ax * bx - ay * by - az * bz
+}
+
+/** The same with the second factor from a take. */
+function timesTake(out: Float64Array, o: number, a: Float64Array, m: number, b: Float32Array, n: number): void {
+  const ax = a[m], ay = a[m + 1], az = a[m + 2], aw = a[m + 3]
+  const bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]
+  out[o] = aw * bx + ax * bw + ay * bz - az * by
+  out[o + 1] = aw * by - ax * bz + ay * bw + az * bx
+  out[o + 2] = aw * bz + ax * by - ay * bx + az * bw
+  out[o + 3] = aw * bw - ax * bx - ay * by - az * bz
+}
+
+/** Terms of the series below; neighbouring spine joints never need more. */
+const TERMS = 6
+
+/** Per joint the series of sin((1−t)θ)/sin θ and sin(tθ)/sin θ in cos θ − 1: 2·TERMS numbers (Eberly 2011). */
+function turnSeries(shares: Float64Array): Float64Array {
+  const out = new Float64Array(2 * TERMS * shares.length)
+  shares.forEach((t, n) => {
+    for (let i = 1; i <= TERMS; i++) {
+      const u = 1 / (i * (2 * i + 1)), v = i / (2 * i + 1)
+      out[2 * TERMS * n + i - 1] = u * (1 - t) * (1 - t) - v
+      out[2 * TERMS * n + TERMS + i - 1] = u * t * t - v
+    }
+  })
+  return out
 }
 
 /**
@@ -120,22 +172,22 @@ function times(out: Float64Array, o: number, ax: number, ay: number, az: number,
  * (Eberly 2011, "A fast and accurate algorithm for computing SLERP"), which neighbouring spine joints
  * never take far enough from zero to need trigonometry.
  */
-function turnTowards(out: Float64Array, o: number, b: Float64Array, t: number): void {
+function turnTowards(out: Float64Array, o: number, b: Float64Array, shares: Float64Array, n: number, series: Float64Array): void {
+  const t = shares[n]
+  const at = 2 * TERMS * n
   const d = out[o] * b[0] + out[o + 1] * b[1] + out[o + 2] * b[2] + out[o + 3] * b[3]
   const c = Math.abs(d)
   let wa: number
   let wb: number
   if (c > 0.9) {
     const m = c - 1
-    const s = 1 - t
-    const tt = t * t, ss = s * s
     let a1 = 1, b1 = 1
-    for (let i = 6; i >= 1; i--) {
-      const u = 1 / (i * (2 * i + 1)), v = i / (2 * i + 1)
-      a1 = 1 + (u * ss - v) * m * a1
-      b1 = 1 + (u * tt - v) * m * b1
+    // within 16 degrees three terms are exact to 1e-8
+    for (let i = c > 0.99 ? 2 : TERMS - 1; i >= 0; i--) {
+      a1 = 1 + series[at + i] * m * a1
+      b1 = 1 + series[at + TERMS + i] * m * b1
     }
-    wa = s * a1
+    wa = (1 - t) * a1
     wb = t * b1
   } else {
     const angle = Math.acos(c)

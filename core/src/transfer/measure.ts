@@ -1,57 +1,61 @@
-import { distance, scale, sub, vec3At, rotate, type Quat, type Vec3 } from '../math'
-import type { Take } from '../motion'
-import { worldPose, worldPoseBuffer, type Skeleton } from '../skeleton'
-import { footSkate, type Contacts } from '../ground/contacts'
+import { distance, rotate, vec3At, type Vec3 } from '../math'
+import { ballRole, footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../ground'
+import { worldPose } from '../skeleton'
 
 /** How well a transferred take keeps what the performer did; lengths as shares of the figure's height over its feet. */
 export interface TransferMeasures {
   readonly footSkateMetresPerSecond: number
-  /** Mean distance of hands and feet from where the performer's are, told from the hips and scaled by limb reach. */
+  /** Mean distance of hands and feet from where the performer's are, told from the shoulder or hip and scaled by limb reach. */
   readonly handError: number
   readonly footError: number
   /** Lowest height of a foot joint over the ground, metres as a share of height: negative is under the floor. */
   readonly clearance: number
 }
 
+const SIDES = ['left', 'right'] as const
+const LIMBS = SIDES.flatMap(s => [[`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`], [`${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`]])
+
+/** What {@link measureTransfer} looks at. */
+export const measuredRoles = (joints: Readonly<Record<string, number>>): string[] => [...new Set([...LIMBS.flatMap(([a, , c]) => [a, c]), ...SIDES.map(s => ballRole(joints, s))])]
+
 /** Measures a transferred take against the performer's. */
-export function measureTransfer(
-  performer: Skeleton, pRoles: Readonly<Record<string, number>>, pTake: Take, pFrame: Quat,
-  figure: Skeleton, fRoles: Readonly<Record<string, number>>, fTake: Take, fFrame: Quat, contacts: Contacts,
-): TransferMeasures {
-  const rest = (s: Skeleton, frame: Quat): Vec3[] => {
-    const w = worldPose(s)
-    return s.names.map((_, j) => rotate(frame, vec3At(w.positions, j)))
-  }
-  const pr = rest(performer, pFrame)
-  const fr = rest(figure, fFrame)
-  const reach = (p: readonly Vec3[], roles: Readonly<Record<string, number>>, chain: readonly string[]): number =>
-    chain.slice(1).reduce((sum, r, i) => sum + distance(p[roles[r]], p[roles[chain[i]]]), 0)
-  const limbs = [
-    ...['left', 'right'].map(s => ({ end: 'Hand', chain: [`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`] })),
-    ...['left', 'right'].map(s => ({ end: 'Foot', chain: [`${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`] })),
-  ].map(l => ({ ...l, ratio: reach(fr, fRoles, l.chain) / (reach(pr, pRoles, l.chain) || 1) }))
+export function measureTransfer(performer: Played, figure: Played, contacts: Contacts, theirs: Tracks = tracksOf(performer, measuredRoles(performer.joints)), own: Tracks = tracksOf(figure, measuredRoles(figure.joints))): TransferMeasures {
+  const pr = restPlaces(performer)
+  const fr = restPlaces(figure)
+  const reach = (p: readonly Vec3[], joints: Readonly<Record<string, number>>, limb: readonly string[]): number => distance(p[joints[limb[0]]], p[joints[limb[1]]]) + distance(p[joints[limb[1]]], p[joints[limb[2]]])
   const height = Math.max(...fr.map(p => p[1])) - Math.min(...fr.map(p => p[1])) || 1
-  const pp = worldPoseBuffer(performer.names.length)
-  const fp = worldPoseBuffer(figure.names.length)
   const sums = { Hand: 0, Foot: 0 }
-  let lowest = Infinity
-  const floor = Math.min(...['leftToes', 'rightToes', 'leftFoot', 'rightFoot'].flatMap(r => (fRoles[r] === undefined ? [] : [fr[fRoles[r]][1]])))
-  for (let f = 0; f < fTake.frames; f++) {
-    worldPose(performer, pTake.translations, pTake.rotations, f * performer.names.length, pp)
-    worldPose(figure, fTake.translations, fTake.rotations, f * figure.names.length, fp)
-    for (const limb of limbs) {
-      const theirs = rotate(pFrame, sub(vec3At(pp.positions, pRoles[limb.chain[2]]), vec3At(pp.positions, pRoles[limb.chain[0]])))
-      const own = rotate(fFrame, sub(vec3At(fp.positions, fRoles[limb.chain[2]]), vec3At(fp.positions, fRoles[limb.chain[0]])))
-      sums[limb.end as 'Hand' | 'Foot'] += distance(own, scale(theirs, limb.ratio))
-      if (limb.end === 'Foot') {
-        const toes = fRoles[limb.chain[2].replace('Foot', 'Toes')] ?? fRoles[limb.chain[2]]
-        lowest = Math.min(lowest, rotate(fFrame, vec3At(fp.positions, toes))[1] - floor)
-      }
+  const frames = figure.take.frames
+  for (const limb of LIMBS) {
+    const a = theirs[limb[0]], b = theirs[limb[2]], c = own[limb[0]], d = own[limb[2]]
+    if (!a || !b || !c || !d) continue
+    const ratio = reach(fr, figure.joints, limb) / (reach(pr, performer.joints, limb) || 1)
+    let sum = 0
+    for (let i = 0; i < 3 * frames; i += 3) {
+      const x = d[i] - c[i] - ratio * (b[i] - a[i]), y = d[i + 1] - c[i + 1] - ratio * (b[i + 1] - a[i + 1]), z = d[i + 2] - c[i + 2] - ratio * (b[i + 2] - a[i + 2])
+      sum += Math.sqrt(x * x + y * y + z * z)
     }
+    sums[limb[2].endsWith('Hand') ? 'Hand' : 'Foot'] += sum
   }
-  const n = Math.max(1, 2 * fTake.frames)
-  return {
-    footSkateMetresPerSecond: footSkate(figure, fRoles, fTake, fFrame, contacts),
-    handError: sums.Hand / n / height, footError: sums.Foot / n / height, clearance: lowest / height,
+  const n = Math.max(1, 2 * frames)
+  return { footSkateMetresPerSecond: footSkate(figure, contacts, own), handError: sums.Hand / n / height, footError: sums.Foot / n / height, clearance: lowestBall(figure, fr, own) / height }
+}
+
+/** Joints at rest, in the body's own frame. */
+function restPlaces({ skeleton, frame }: Played): Vec3[] {
+  const world = worldPose(skeleton)
+  return skeleton.names.map((_, j) => rotate(frame, vec3At(world.positions, j)))
+}
+
+/** Lowest height of the ball of a foot over where it stands. */
+function lowestBall({ joints }: Played, rest: readonly Vec3[], tracks: Tracks): number {
+  let lowest = Infinity
+  for (const side of SIDES) {
+    const role = ballRole(joints, side)
+    const track = tracks[role]
+    if (!track) continue
+    const floor = rest[joints[role]][1]
+    for (let i = 1; i < track.length; i += 3) lowest = Math.min(lowest, track[i] - floor)
   }
+  return Number.isFinite(lowest) ? lowest : 0
 }

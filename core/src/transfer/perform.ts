@@ -1,7 +1,7 @@
 import type { Take } from '../motion'
 import type { Skeleton } from '../skeleton'
-import { findContacts, lockFeet, type Contacts } from '../ground'
-import { measureTransfer, type TransferMeasures } from './measure'
+import { ballRole, findContacts, holdFeet, tracksOf, type Contacts, type Played } from '../ground'
+import { measuredRoles, measureTransfer, type TransferMeasures } from './measure'
 import { transfer, type Transferred, type TransferOptions } from './transfer'
 
 export interface PerformOptions extends TransferOptions {
@@ -14,9 +14,11 @@ export interface Performed extends Transferred { readonly measures: TransferMeas
 /** A take carried over, its feet held to the ground as the performer's were, and measured. */
 export async function perform(performer: Skeleton, take: Take, figure: Skeleton, options: PerformOptions = {}): Promise<Performed> {
   const moved = await transfer(performer, take, figure, options)
-  const { performerFrame: pFrame, figureFrame: fFrame } = moved
-  const contacts = findContacts(performer, moved.performer.joints, take, pFrame)
-  const grounded = options.ground === false ? moved.take : lockFeet(figure, moved.figure.joints, moved.take, fFrame, contacts)
-  const measures = measureTransfer(performer, moved.performer.joints, take, pFrame, figure, moved.figure.joints, grounded, fFrame, contacts)
-  return { ...moved, take: grounded, measures, contacts }
+  const theirs: Played = { skeleton: performer, joints: moved.performer.joints, take, frame: moved.performerFrame }
+  const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
+  const contacts = findContacts(theirs, tracks)
+  const carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
+  const balls = (['left', 'right'] as const).map(s => ballRole(carried.joints, s))
+  const grounded: Played = options.ground === false ? carried : { ...carried, take: holdFeet(carried, contacts, tracksOf(carried, balls)) }
+  return { ...moved, take: grounded.take, measures: measureTransfer(theirs, grounded, contacts, tracks), contacts }
 }

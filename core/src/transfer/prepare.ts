@@ -36,7 +36,9 @@ export interface TransferPlan {
   readonly match: Readonly<Record<string, Quat>>
   /** What each figure joint follows; undefined keeps its rest turn. */
   readonly follow: readonly (ChainShare | undefined)[]
-  /** Joints solved from local turns: joint, first and end place in `path`, constants 8 numbers each. */
+  /** Joints that follow one local turn of the performer's: joint, performer joint, and what L · q · K does to q as a matrix, 16 numbers row by row. */
+  readonly single: { readonly joints: Int32Array; readonly from: Int32Array; readonly matrices: Float64Array }
+  /** Joints that follow several local turns: joint, first and end place in `path`, constants 8 numbers each. */
   readonly direct: { readonly joints: Int32Array; readonly from: Int32Array; readonly to: Int32Array; readonly path: Int32Array; readonly constants: Float64Array }
   /** Joints solved through world turns, parents first: joint, both performer joints, share, constants 8 numbers each. */
   readonly world: { readonly joints: Int32Array; readonly a: Int32Array; readonly b: Int32Array; readonly t: Float64Array; readonly constants: Float64Array; readonly writes: Uint8Array }
@@ -111,17 +113,20 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     need(share.b)
     world.push({ joint: j, share, ka: constant(share.a, j), kb: constant(share.b, j) })
   }
-  const paths = direct.flatMap(d => d.path)
+  const single = direct.filter(d => d.path.length === 1)
+  const several = direct.filter(d => d.path.length !== 1)
+  const paths = several.flatMap(d => d.path)
   let end = 0
-  const starts = direct.map(d => (end += d.path.length) - d.path.length)
+  const starts = several.map(d => (end += d.path.length) - d.path.length)
   return {
     performer: pr, figure: fr, performerSkeleton: performer, figureSkeleton: figure, performerFrame, figureFrame, toFigure, match, follow,
     performerHips: framedPositions(performer, performerFrame)[pr.joints.hips], figureHips: framedPositions(figure, figureFrame)[fr.joints.hips],
     performerStance: stanceOf(performer, pr.joints, performerFrame), figureStance: stanceOf(figure, fr.joints, figureFrame),
+    single: { joints: Int32Array.from(single, d => d.joint), from: Int32Array.from(single, d => d.path[0]), matrices: Float64Array.from(single.flatMap(d => sandwich(d.left, d.right))) },
     direct: {
-      joints: Int32Array.from(direct, d => d.joint), from: Int32Array.from(starts),
-      to: Int32Array.from(direct, (d, i) => starts[i] + d.path.length),
-      path: Int32Array.from(paths), constants: Float64Array.from(direct.flatMap(d => [...d.left, ...d.right])),
+      joints: Int32Array.from(several, d => d.joint), from: Int32Array.from(starts),
+      to: Int32Array.from(several, (d, i) => starts[i] + d.path.length),
+      path: Int32Array.from(paths), constants: Float64Array.from(several.flatMap(d => [...d.left, ...d.right])),
     },
     world: {
       joints: Int32Array.from(world, w => w.joint), a: Int32Array.from(world, w => w.share?.a ?? -1), b: Int32Array.from(world, w => w.share?.b ?? -1),
@@ -130,6 +135,12 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     },
     needed: Int32Array.from([...needed].sort((x, y) => x - y)),
   }
+}
+
+/** The matrix of q ↦ left · q · right, row by row. */
+function sandwich(left: Quat, right: Quat): number[] {
+  const columns = ([[1, 0, 0, 0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]] as Quat[]).map(q => multiply(multiply(left, q), right))
+  return [0, 1, 2, 3].flatMap(row => columns.map(c => c[row]))
 }
 
 /** The joints on the way from below `ancestor` (-1: from the root) down to `joint`, or undefined where it is no ancestor. */

@@ -1,6 +1,6 @@
 import { conjugate, distance, dot, rotate, vec3At, type Quat } from '../math'
 import type { Take } from '../motion'
-import { worldPose, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
+import { poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
 
 /** How the hips' travel is carried over. */
@@ -62,11 +62,12 @@ function lowestFoot(skeleton: Skeleton, roles: Readonly<Record<string, number>>,
   const feet = FEET.flatMap(r => (roles[r] === undefined ? [] : [roles[r]]))
   const n = skeleton.names.length
   const pose = worldPoseBuffer(n)
+  const ways = waysTo(skeleton, feet)
   const step = Math.max(1, Math.floor(take.frames / 32))
   const up = rotate(conjugate(frame), [0, 1, 0])
   const lows: number[] = []
   for (let f = 0; f < take.frames; f += step) {
-    worldPose(skeleton, take.translations, take.rotations, f * n, pose)
+    poseOf(ways, skeleton.parents, take.translations, take.rotations, f * n, pose)
     lows.push(Math.min(...feet.map(j => dot(up, vec3At(pose.positions, j)))))
   }
   lows.sort((x, y) => x - y)

@@ -1,0 +1,50 @@
+import type { Quat } from '../math'
+import type { Take } from '../motion'
+import { poseOf, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
+
+/** A take on its skeleton, read by roles: `frame` turns the skeleton's space to Y up, facing +Z, left at +X. */
+export interface Played {
+  readonly skeleton: Skeleton
+  /** Joint by role. */
+  readonly joints: Readonly<Record<string, number>>
+  readonly take: Take
+  readonly frame: Quat
+}
+
+/** Where joints go over a take: 3·N by role, in the body's own frame, unit of the skeleton. */
+export type Tracks = Readonly<Record<string, Float32Array | undefined>>
+
+/** Follows the joints of the given roles through a take in one pass; roles the skeleton lacks are left out. */
+export function tracksOf(played: Played, roles: readonly string[]): Tracks {
+  const { skeleton, joints, take } = played
+  const here = roles.filter(r => joints[r] !== undefined)
+  const list = Int32Array.from(here, r => joints[r])
+  const out = here.map(() => new Float32Array(3 * take.frames))
+  const ways = waysTo(skeleton, list)
+  const J = skeleton.names.length
+  const pose = worldPoseBuffer(J)
+  const p = pose.positions
+  const [qx, qy, qz, qw] = played.frame
+  for (let f = 0; f < take.frames; f++) {
+    poseOf(ways, skeleton.parents, take.translations, take.rotations, f * J, pose)
+    for (let i = 0; i < list.length; i++) {
+      const j = 3 * list[i], o = 3 * f
+      const x = p[j], y = p[j + 1], z = p[j + 2]
+      const tx = 2 * (qy * z - qz * y), ty = 2 * (qz * x - qx * z), tz = 2 * (qx * y - qy * x)
+      const track = out[i]
+      track[o] = x + qw * tx + qy * tz - qz * ty
+      track[o + 1] = y + qw * ty + qz * tx - qx * tz
+      track[o + 2] = z + qw * tz + qx * ty - qy * tx
+    }
+  }
+  return Object.fromEntries(here.map((r, i) => [r, out[i]]))
+}
+
+/** The role whose joint is the ball of a foot: the toes', or the ankle where there are none. */
+export const ballRole = (joints: Readonly<Record<string, number>>, side: 'left' | 'right'): string => (joints[`${side}Toes`] !== undefined ? `${side}Toes` : `${side}Foot`)
+
+/** The value below which a share of the values lies. */
+export function quantile(values: ArrayLike<number>, share: number): number {
+  const sorted = Float64Array.from(values).sort()
+  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0
+}

@@ -1,0 +1,184 @@
+import type { Skeleton, WorldPose } from './skeleton'
+
+/** Share of a limb's length from which reaching farther gets harder and harder, so that it never snaps straight. */
+const SOFT = 0.97
+
+/** A limb of two bones: joints of its upper and lower part and of its end; twist joints may lie between. */
+export interface Limb {
+  readonly upper: number
+  readonly lower: number
+  readonly end: number
+  /** The way the middle joint stands out where the limb is straight, in the upper joint's own space. */
+  readonly bend: readonly [number, number, number]
+}
+
+export interface LimbSolver {
+  /**
+   * Moves the end of a limb by a shift told in the skeleton's space: the limb is solved anew as two bones, its middle joint
+   * in the plane it had, its end keeping its turn. The shift fades out where the limb cannot follow.
+   * @param pose world pose of the frame, brought up to date for lower and end
+   * @param rotations 4·J·N, changed at `offset`
+   */
+  solve(limb: Limb, pose: WorldPose, rotations: Float32Array, offset: number, sx: number, sy: number, sz: number): void
+}
+
+/** A solver with its scratch memory, for loops over frames. */
+export function createLimbSolver(skeleton: Skeleton): LimbSolver {
+  const { parents } = skeleton
+  const turn = new Float64Array(4)
+  const second = new Float64Array(4)
+  const upperTurned = new Float64Array(4)
+  const lowerTurned = new Float64Array(4)
+  const middle = new Float64Array(4)
+
+  function solve(limb: Limb, pose: WorldPose, rotations: Float32Array, offset: number, sx: number, sy: number, sz: number): void {
+    const P = pose.positions, R = pose.rotations
+    const u = 3 * limb.upper, l = 3 * limb.lower, e = 3 * limb.end
+    const ux = P[u], uy = P[u + 1], uz = P[u + 2]
+    const lx = P[l] - ux, ly = P[l + 1] - uy, lz = P[l + 2] - uz
+    const ex = P[e] - ux, ey = P[e + 1] - uy, ez = P[e + 2] - uz
+    const a = Math.sqrt(lx * lx + ly * ly + lz * lz)
+    const bx = ex - lx, by = ey - ly, bz = ez - lz
+    const b = Math.sqrt(bx * bx + by * by + bz * bz)
+    const d0 = Math.sqrt(ex * ex + ey * ey + ez * ez)
+    let gx = ex + sx, gy = ey + sy, gz = ez + sz
+    const wanted = Math.sqrt(gx * gx + gy * gy + gz * gz)
+    if (a < 1e-9 || b < 1e-9 || d0 < 1e-9 || wanted < 1e-9) return
+    const d = Math.max(Math.abs(a - b) + 1e-6 * (a + b), within(wanted, Math.max(SOFT * (a + b), d0), 0.99999 * (a + b)))
+    const ix = gx / wanted, iy = gy / wanted, iz = gz / wanted
+    gx = ix * d
+    gy = iy * d
+    gz = iz * d
+    // swing the middle joint's own plane with the limb, so that it keeps pointing where it did
+    between(turn, ex / d0, ey / d0, ez / d0, ix, iy, iz)
+    turned(middle, turn, lx, ly, lz)
+    const along = middle[0] * ix + middle[1] * iy + middle[2] * iz
+    let ox = middle[0] - along * ix, oy = middle[1] - along * iy, oz = middle[2] - along * iz
+    // a nearly straight limb takes its plane from how it is made
+    const q = 4 * limb.upper
+    second[0] = R[q]
+    second[1] = R[q + 1]
+    second[2] = R[q + 2]
+    second[3] = R[q + 3]
+    turned(middle, second, limb.bend[0], limb.bend[1], limb.bend[2])
+    const lean = middle[0] * ix + middle[1] * iy + middle[2] * iz
+    const little = 0.01 * a
+    ox += little * (middle[0] - lean * ix)
+    oy += little * (middle[1] - lean * iy)
+    oz += little * (middle[2] - lean * iz)
+    const o = Math.sqrt(ox * ox + oy * oy + oz * oz) || 1
+    const cos = Math.max(-1, Math.min(1, (a * a + d * d - b * b) / (2 * a * d)))
+    const sin = Math.sqrt(1 - cos * cos)
+    const kx = a * (ix * cos + (ox / o) * sin), ky = a * (iy * cos + (oy / o) * sin), kz = a * (iz * cos + (oz / o) * sin)
+    between(turn, lx / a, ly / a, lz / a, kx / a, ky / a, kz / a)
+    between(second, bx / b, by / b, bz / b, (gx - kx) / b, (gy - ky) / b, (gz - kz) / b)
+    times(upperTurned, turn, R, q)
+    times(lowerTurned, second, R, 4 * limb.lower)
+    local(rotations, offset, limb.upper, upperTurned, R, parents[limb.upper], undefined)
+    local(rotations, offset, limb.lower, lowerTurned, R, parents[limb.lower], turn)
+    middle[0] = R[4 * limb.end]
+    middle[1] = R[4 * limb.end + 1]
+    middle[2] = R[4 * limb.end + 2]
+    middle[3] = R[4 * limb.end + 3]
+    local(rotations, offset, limb.end, middle, R, parents[limb.end], second)
+    R.set(upperTurned, q)
+    R.set(lowerTurned, 4 * limb.lower)
+    P[l] = ux + kx
+    P[l + 1] = uy + ky
+    P[l + 2] = uz + kz
+    P[e] = ux + gx
+    P[e + 1] = uy + gy
+    P[e + 2] = uz + gz
+  }
+  return { solve }
+}
+
+/** How a limb is made: its joints, and where its middle joint stands out at rest, `way` where it is straight. */
+export function limbOf(rest: WorldPose, upper: number, lower: number, end: number, way: readonly [number, number, number]): Limb {
+  const at = (j: number): [number, number, number] => [rest.positions[3 * j], rest.positions[3 * j + 1], rest.positions[3 * j + 2]]
+  const u = at(upper), m = at(lower), e = at(end)
+  const line = [e[0] - u[0], e[1] - u[1], e[2] - u[2]]
+  const long = line[0] ** 2 + line[1] ** 2 + line[2] ** 2 || 1
+  const t = ((m[0] - u[0]) * line[0] + (m[1] - u[1]) * line[1] + (m[2] - u[2]) * line[2]) / long
+  const off = [m[0] - u[0] - t * line[0], m[1] - u[1] - t * line[1], m[2] - u[2] - t * line[2]]
+  const far = Math.hypot(off[0], off[1], off[2])
+  const agrees = off[0] * way[0] + off[1] * way[1] + off[2] * way[2] > 0 && far > 0.01 * Math.sqrt(long)
+  const out = agrees ? off.map(v => v / far) : way
+  const back = new Float64Array([-rest.rotations[4 * upper], -rest.rotations[4 * upper + 1], -rest.rotations[4 * upper + 2], rest.rotations[4 * upper + 3]])
+  const own = new Float64Array(4)
+  turned(own, back, out[0], out[1], out[2])
+  return { upper, lower, end, bend: [own[0], own[1], own[2]] }
+}
+
+/** A length kept below `most`, unchanged up to `easy` and ever less beyond. */
+function within(length: number, easy: number, most: number): number {
+  if (length <= easy) return length
+  const room = most - easy
+  return room < 1e-9 ? Math.min(length, easy) : easy + room * (1 - Math.exp(-(length - easy) / room))
+}
+
+/** The shortest turn from one unit direction to another. */
+function between(out: Float64Array, ax: number, ay: number, az: number, bx: number, by: number, bz: number): void {
+  const w = 1 + ax * bx + ay * by + az * bz
+  if (w < 1e-9) {
+    // straight back: half a turn about anything across
+    const flat = Math.abs(ax) < 0.7
+    const x = flat ? 0 : -az, y = flat ? az : 0, z = flat ? -ay : ax
+    const l = Math.sqrt(x * x + y * y + z * z)
+    out[0] = x / l
+    out[1] = y / l
+    out[2] = z / l
+    out[3] = 0
+    return
+  }
+  const x = ay * bz - az * by, y = az * bx - ax * bz, z = ax * by - ay * bx
+  const l = 1 / Math.sqrt(x * x + y * y + z * z + w * w)
+  out[0] = x * l
+  out[1] = y * l
+  out[2] = z * l
+  out[3] = w * l
+}
+
+function turned(out: Float64Array, q: Float64Array, x: number, y: number, z: number): void {
+  const tx = 2 * (q[1] * z - q[2] * y), ty = 2 * (q[2] * x - q[0] * z), tz = 2 * (q[0] * y - q[1] * x)
+  out[0] = x + q[3] * tx + q[1] * tz - q[2] * ty
+  out[1] = y + q[3] * ty + q[2] * tx - q[0] * tz
+  out[2] = z + q[3] * tz + q[0] * ty - q[1] * tx
+}
+
+/** out = a · b[n] */
+function times(out: Float64Array, a: Float64Array, b: Float64Array, n: number): void {
+  const ax = a[0], ay = a[1], az = a[2], aw = a[3], bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]
+  out[0] = aw * bx + ax * bw + ay * bz - az * by
+  out[1] = aw * by - ax * bz + ay * bw + az * bx
+  out[2] = aw * bz + ax * by - ay * bx + az * bw
+  out[3] = aw * bw - ax * bx - ay * by - az * bz
+}
+
+/** Writes a joint's local turn from its world turn; `carried` has turned its parent since the pose was worked out. */
+function local(rotations: Float32Array, offset: number, j: number, world: Float64Array, R: Float64Array, parent: number, carried: Float64Array | undefined): void {
+  const r = 4 * (offset + j)
+  if (parent < 0) {
+    rotations[r] = world[0]
+    rotations[r + 1] = world[1]
+    rotations[r + 2] = world[2]
+    rotations[r + 3] = world[3]
+    return
+  }
+  const p = 4 * parent
+  let px = R[p], py = R[p + 1], pz = R[p + 2], pw = R[p + 3]
+  if (carried) {
+    const cx = carried[0], cy = carried[1], cz = carried[2], cw = carried[3]
+    const x = cw * px + cx * pw + cy * pz - cz * py, y = cw * py - cx * pz + cy * pw + cz * px
+    const z = cw * pz + cx * py - cy * px + cz * pw, w = cw * pw - cx * px - cy * py - cz * pz
+    px = x
+    py = y
+    pz = z
+    pw = w
+  }
+  const bx = world[0], by = world[1], bz = world[2], bw = world[3]
+  rotations[r] = pw * bx - px * bw - py * bz + pz * by
+  rotations[r + 1] = pw * by + px * bz - py * bw - pz * bx
+  rotations[r + 2] = pw * bz - px * by + py * bx - pz * bw
+  rotations[r + 3] = pw * bw + px * bx + py * by + pz * bz
+}

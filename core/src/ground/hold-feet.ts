@@ -10,14 +10,23 @@ const EASE = 0.16
 const SIDES = ['left', 'right'] as const
 const LEG = ['UpperLeg', 'LowerLeg', 'Foot'] as const
 
+/** Share of a leg's length it may be stretched to before the hips come down to it. */
+const STRETCH = 0.985
+/** Most the hips come down, in leg lengths. */
+const DROP = 0.15
+
+/** What {@link holdFeet} follows through a take. */
+export const heldRoles = (joints: Readonly<Record<string, number>>): string[] => SIDES.flatMap(s => [`${s}UpperLeg`, `${s}Foot`, ballRole(joints, s)])
+
 /**
  * Holds resting feet where they came down and keeps both feet out of the ground: each contact keeps the mean place of
  * the ball of the foot, at its standing height; the leg is solved anew as two bones with its knee in the plane it had, and the
  * foot keeps its turn. Corrections ease in and out around each contact (after Kovar, Schreiner and Gleicher 2002,
  * "Footskate cleanup for motion capture editing", without their bone stretching).
- * @param tracks of the balls of both feet, where they are at hand
+ * Where a leg is too short for its place the hips come down as little as they must.
+ * @param tracks of {@link heldRoles}, where they are at hand
  */
-export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tracksOf(played, SIDES.map(s => ballRole(played.joints, s)))): Take {
+export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tracksOf(played, heldRoles(played.joints))): Take {
   const { skeleton, joints, take, frame } = played
   const rest = worldPose(skeleton)
   const up = (j: number): number => rotate(frame, vec3At(rest.positions, j))[1]
@@ -29,26 +38,34 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
     const chain = LEG.map(p => joints[side + p])
     const track = tracks[role]
     if (!track || chain.some(j => j === undefined)) return []
-    return [{ limb: limbOf(rest, chain[0], chain[1], chain[2], ahead), shifts: shiftsOf(track, contacts[side], take.fps, stands ? up(joints[role]) : undefined) }]
+    const length = distance(vec3At(rest.positions, chain[0]), vec3At(rest.positions, chain[1])) + distance(vec3At(rest.positions, chain[1]), vec3At(rest.positions, chain[2]))
+    const shifts = shiftsOf(track, contacts[side], take.fps, stands ? up(joints[role]) : undefined)
+    return [{ limb: limbOf(rest, chain[0], chain[1], chain[2], ahead), length, shifts, hip: tracks[`${side}UpperLeg`]!, ankle: tracks[`${side}Foot`]! }]
   })
+  const drop = dropOf(legs, take.frames, take.fps)
+  const root = rootOf(skeleton, joints.hips)
+  const translations = drop ? take.translations.slice() : take.translations
   const rotations = take.rotations.slice()
   const J = skeleton.names.length
   const pose = worldPoseBuffer(J)
   const ways = waysTo(skeleton, legs.map(l => l.limb.end))
   const solver = createLimbSolver(skeleton)
   const [qx, qy, qz, qw] = conjugate(frame)
+  const down = rotate(conjugate(frame), [0, -1, 0])
   for (let f = 0; f < take.frames; f++) {
     let posed = false
+    const lower = drop?.[f] ?? 0
+    if (lower > 0) for (let k = 0; k < 3; k++) translations[3 * (f * J + root) + k] += lower * down[k]
     for (const { limb, shifts } of legs) {
-      const x = shifts[3 * f], y = shifts[3 * f + 1], z = shifts[3 * f + 2]
+      const x = shifts[3 * f], y = shifts[3 * f + 1] + lower, z = shifts[3 * f + 2]
       if (x * x + y * y + z * z < 1e-12) continue
-      if (!posed) poseOf(ways, skeleton.parents, take.translations, rotations, f * J, pose)
+      if (!posed) poseOf(ways, skeleton.parents, translations, rotations, f * J, pose)
       posed = true
       const tx = 2 * (qy * z - qz * y), ty = 2 * (qz * x - qx * z), tz = 2 * (qx * y - qy * x)
       solver.solve(limb, pose, rotations, f * J, x + qw * tx + qy * tz - qz * ty, y + qw * ty + qz * tx - qx * tz, z + qw * tz + qx * ty - qy * tx)
     }
   }
-  return { ...take, rotations }
+  return { ...take, rotations, translations }
 }
 
 /**
@@ -85,4 +102,57 @@ function shiftsOf(track: Float32Array, flags: Uint8Array, fps: number, floor: nu
     if (floor !== undefined) shifts[3 * i + 1] += Math.max(0, floor - (track[3 * i + 1] + shifts[3 * i + 1]))
   }
   return shifts
+}
+
+interface Leg { readonly length: number; readonly shifts: Float32Array; readonly hip: Float32Array; readonly ankle: Float32Array }
+
+/** How far the hips must come down in each frame so that both legs reach where their feet are held; undefined where they do. */
+function dropOf(legs: readonly Leg[], frames: number, fps: number): Float32Array | undefined {
+  const needed = new Float32Array(frames)
+  let any = false
+  for (const { length, shifts, hip, ankle } of legs) {
+    for (let f = 0; f < frames; f++) {
+      const i = 3 * f
+      if (Math.abs(shifts[i]) + Math.abs(shifts[i + 1]) + Math.abs(shifts[i + 2]) < 1e-6) continue
+      const ax = ankle[i] - hip[i], ay = ankle[i + 1] - hip[i + 1], az = ankle[i + 2] - hip[i + 2]
+      const x = ax + shifts[i], y = ay + shifts[i + 1], z = az + shifts[i + 2]
+      const most = Math.max(STRETCH * length, Math.sqrt(ax * ax + ay * ay + az * az))
+      const flat = x * x + z * z
+      if (flat + y * y <= most * most) continue
+      needed[f] = Math.max(needed[f], Math.min(DROP * length, -y - Math.sqrt(Math.max(0, most * most - flat))))
+      any = any || needed[f] > 1e-4
+    }
+  }
+  return any ? envelope(needed, Math.max(1, Math.round(1.5 * EASE * fps))) : undefined
+}
+
+/** A smooth curve that stays over the values: each reaches out over `reach` frames to both sides, then all is evened out. */
+function envelope(values: Float32Array, reach: number): Float32Array {
+  const n = values.length
+  const over = new Float32Array(n)
+  for (let f = 0; f < n; f++) {
+    if (values[f] <= 0) continue
+    for (let g = Math.max(0, f - 2 * reach); g <= Math.min(n - 1, f + 2 * reach); g++) {
+      const t = Math.max(0, 1 - Math.max(0, Math.abs(g - f) - reach) / (reach + 1))
+      over[g] = Math.max(over[g], values[f] * t * t * (3 - 2 * t))
+    }
+  }
+  const out = new Float32Array(n)
+  const half = Math.ceil(reach / 2)
+  for (let f = 0; f < n; f++) {
+    let sum = 0, weight = 0
+    for (let g = Math.max(0, f - half); g <= Math.min(n - 1, f + half); g++) {
+      const w = 1 + half - Math.abs(g - f)
+      sum += w * over[g]
+      weight += w
+    }
+    out[f] = sum / weight
+  }
+  return out
+}
+
+function rootOf(skeleton: Played['skeleton'], joint: number): number {
+  let j = joint
+  while (skeleton.parents[j] >= 0) j = skeleton.parents[j]
+  return j
 }

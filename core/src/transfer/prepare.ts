@@ -10,6 +10,8 @@ export interface PrepareOptions {
   readonly map?: { readonly performer?: Readonly<Record<string, string>>; readonly figure?: Readonly<Record<string, string>> }
   /** `auto` brings the two rest poses together limb by limb; `none` takes them as they are. Default auto. */
   readonly rest?: 'auto' | 'none'
+  /** Corrections of the rest match by hand: by role, a turn of the performer's limb in the body's own frame. */
+  readonly restTurns?: Readonly<Record<string, Quat>>
 }
 
 /**
@@ -51,14 +53,16 @@ export interface TransferPlan {
  * @throws ChiraxisError `no-roles` where performer or figure cannot be read as a biped
  */
 export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: PrepareOptions = {}): TransferPlan {
-  const pr = withMap(performer, options.map?.performer, 'performer')
-  const fr = withMap(figure, options.map?.figure, 'figure')
+  const pr = readRoles(performer, options.map?.performer, 'performer')
+  const fr = readRoles(figure, options.map?.figure, 'figure')
   for (const [who, r] of [['performer', pr], ['figure', fr]] as const) {
     if (r.missing.length > 0) throw new ChiraxisError('no-roles', `The ${who}'s skeleton lacks ${list(r.missing)}; name these joints in the role map and try again.`, { missing: r.missing })
   }
   const performerFrame = bodyFrame(performer, pr.joints)
   const figureFrame = bodyFrame(figure, fr.joints)
-  const match = options.rest === 'none' ? {} : matchRests(restStance(figure, fr.joints, figureFrame), restStance(performer, pr.joints, performerFrame))
+  const none = { stance: {}, follows: {} }
+  const match = options.rest === 'none' ? matchRests(none, none, options.restTurns)
+    : matchRests(restStance(figure, fr.joints, figureFrame), restStance(performer, pr.joints, performerFrame), options.restTurns)
   const pRest = worldPose(performer)
   const fRest = worldPose(figure)
   const F = figure.names.length
@@ -153,7 +157,8 @@ function lineOf(skeleton: Skeleton, ancestor: number, joint: number): number[] |
   return line
 }
 
-function withMap(skeleton: Skeleton, map: Readonly<Record<string, string>> | undefined, who: string): RoleReading {
+/** Roles as recognised, with those a map names in their place. */
+export function readRoles(skeleton: Skeleton, map: Readonly<Record<string, string>> | undefined, who: string): RoleReading {
   const found = recogniseRoles(skeleton)
   if (!map) return found
   const joints: Record<string, number> = { ...found.joints }

@@ -47,12 +47,13 @@ export function stanceOf(skeleton: Skeleton, roles: Readonly<Record<string, numb
   const p = framedPositions(skeleton, frame)
   const low = Math.min(...FEET.filter(r => roles[r] !== undefined).map(r => p[roles[r]][1]))
   let leg = 0
-  let stand = 0
+  let stand = Infinity
   for (const side of ['left', 'right']) {
     const hip = p[roles[`${side}UpperLeg`]], knee = p[roles[`${side}LowerLeg`]], ankle = p[roles[`${side}Foot`]]
     const chain = distance(hip, knee) + distance(knee, ankle)
     leg += chain / 2
-    stand += (ankle[1] + chain + p[roles.hips][1] - hip[1]) / 2
+    // a foot that is lifted at rest does not tell the ground
+    stand = Math.min(stand, ankle[1] + chain + p[roles.hips][1] - hip[1])
   }
   return { low, leg, stand }
 }

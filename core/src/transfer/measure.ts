@@ -10,6 +10,9 @@ export interface TransferMeasures {
   readonly footError: number
   /** Lowest height of a foot joint over the ground, metres as a share of height: negative is under the floor. */
   readonly clearance: number
+  /** Smallest distance of an arm from the body after and before elbow room was kept, metres; only where it was. */
+  readonly armRoom?: number
+  readonly armRoomBefore?: number
 }
 
 const SIDES = ['left', 'right'] as const

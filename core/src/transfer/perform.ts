@@ -1,8 +1,12 @@
 import type { Take } from '../motion'
 import type { Skeleton } from '../skeleton'
+import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
 import { findContacts, holdFeet, tracksOf, type Contacts, type Played } from '../ground'
 import { measuredRoles, measureTransfer, type TransferMeasures } from './measure'
-import { readRoles } from './prepare'
+import type { Girths } from '../skin'
+import { keepElbowRoom } from './elbow-room'
+import { findHandContacts, keepHands } from './hand-contacts'
+import { prepareTransfer, readRoles } from './prepare'
 import { restAt, restShowsBody, standingRest } from './rest-of-take'
 import { transfer, type Transferred, type TransferOptions } from './transfer'
 
@@ -12,6 +16,8 @@ export interface PerformOptions extends TransferOptions {
    * standing body, else the take's most upright frame. Default auto.
    */
   readonly restFrom?: 'auto' | 'file' | number
+  /** Changes made to the take. */
+  readonly adjust?: Partial<AdjustSettings>
   /** Holds resting feet in place afterwards. Default true. */
   readonly ground?: boolean
 }
@@ -21,20 +27,30 @@ export interface Performed extends Transferred {
   readonly contacts: Contacts
   /** The performer, its rest pose as it was taken. */
   readonly performerSkeleton: Skeleton
+  /** The performer's take as it was adjusted. */
+  readonly performerTake: Take
   /** The frame the rest pose was taken from, where it was. */
   readonly restFrame?: number
 }
 
-/** A take carried over, its feet held to the ground as the performer's were, and measured. */
-export async function perform(recorded: Skeleton, take: Take, figure: Skeleton, options: PerformOptions = {}): Promise<Performed> {
-  const { performer, restFrame } = rested(recorded, take, options)
-  const moved = await transfer(performer, take, figure, options)
-  const theirs: Played = { skeleton: performer, joints: moved.performer.joints, take, frame: moved.performerFrame }
+/** A take adjusted, carried over, its feet held to the ground as the performer's were, and measured. */
+export async function perform(recorded: Skeleton, recording: Take, figure: Skeleton, options: PerformOptions = {}): Promise<Performed> {
+  const { performer, restFrame } = rested(recorded, recording, options)
+  const plan = options.plan ?? prepareTransfer(performer, figure, options)
+  const asRecorded: Played = { skeleton: performer, joints: plan.performer.joints, take: recording, frame: plan.performerFrame }
+  const theirs: Played = { ...asRecorded, take: adjustTake(asRecorded, options.adjust) }
+  const moved = await transfer(performer, theirs.take, figure, { ...options, plan })
   const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
   const contacts = findContacts(theirs, tracks)
-  const carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
+  let carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
+  const hands = options.hands ?? 0
+  if (hands > 0) carried = { ...carried, take: keepHands(theirs, carried, findHandContacts(theirs), hands) }
+  const room = options.elbowRoom && keepElbowRoom(carried, options.elbowRoom.girths, options.elbowRoom.metres)
+  if (room) carried = { ...carried, take: room.take }
   const grounded: Played = options.ground === false ? carried : { ...carried, take: holdFeet(carried, contacts) }
-  return { ...moved, take: grounded.take, measures: measureTransfer(theirs, grounded, contacts, tracks), contacts, performerSkeleton: performer, restFrame }
+  const measures = { ...measureTransfer(theirs, grounded, contacts, tracks), ...(room && { armRoom: Math.min(room.after.left, room.after.right), armRoomBefore: Math.min(room.before.left, room.before.right) }) }
+  const spot = options.adjust?.onTheSpot === true
+  return { ...moved, take: spot ? onTheSpot(grounded) : grounded.take, measures, contacts, performerSkeleton: performer, performerTake: spot ? onTheSpot(theirs) : theirs.take, restFrame }
 }
 
 function rested(recorded: Skeleton, take: Take, { plan, restFrom = 'auto', map }: PerformOptions): { performer: Skeleton; restFrame?: number } {

@@ -1,0 +1,8 @@
+/** What a person changes about a take: cut, mirrored, paced, looped, stepped out, on the spot. */
+export * from './settings'
+export * from './adjust'
+export { trimTake } from './trim'
+export { mirrorTake } from './mirror'
+export { loopSeam } from './loop-seam'
+export { onTheSpot, stepLength, travelPath } from './travel'
+export { vigourOf } from './vigour'

@@ -1,0 +1,125 @@
+import { conjugate, rotate, type Vec3 } from '../math'
+import { ballRole, tracksOf, type Played } from '../ground'
+import type { Take } from '../motion'
+import { createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton } from '../skeleton'
+
+/** Seconds over which travel is told from the sway of each step. */
+const EVEN = 0.6
+
+const SIDES = ['left', 'right'] as const
+
+/** The joint that carries the whole body: the topmost above the hips. */
+export function rootAbove(skeleton: Skeleton, joint: number): number {
+  let j = joint
+  while (skeleton.parents[j] >= 0) j = skeleton.parents[j]
+  return j
+}
+
+/**
+ * Where the body goes over the ground, without the sway of single steps: 2·N, x and z in the body's own frame, from its start.
+ * Ends are led on as they go (odd reflection), so that nothing bends there.
+ */
+export function travelPath(played: Played): Float64Array {
+  const { take } = played
+  const hips = tracksOf(played, ['hips']).hips!
+  const n = take.frames
+  const half = Math.max(1, Math.round((EVEN * take.fps) / 2))
+  const out = new Float64Array(2 * n)
+  for (let k = 0; k < 2; k++) {
+    const at = (f: number): number => {
+      if (f < 0) return 2 * hips[2 * k] - hips[3 * Math.min(n - 1, -f) + 2 * k]
+      if (f >= n) return 2 * hips[3 * (n - 1) + 2 * k] - hips[3 * Math.max(0, 2 * (n - 1) - f) + 2 * k]
+      return hips[3 * f + 2 * k]
+    }
+    for (let f = 0; f < n; f++) {
+      let sum = 0, weight = 0
+      for (let i = -2 * half; i <= 2 * half; i++) {
+        const w = Math.exp(-((i / half) ** 2))
+        sum += w * at(f + i)
+        weight += w
+      }
+      out[2 * f + k] = sum / weight
+    }
+    const start = out[k]
+    for (let f = 0; f < n; f++) out[2 * f + k] -= start
+  }
+  return out
+}
+
+/** Shifts the whole body in each frame, 3·N in the body's own frame. */
+function shiftBody({ skeleton, joints, take, frame }: Played, shifts: (f: number) => Vec3): Take {
+  const root = rootAbove(skeleton, joints.hips)
+  const J = skeleton.names.length
+  const back = conjugate(frame)
+  const translations = take.translations.slice()
+  for (let f = 0; f < take.frames; f++) {
+    const [x, y, z] = rotate(back, shifts(f))
+    const o = 3 * (f * J + root)
+    translations[o] += x
+    translations[o + 1] += y
+    translations[o + 2] += z
+  }
+  return { ...take, translations }
+}
+
+/** A take without travel over the ground; sway, height and turns stay. */
+export function onTheSpot(played: Played): Take {
+  const path = travelPath(played)
+  return shiftBody(played, f => [-path[2 * f], 0, -path[2 * f + 1]])
+}
+
+/**
+ * Longer or shorter steps: travel over the ground and the reach of each foot ahead of and behind the hips, along the way the body
+ * goes, are multiplied; the legs are solved anew.
+ */
+export function stepLength(played: Played, share: number): Take {
+  if (share === 1) return played.take
+  const { skeleton, joints, frame } = played
+  const path = travelPath(played)
+  const n = played.take.frames
+  const moved: Played = { ...played, take: shiftBody(played, f => [(share - 1) * path[2 * f], 0, (share - 1) * path[2 * f + 1]]) }
+  const tracks = tracksOf(moved, ['hips', ...SIDES.flatMap(s => [`${s}Foot`, ballRole(joints, s)])])
+  const rest = worldPose(skeleton)
+  const ahead = rotate(conjugate(frame), [0, 0, 1])
+  const legs = SIDES.map(s => ({ limb: limbOf(rest, joints[`${s}UpperLeg`], joints[`${s}LowerLeg`], joints[`${s}Foot`], ahead), track: tracks[`${s}Foot`]! }))
+  const J = skeleton.names.length
+  const rotations = moved.take.rotations.slice()
+  const pose = worldPoseBuffer(J)
+  const ways = waysTo(skeleton, legs.map(l => l.limb.end))
+  const solver = createLimbSolver(skeleton)
+  const back = conjugate(frame)
+  const heading = headingOf(path, n)
+  const hips = tracks.hips!
+  for (let f = 0; f < n; f++) {
+    const [hx, hz] = [heading[2 * f], heading[2 * f + 1]]
+    if (hx === 0 && hz === 0) continue
+    poseOf(ways, skeleton.parents, moved.take.translations, rotations, f * J, pose)
+    for (const { limb, track } of legs) {
+      const reach = (track[3 * f] - hips[3 * f]) * hx + (track[3 * f + 2] - hips[3 * f + 2]) * hz
+      const shift = rotate(back, [(share - 1) * reach * hx, 0, (share - 1) * reach * hz])
+      solver.solve(limb, pose, rotations, f * J, shift[0], shift[1], shift[2])
+    }
+  }
+  return { ...moved.take, rotations }
+}
+
+/** The way the body goes in each frame, unit, x and z; the whole way's where it hardly moves, zero where there is none. */
+function headingOf(path: Float64Array, n: number): Float64Array {
+  const out = new Float64Array(2 * n)
+  const whole = [path[2 * n - 2] - path[0], path[2 * n - 1] - path[1]]
+  const far = Math.hypot(whole[0], whole[1])
+  for (let f = 0; f < n; f++) {
+    const a = Math.max(0, f - 2), b = Math.min(n - 1, f + 2)
+    let x = path[2 * b] - path[2 * a], z = path[2 * b + 1] - path[2 * a + 1]
+    const l = Math.hypot(x, z)
+    if (l < 0.1 * (far / Math.max(1, n - 1)) * (b - a)) {
+      x = whole[0]
+      z = whole[1]
+    }
+    const m = Math.hypot(x, z)
+    if (m < 1e-6) continue
+    out[2 * f] = x / m
+    out[2 * f + 1] = z / m
+  }
+  return out
+}

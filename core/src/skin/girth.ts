@@ -1,0 +1,156 @@
+import { conjugate, cross, fromAxes, length, multiply, normalize, quatAt, rotate, sub, vec3At, type Quat, type Vec3 } from '../math'
+import type { Mesh } from '../mesh'
+import { bindPose, type Skeleton } from '../skeleton'
+import type { Skin } from './skin'
+
+const ROWS = 14
+const COLUMNS = 24
+
+/**
+ * How thick the body is around a bone: the outermost flesh by height along the bone and direction around it, as a table that
+ * rides on the joint. Space of the joint: y along the bone, lengths in metres.
+ */
+export interface Girth {
+  readonly joint: number
+  /** From the table's axes to the joint's own. */
+  readonly axes: Quat
+  readonly low: number
+  readonly high: number
+  /** ROWS · COLUMNS radii, outermost. */
+  readonly radii: Float32Array
+  /** ROWS mean radii. */
+  readonly mean: Float32Array
+  /** Length of the bone. */
+  readonly bone: number
+}
+
+/** The body's thickness by role. */
+export type Girths = Readonly<Record<string, Girth>>
+
+const BONES: readonly (readonly [string, readonly string[]])[] = [
+  ['hips', ['spine', 'chest', 'neck']], ['spine', ['chest', 'upperChest', 'neck', 'head']], ['chest', ['upperChest', 'neck', 'head']], ['upperChest', ['neck', 'head']],
+  ['head', []],
+  ...['left', 'right'].flatMap((s): [string, string[]][] => [
+    [`${s}UpperArm`, [`${s}LowerArm`]], [`${s}LowerArm`, [`${s}Hand`]], [`${s}Hand`, [`${s}MiddleProximal`, `${s}IndexProximal`]], [`${s}UpperLeg`, [`${s}LowerLeg`]],
+  ]),
+]
+
+/**
+ * Measures the body around its bones, from the vertices each bone moves most.
+ * @param joints joint by role
+ */
+export function girthsOf(mesh: Mesh, skeleton: Skeleton, skin: Skin, joints: Readonly<Record<string, number>>): Girths {
+  const bind = bindPose(skeleton)
+  const at = (j: number): Vec3 => vec3At(bind.positions, j)
+  const tables = new Map<number, { role: string; axes: Quat; bone: number; points: number[] }>()
+  for (const [role, ends] of BONES) {
+    const j = joints[role]
+    if (j === undefined) continue
+    const end = ends.map(r => joints[r]).find(e => e !== undefined && e !== j)
+    const tip = skeleton.tips && vec3At(skeleton.tips, j)
+    const along: Vec3 = end !== undefined ? sub(at(end), at(j)) : tip && length(tip) > 1e-9 ? rotate(quatAt(bind.rotations, j), tip) : [0, 1, 0]
+    const y = normalize(along)
+    const ahead: Vec3 = Math.abs(y[2]) > 0.9 ? [1, 0, 0] : [0, 0, 1]
+    const x = normalize(cross(y, ahead))
+    const world = fromAxes(x, y, cross(x, y))
+    tables.set(j, { role, axes: multiply(conjugate(quatAt(bind.rotations, j)), world), bone: length(along), points: [] })
+  }
+  // a twist or finger joint counts for the bone it rides on; feet, shins and necks for none
+  const counts = skeleton.names.map((_, j) => {
+    const stops = new Set(['neck', 'leftLowerLeg', 'rightLowerLeg', 'leftShoulder', 'rightShoulder'].map(r => joints[r]).filter(s => s !== undefined && !tables.has(s)))
+    for (let p = j; p >= 0; p = skeleton.parents[p]) {
+      if (tables.has(p)) return p
+      if (stops.has(p)) return -1
+    }
+    return -1
+  })
+  const inverse = new Map([...tables].map(([j, t]) => [j, conjugate(multiply(quatAt(bind.rotations, j), t.axes))]))
+  const { influences: K } = skin
+  for (let v = 0; v < mesh.positions.length / 3; v++) {
+    // influences are kept strongest first
+    const j = counts[skin.joints[K * v]]
+    if (j === undefined || j < 0) continue
+    const p = rotate(inverse.get(j)!, sub(vec3At(mesh.positions, v), at(j)))
+    tables.get(j)!.points.push(p[0], p[1], p[2])
+  }
+  const out: Record<string, Girth> = {}
+  for (const [joint, t] of tables) if (t.points.length >= 36) out[t.role] = { joint, axes: t.axes, bone: t.bone, ...tableOf(t.points) }
+  return out
+}
+
+function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii' | 'mean'> {
+  let low = Infinity, high = -Infinity
+  for (let i = 1; i < points.length; i += 3) {
+    low = Math.min(low, points[i])
+    high = Math.max(high, points[i])
+  }
+  const radii = new Float32Array(ROWS * COLUMNS).fill(-1)
+  const mean = new Float32Array(ROWS)
+  const counts = new Float32Array(ROWS)
+  for (let i = 0; i < points.length; i += 3) {
+    const row = Math.min(ROWS - 1, Math.floor((ROWS * (points[i + 1] - low)) / (high - low || 1)))
+    const column = columnOf(points[i], points[i + 2])
+    const r = Math.hypot(points[i], points[i + 2])
+    radii[row * COLUMNS + column] = Math.max(radii[row * COLUMNS + column], r)
+    mean[row] += r
+    counts[row]++
+  }
+  for (let row = 0; row < ROWS; row++) mean[row] = counts[row] > 0 ? mean[row] / counts[row] : row > 0 ? mean[row - 1] : 0
+  fill(radii)
+  return { low, high, radii, mean }
+}
+
+const columnOf = (x: number, z: number): number => Math.floor(((Math.atan2(z, x) / (2 * Math.PI) + 1) % 1) * COLUMNS) % COLUMNS
+
+/** Gives places of the table without flesh the mean of their filled neighbours, until none is left. */
+function fill(radii: Float32Array): void {
+  for (let round = 0; round < ROWS + COLUMNS; round++) {
+    const before = radii.slice()
+    let open = false
+    for (let row = 0; row < ROWS; row++) for (let c = 0; c < COLUMNS; c++) {
+      if (before[row * COLUMNS + c] >= 0) continue
+      open = true
+      let sum = 0, n = 0
+      for (const [dr, dc] of [[0, 1], [0, -1], [1, 0], [-1, 0]]) {
+        const r = row + dr
+        if (r < 0 || r >= ROWS) continue
+        const value = before[r * COLUMNS + ((c + dc + COLUMNS) % COLUMNS)]
+        if (value >= 0) {
+          sum += value
+          n++
+        }
+      }
+      if (n > 0) radii[row * COLUMNS + c] = sum / n
+    }
+    if (!open) return
+  }
+}
+
+/** How far a point is outside the flesh around a bone, metres; negative inside. `out` receives the way out, unit. @param p in the table's axes */
+export function clearOf(girth: Girth, p: Vec3, out: Vec3): number {
+  const { low, high, radii } = girth
+  const radius = Math.hypot(p[0], p[2])
+  const span = (high - low) / ROWS || 1
+  const row = Math.min(ROWS - 1, Math.max(0, (p[1] - low) / span - 0.5))
+  const turn = ((Math.atan2(p[2], p[0]) / (2 * Math.PI) + 1) % 1) * COLUMNS - 0.5
+  const r0 = Math.floor(row), r1 = Math.min(ROWS - 1, r0 + 1), fr = row - r0
+  const c0 = (Math.floor(turn) + COLUMNS) % COLUMNS, c1 = (c0 + 1) % COLUMNS, fc = turn - Math.floor(turn)
+  const flesh = (1 - fr) * ((1 - fc) * radii[r0 * COLUMNS + c0] + fc * radii[r0 * COLUMNS + c1]) + fr * ((1 - fc) * radii[r1 * COLUMNS + c0] + fc * radii[r1 * COLUMNS + c1])
+  const beyond = Math.max(0, low - p[1], p[1] - high)
+  const off = radius - flesh
+  out[0] = radius > 1e-6 ? p[0] / radius : 1
+  out[1] = 0
+  out[2] = radius > 1e-6 ? p[2] / radius : 0
+  if (beyond === 0) return off
+  return off <= 0 ? beyond : Math.hypot(off, beyond)
+}
+
+/** Mean thickness around a bone at a share of its length. */
+export function thicknessAt(girth: Girth, share: number): number {
+  const row = Math.floor((ROWS * (share * girth.bone - girth.low)) / (girth.high - girth.low || 1))
+  return girth.mean[Math.min(ROWS - 1, Math.max(0, row))]
+}
+
+/** A world direction or offset told in a girth's axes, given the joint's world turn. */
+export const intoGirth = (girth: Girth, joint: Quat, v: Vec3): Vec3 => rotate(conjugate(multiply(joint, girth.axes)), v)
+export const outOfGirth = (girth: Girth, joint: Quat, v: Vec3): Vec3 => rotate(multiply(joint, girth.axes), v)

@@ -5,13 +5,13 @@ import { findAll, type Finding, type FindingContext } from '../findings'
 import { applyEdits, detectBody, findHands, landmarksByProportion, type Hands, type Landmark } from '../landmarks'
 import { applyRigEdits, type LostEdit } from '../rig'
 import { applyStraighten, asymmetryOf, checkBody, cleanFaces, findHalf, mirrorHalf, straighten, withoutPieces, type BodyCheck, type Straightened } from '../shape'
-import { buildPlan, type PlanKind, type Skeleton } from '../skeleton'
-import { findBleeding, LEAST_WEIGHT, limitInfluences, skinOfPieces, type Bleeding, type Skin } from '../skin'
+import { buildPlan, recogniseRoles, type PlanKind, type Skeleton } from '../skeleton'
+import { findBleeding, girthsOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, type Bleeding, type Girths, type Skin } from '../skin'
 import { applySkinEdits, closeCanvas, groundOf, openCanvas, readWeights, type CanvasGround, type LooseWeights, type LostSkinEdit } from '../paint'
 import { assess, type Assessment } from '../strain'
 import { weightsOfFile } from './weights-of-file'
 import type { Take } from '../motion'
-import { perform, type Performed } from '../transfer'
+import { EMPTY_NOTE, perform, performerKey, restTurnsOf, type Performed } from '../transfer'
 import { stepKey } from './hash'
 import { receivedRig, toldBySkeleton } from './received-rig'
 import type { FileRef, Recipe, TakeRef } from './recipe'
@@ -62,6 +62,8 @@ export interface Derivation {
   strain(recipe: Recipe, work?: WorkOptions): Promise<Assessment>
   /** What a file holds, as it came. */
   read(file: FileRef, beside?: readonly FileRef[]): Promise<Received>
+  /** How thick the body is around its bones. */
+  girths(recipe: Recipe, work?: WorkOptions): Promise<Girths>
   take(recipe: Recipe, take: TakeRef, work?: WorkOptions): Promise<Performed>
   /** Everything the rules find, with as much of the figure as can be worked out. */
   /** @param reach `kept` looks only at what the file itself holds: no landmarks are searched for */
@@ -210,13 +212,26 @@ export function createDerivation(source: FileSource, readers: OuterReaders = {})
       return once(stepKey('strain', ...rigKey(recipe), recipe.skin, worn(recipe)), () => assess(mesh, skeleton, skin, partOf(work, 0.4, 1)), work)
     },
     read: received,
+    girths: async (recipe, work = {}) => {
+      const { mesh } = await derivation.shape(recipe, partOf(work, 0, 0.1))
+      const skin = await derivation.skin(recipe, partOf(work, 0.1, 0.9))
+      const skeleton = await derivation.skeleton(recipe)
+      return once(stepKey('girths', ...rigKey(recipe), recipe.skin, worn(recipe)), async () => girthsOf(mesh, skeleton, skin, recogniseRoles(skeleton).joints), work)
+    },
     take: async (recipe, take, work = {}) => {
       const file = await received(take.file)
       const motion = file.takes[take.index]
       if (!file.skeleton || !motion) throw new ChiraxisError('no-take', `${take.file.name} holds no motion that could be carried over.`)
-      const figure = await derivation.skeleton(recipe, partOf(work, 0, 0.3))
-      return once(stepKey('take', ...rigKey(recipe), take.file.hash, take.index, recipe.transfer), () =>
-        perform(file.skeleton!, { ...motion, name: take.name }, figure, { rest: recipe.transfer.rest, ground: recipe.transfer.ground, ...partOf(work, 0.3, 1) }), work)
+      const performer = file.skeleton
+      const figure = await derivation.skeleton(recipe, partOf(work, 0, 0.2))
+      const { rest, ground, hands, elbowRoom } = recipe.transfer
+      const girths = elbowRoom === null ? undefined : await derivation.girths(recipe, partOf(work, 0.2, 0.6))
+      const note = recipe.performers[performerKey(performer)] ?? EMPTY_NOTE
+      const depends = [take.file.hash, take.index, take.name, take.adjust, recipe.transfer, note, girths && [recipe.skin, worn(recipe)]]
+      return once(stepKey('take', ...rigKey(recipe), ...depends), () => perform(performer, { ...motion, name: take.name }, figure, {
+        rest, ground, hands, adjust: take.adjust, map: { performer: note.map }, restTurns: restTurnsOf(note), restFrom: note.restFrom,
+        elbowRoom: girths && elbowRoom !== null ? { girths, metres: elbowRoom } : undefined, ...partOf(work, 0.6, 1),
+      }), work)
     },
     context: async (recipe, performed, work = {}, reach = 'all') => {
       const shape = await derivation.shape(recipe)

@@ -1,6 +1,8 @@
 import { z } from 'zod'
 import type { Remedy } from '../findings'
 import { ChiraxisError, type Vec3 } from '../math'
+import { adjustSchema } from '../adjust'
+import { performerNoteSchema } from '../transfer'
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
 
@@ -15,10 +17,12 @@ export const takeRefSchema = z.object({
   id: z.string().max(80), name: z.string().max(200), performer: z.string().max(200), file: fileRefSchema,
   /** Which take of the file. */
   index: z.number().int().nonnegative(),
+  /** What is changed about it; left out where nothing is. */
+  adjust: adjustSchema.partial().optional(),
 })
 export type TakeRef = z.infer<typeof takeRefSchema>
 
-export const RECIPE_VERSION = 3
+export const RECIPE_VERSION = 4
 
 /** How a piece of the body is to move. */
 export const PIECE_ROLES = ['body', 'rigid', 'garment', 'appendage', 'left-out'] as const
@@ -76,21 +80,33 @@ export const recipeSchema = z.object({
   }),
   skin: z.object({ source: z.enum(['auto', 'received']), influences: z.number().int().min(1).max(8), firmness: z.number().min(0.1).max(10), edits: z.array(skinEditSchema).max(20000) }),
   takes: z.array(takeRefSchema).max(2000),
-  transfer: z.object({ rest: z.enum(['auto', 'none']), ground: z.boolean() }),
+  transfer: z.object({
+    rest: z.enum(['auto', 'none']), ground: z.boolean(),
+    /** How firmly hands keep their place on each other and on the body, 0..1. */
+    hands: z.number().min(0).max(1),
+    /** How far arms are kept off the body, metres; null lets them be. */
+    elbowRoom: z.number().min(0).max(1).nullable(),
+  }),
+  /** What was settled by hand about performers, by their key. */
+  performers: z.record(z.string(), performerNoteSchema),
 })
 export type Recipe = z.infer<typeof recipeSchema>
+
+const TRANSFER_DEFAULTS = { rest: 'auto', ground: true, hands: 1, elbowRoom: 0.005 } as const
 
 export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
   version: RECIPE_VERSION, name, body: null, beside: [], straighten: {}, cleanFaces: false, mirrorHalf: null, pieces: {}, normalMaps: [], landmarks: { edits: {} },
   bones: { source: 'auto', plan: PLAN_DEFAULTS, edits: [] },
-  skin: { source: 'auto', influences: 4, firmness: 1, edits: [] }, takes: [], transfer: { rest: 'auto', ground: true },
+  skin: { source: 'auto', influences: 4, firmness: 1, edits: [] }, takes: [], transfer: TRANSFER_DEFAULTS, performers: {},
 })
 
 /** What recipes of older versions lack, version by version. */
 function migrate(data: Record<string, unknown>): Record<string, unknown> {
   const fresh = emptyRecipe()
   if (data.version === 1) return migrate({ ...fresh, ...data, version: 2, skin: { ...fresh.skin, ...(data.skin as object) } })
-  if (data.version === 2) return { ...data, version: 3, skin: { ...fresh.skin, ...(data.skin as object) } }
+  if (data.version === 2) return migrate({ ...data, version: 3, skin: { ...fresh.skin, ...(data.skin as object) } })
+  // takes looked as they did before hands and arms were kept
+  if (data.version === 3) return { ...data, version: 4, transfer: { ...fresh.transfer, hands: 0, elbowRoom: null, ...(data.transfer as object) }, performers: {} }
   return data
 }
 

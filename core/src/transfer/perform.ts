@@ -18,6 +18,10 @@ export interface PerformOptions extends TransferOptions {
   readonly restFrom?: 'auto' | 'file' | number
   /** Changes made to the take. */
   readonly adjust?: Partial<AdjustSettings>
+  /** How firmly hands keep their place on each other and on the body, 0..1. Default 0. */
+  readonly hands?: number
+  /** Keeps arms this far off the body, metres; the body as measured around the figure's bones. */
+  readonly elbowRoom?: { readonly girths: Girths; readonly metres: number }
   /** Holds resting feet in place afterwards. Default true. */
   readonly ground?: boolean
 }

@@ -1,12 +1,12 @@
 import { ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
-import { recogniseRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
+import { recogniseRoles, REQUIRED_ROLES, worldPose, type RoleReading, type Skeleton } from '../skeleton'
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
 import { matchRests, restStance } from './rest-match'
 import { stanceOf, type Stance } from './travel'
 
 export interface PrepareOptions {
-  /** Joint names of performer and figure by role, in place of what is recognised. */
+  /** Joint names of performer and figure by role, in place of what is recognised; an empty name leaves a role to nobody. */
   readonly map?: { readonly performer?: Readonly<Record<string, string>>; readonly figure?: Readonly<Record<string, string>> }
   /** `auto` brings the two rest poses together limb by limb; `none` takes them as they are. Default auto. */
   readonly rest?: 'auto' | 'none'
@@ -163,11 +163,15 @@ export function readRoles(skeleton: Skeleton, map: Readonly<Record<string, strin
   if (!map) return found
   const joints: Record<string, number> = { ...found.joints }
   for (const [role, name] of Object.entries(map)) {
+    if (name === '') {
+      delete joints[role]
+      continue
+    }
     const j = skeleton.names.indexOf(name)
     if (j < 0) throw new ChiraxisError('no-roles', `The role map names the joint ${name}, which the ${who}'s skeleton does not have.`)
     joints[role] = j
   }
-  return { ...found, joints, missing: found.missing.filter(r => joints[r] === undefined), extra: found.extra.filter(j => !Object.values(joints).includes(j)) }
+  return { ...found, joints, missing: REQUIRED_ROLES.filter(r => joints[r] === undefined), extra: found.extra.filter(j => !Object.values(joints).includes(j)) }
 }
 
 const list = (roles: readonly string[]): string => (roles.length > 4 ? `${roles.slice(0, 4).join(', ')} and ${roles.length - 4} more` : roles.join(', '))

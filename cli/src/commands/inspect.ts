@@ -29,7 +29,7 @@ export async function inspect(file: string, options: { report?: string }): Promi
         try {
           const frame = bodyFrame(skeleton, roles.joints)
           const back = conjugate(frame)
-          const arms = restStance(skeleton, roles.joints, frame)
+          const arms = restStance(skeleton, roles.joints, frame).stance
           const drop = arms.leftUpperArm ? (angleBetween(rotate(arms.leftUpperArm, [1, 0, 0]), [1, 0, 0]) * 180) / Math.PI : 0
           stance = {
             upAxis: nearestAxis(rotate(back, [0, 1, 0])), facing: nearestAxis(rotate(back, [0, 0, 1])), ...(mesh ? {} : { unit: unitOf(joints as { position: Vec3 }[]) }),

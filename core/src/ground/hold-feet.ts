@@ -12,6 +12,8 @@ const LEG = ['UpperLeg', 'LowerLeg', 'Foot'] as const
 
 /** Share of a leg's length it may be stretched to before the hips come down to it. */
 const STRETCH = 0.985
+/** A contact within this of the ground, in leg lengths, is on the ground. */
+const NEAR = 0.05
 /** Most the hips come down, in leg lengths. */
 const DROP = 0.15
 
@@ -39,7 +41,7 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
     const track = tracks[role]
     if (!track || chain.some(j => j === undefined)) return []
     const length = distance(vec3At(rest.positions, chain[0]), vec3At(rest.positions, chain[1])) + distance(vec3At(rest.positions, chain[1]), vec3At(rest.positions, chain[2]))
-    const shifts = shiftsOf(track, contacts[side], take.fps, stands ? up(joints[role]) : undefined)
+    const shifts = shiftsOf(track, contacts[side], take.fps, stands ? up(joints[role]) : undefined, NEAR * length)
     return [{ limb: limbOf(rest, chain[0], chain[1], chain[2], ahead), length, shifts, hip: tracks[`${side}UpperLeg`]!, ankle: tracks[`${side}Foot`]! }]
   })
   const drop = dropOf(legs, take.frames, take.fps)
@@ -71,8 +73,9 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
 /**
  * How far the ball of a foot must move in each frame, 3·N: onto its place while it rests, fading around it, and never
  * below the height it stands at.
+ * @param near how near the ground a contact counts as on it
  */
-function shiftsOf(track: Float32Array, flags: Uint8Array, fps: number, floor: number | undefined): Float32Array {
+function shiftsOf(track: Float32Array, flags: Uint8Array, fps: number, floor: number | undefined, near: number): Float32Array {
   const n = flags.length
   const shifts = new Float32Array(3 * n)
   const weights = new Float32Array(n)
@@ -83,7 +86,8 @@ function shiftsOf(track: Float32Array, flags: Uint8Array, fps: number, floor: nu
     while (end + 1 < n && flags[end + 1]) end++
     const mean: Vec3 = [0, 0, 0]
     for (let i = f; i <= end; i++) for (let k = 0; k < 3; k++) mean[k] += track[3 * i + k] / (end - f + 1)
-    if (floor !== undefined) mean[1] = floor
+    // a foot that rests higher up, on a step or a rung, rests there
+    if (floor !== undefined && Math.abs(mean[1] - floor) < near) mean[1] = floor
     for (let i = Math.max(0, f - ease); i <= Math.min(n - 1, end + ease); i++) {
       const out = i < f ? f - i : i > end ? i - end : 0
       const t = 1 - out / (ease + 1)

@@ -10,8 +10,8 @@ type Side = (typeof SIDES)[number]
 const TOGETHER = 0.75, ON_BODY = 0.42, STILL = 0.35
 /** An elbow straighter than this lets its hand hang rather than hold, radians. */
 const BENT = 0.6
-/** Seconds a contact lasts at least, and over which it eases in and out. */
-const SHORTEST = 0.25, EASE = 0.2
+/** Seconds a contact lasts at least, a gap that does not end it, and over which it eases in and out. */
+const SHORTEST = 0.25, GAP = 0.4, EASE = 0.25
 
 /** What a hand can rest on: a place of the body that carries it along. */
 const PLACES = ['hips', 'chest', 'head', 'leftUpperLeg', 'rightUpperLeg', 'leftLowerLeg', 'rightLowerLeg'] as const
@@ -62,10 +62,10 @@ export function findHandContacts(performer: Played): HandContacts {
       })
       if (place[f] >= 0) weight[f] = 1
     }
-    // one stretch holds on to one place
-    steady(place, weight)
     tidy(weight, take.fps)
     spread(place, weight)
+    // one stretch holds on to one place
+    steady(place, weight)
   }
   return { together, body }
 }
@@ -207,6 +207,12 @@ function spread(place: Int16Array, weight: Float32Array): void {
 function tidy(weight: Float32Array, fps: number): void {
   const n = weight.length
   const held = weight.slice()
+  let last = -1
+  for (let f = 0; f < n; f++) {
+    if (!held[f]) continue
+    if (last >= 0 && f - last > 1 && f - last <= GAP * fps) held.fill(1, last, f)
+    last = f
+  }
   for (let f = 0; f < n; f++) {
     if (!held[f]) continue
     let end = f

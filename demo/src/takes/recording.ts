@@ -1,7 +1,7 @@
 import { addScaled, conjugate, fromAxisAngle, lerp, multiply, normalizeQuat, rotate, seededNormal, slerp, sub, type Quat, type Vec3 } from '@chiraxis/core/math'
 import type { Take } from '@chiraxis/core/motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
-import { PERSON, SPINE_TURN, type Moment } from './motion-model'
+import { FINGERS, fingerParts, PERSON, SPINE_TURN, type Moment } from './motion-model'
 import type { Move } from './moves'
 
 /** The habits of a recording system: how it names, places, turns and measures the joints of one and the same person. */
@@ -29,6 +29,7 @@ const PARENTS: Readonly<Record<string, string>> = {
   neck: 'spineTop', head: 'neck',
   ...Object.fromEntries(['left', 'right'].flatMap(s => [
     [`${s}Shoulder`, 'spineTop'], [`${s}UpperArm`, `${s}Shoulder`], [`${s}LowerArm`, `${s}UpperArm`], [`${s}Hand`, `${s}LowerArm`],
+    ...FINGERS.flatMap(finger => fingerParts(finger).map((part, i): [string, string] => [`${s}${finger}${part}`, i === 0 ? `${s}Hand` : `${s}${finger}${fingerParts(finger)[i - 1]}`])),
     [`${s}UpperLeg`, 'hips'], [`${s}LowerLeg`, `${s}UpperLeg`], [`${s}Foot`, `${s}LowerLeg`], [`${s}Toes`, `${s}Foot`],
   ])),
 }
@@ -39,6 +40,7 @@ interface Plan { readonly role: string; readonly parent: number; readonly offset
 function planOf(habit: Habit): Plan[] {
   const order = ['hips', ...habit.spine.map((_, i) => `spine${i}`), 'neck', 'head',
     ...['left', 'right'].flatMap(s => ['Shoulder', 'UpperArm', 'LowerArm', 'Hand'].map(p => s + p)),
+    ...['left', 'right'].flatMap(s => FINGERS.flatMap(finger => fingerParts(finger).map(part => s + finger + part))),
     ...['left', 'right'].flatMap(s => ['UpperLeg', 'LowerLeg', 'Foot', 'Toes'].map(p => s + p))].filter(r => habit.names[r] !== undefined)
   const place = (role: string): Vec3 => (role.startsWith('spine') ? lerp(PERSON.hips, PERSON.neck, habit.spine[Number(role.slice(5))]) : PERSON[role])
   const plans: Plan[] = []
@@ -76,7 +78,7 @@ export function record(move: Move, habit: Habit, fps = 30, noise?: { degrees: nu
     const carried = plan.parent >= 0 ? stance[plan.parent] : IDENTITY
     const own = habit.rest[plan.role]
     // arms and legs inherit the turn of the limb above, the girdle and the feet do not
-    const q = own ?? (/LowerArm|Hand|LowerLeg/.test(plan.role) ? carried : IDENTITY)
+    const q = own ?? (/LowerArm|Hand|LowerLeg|Thumb|Index|Middle|Ring|Little/.test(plan.role) ? carried : IDENTITY)
     stance.push(q)
     const base: Vec3 = plan.parent >= 0 ? joints[plan.parent].position : [0, 0, 0]
     const offset = plan.parent >= 0 ? rotate(stance[plan.parent], plan.offset) : habit.restAtOrigin ? ([0, 0, 0] as Vec3) : plan.offset
@@ -122,6 +124,7 @@ export const NORTH: Habit = {
     ...sides((s, S) => {
       const word = S === 'L' ? 'Left' : 'Right'
       return [[`${s}Shoulder`, `north:${word}Clavicle`], [`${s}UpperArm`, `north:${word}UpperArm`], [`${s}LowerArm`, `north:${word}ForeArm`], [`${s}Hand`, `north:${word}Hand`],
+        ...FINGERS.flatMap(finger => fingerParts(finger).map((part, i): [string, string] => [`${s}${finger}${part}`, `north:${word}${finger}${i + 1}`])),
         [`${s}UpperLeg`, `north:${word}Thigh`], [`${s}LowerLeg`, `north:${word}Shin`], [`${s}Foot`, `north:${word}Foot`], [`${s}Toes`, `north:${word}Toes`]]
     }),
   },

@@ -5,7 +5,7 @@ import type { ReceivedFile } from '~/workers/core-api'
 const refusal = ref('')
 const receiving = ref('')
 
-interface DemoIndex { figures: { file: string; name: string }[]; takes: { file: string; name: string; performer: string }[] }
+interface DemoIndex { figures: { file: string; name: string }[]; takes: { file: string; name: string; performer: string; tags: string[] }[] }
 
 /** Hands bytes to the person as a file. */
 export function saveAs(name: string, bytes: Uint8Array, type: string): void {
@@ -42,8 +42,11 @@ export function useFiles() {
       const index = JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
       const figure = index.figures.find(f => f.file.replace(/\.[a-z]+$/, '') === which) ?? index.figures[0]!
       const body = await receive(figure.file, await demoFile(figure.file))
-      const takes: TakeRef[] = []
-      for (const t of index.takes) takes.push(...takeRefs(await receive(t.file, await demoFile(t.file)), t.performer, t.name))
+      // kept as they are; each is read when it is looked at
+      const takes = await Promise.all(index.takes.map(async (t): Promise<TakeRef> => {
+        const file = await unwrap(core().keep(t.file, await demoFile(t.file)))
+        return { id: crypto.randomUUID(), name: t.name, performer: t.performer, file, index: 0, tags: t.tags }
+      }))
       const walk = takes.find(t => t.name === 'walk')
       const recipe: Recipe = { ...emptyRecipe(figure.name), body: body.file, takes }
       if (project.recipe.body) project.change(`Open ${figure.name}`, recipe)

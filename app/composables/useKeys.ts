@@ -22,9 +22,9 @@ export function useKeys(): void {
   }
   onMounted(() => {
     const stop = tinykeys(window, {
-      'Space': free(() => { if (view.step === 'takes') player.toggle(); else if (checking()) poses.toggle() }),
-      'ArrowLeft': free(() => { if (view.step === 'takes') player.stepFrames(-1); else if (checking()) poses.step(-1) }),
-      'ArrowRight': free(() => { if (view.step === 'takes') player.stepFrames(1); else if (checking()) poses.step(1) }),
+      'Space': free(() => { if (view.phase === 'motion') player.toggle(); else if (checking()) poses.toggle() }),
+      'ArrowLeft': free(() => { if (view.phase === 'motion') player.stepFrames(-1); else if (checking()) poses.step(-1) }),
+      'ArrowRight': free(() => { if (view.phase === 'motion') player.stepFrames(1); else if (checking()) poses.step(1) }),
       // the brush grows and shrinks as on paper: by a tenth
       'Period': free(() => { view.brush.radius = Math.min(60, view.brush.radius * 1.1) }),
       'Comma': free(() => { view.brush.radius = Math.max(0.2, view.brush.radius / 1.1) }),

@@ -37,7 +37,7 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
     // joints are edited where they were bound
     const struck = s === derived.skeleton ? posed.value : undefined
     let w = struck ? worldPose(atBind(s), struck.translations, struck.rotations) : worldPose(view.step === 'skeleton' ? atBind(s) : s)
-    if (inMotion.value && derived.performed) {
+    if (inMotion.value && !view.resting && derived.performed) {
       void player.time
       void version.value
       w = worldPose(s, buffer.value.translations, buffer.value.rotations)
@@ -50,10 +50,11 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
     const answer = derived.performed?.answer
     // a take of the figure's own has nobody beside it
     if (!inMotion.value || !answer || view.performerShown === 'hidden' || derived.performed?.id.startsWith('own:')) return undefined
-    const { performer, performerTake, performerFrame, performerScale, performerGround } = answer
+    const { performer, performerTake, performerFrame, performerScale, performerGround, match, performerJoints } = answer
     const n = performer.names.length
     const f = Math.min(performerTake.frames - 1, Math.round(player.time * performerTake.fps))
-    const w = worldPose(performer, performerTake.translations, performerTake.rotations, f * n)
+    const w = view.resting ? worldPose(performer) : worldPose(performer, performerTake.translations, performerTake.rotations, f * n)
+    const hips = performerJoints.hips ?? 0
     const place = (p: Vec3): Vec3 => {
       const q = rotate(performerFrame, p)
       return [q[0] * performerScale + beside.value, q[1] * performerScale - performerGround, q[2] * performerScale]
@@ -67,8 +68,34 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
       places.push(place(vec3In(w.positions, j).map((v, k) => v + turned[k]!) as Vec3))
       parents.push(j)
     }
+    if (view.resting) standWith(places, hips, jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0], beside.value)
+    if (view.step === 'match') turnLimbs(places, parents, performerJoints, match)
     return { places, parents }
   })
 
   return { buffer, posed, jointPlaces, performerPlaces }
+}
+
+/** Stands a performer at rest on the figure's hips, so that only how they stand differs. */
+function standWith(places: Vec3[], hips: number, onto: Vec3 | undefined, beside: number): void {
+  const from = places[hips]
+  if (!onto || !from) return
+  const shift: Vec3 = [onto[0] + beside - from[0], onto[1] - from[1], onto[2] - from[2]]
+  places.forEach(p => { for (const k of [0, 1, 2] as const) p[k] += shift[k] })
+}
+
+/** Turns each limb of a performer at rest by its match; what has none goes along with what it hangs on. */
+function turnLimbs(places: Vec3[], parents: readonly number[], joints: Readonly<Record<string, number>>, match: Readonly<Record<string, readonly [number, number, number, number]>>): void {
+  const role = new Map(Object.entries(joints).map(([r, j]) => [j, r]))
+  const before = places.map(p => [...p] as Vec3)
+  const turn: (readonly [number, number, number, number])[] = []
+  parents.forEach((p, j) => {
+    // a tip lies beyond its joint and turns with it
+    const own = match[role.get(j) ?? '']
+    turn[j] = own ?? (p >= 0 && !role.has(j) ? turn[p]! : [0, 0, 0, 1])
+    if (p < 0) return
+    const bone: Vec3 = [before[j]![0] - before[p]![0], before[j]![1] - before[p]![1], before[j]![2] - before[p]![2]]
+    const d = rotate(turn[p]!, bone)
+    places[j] = [places[p]![0] + d[0], places[p]![1] + d[1], places[p]![2] + d[2]]
+  })
 }

@@ -40,7 +40,7 @@ function dismiss(): void {
   files.refusal.value = ''
   project.notice = ''
 }
-const searchable = computed(() => ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes'].includes(view.step))
+const searchable = computed(() => ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare'].includes(view.step))
 const JOINT_STEPS = ['skeleton', 'axes', 'names']
 useSkinHeat().start()
 </script>
@@ -66,7 +66,8 @@ useSkinHeat().start()
           <LazyPoseLedger v-else-if="view.step === 'skin' && view.skinMode === 'check'" :query="query" />
           <LazySkinLedger v-else-if="view.step === 'skin'" :query="query" />
           <JointLedger v-else-if="JOINT_STEPS.includes(view.step)" :query="query" />
-          <TakeLedger v-else-if="view.step === 'takes'" :query="query" />
+          <LazyRoleLedger v-else-if="view.step === 'map' || view.step === 'match'" :query="query" :shows="view.step" />
+          <TakeLedger v-else-if="view.phase === 'motion'" :query="query" />
           <DeliveryLedger v-else />
         </div>
       </aside>
@@ -81,7 +82,7 @@ useSkinHeat().start()
           </div>
           <p v-if="files.receiving.value" class="absolute left-1/2 top-4 -translate-x-1/2 rounded border border-rule bg-paper px-3 py-1.5" role="status">Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …</p>
         </PlateView>
-        <TakeScore v-if="view.step === 'takes'" />
+        <TakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />
       </div>
       <aside class="flex w-80 shrink-0 flex-col overflow-y-auto border-l border-rule bg-paper" aria-label="Bench">
         <ShapeBench v-if="view.step === 'straighten'" />
@@ -94,6 +95,11 @@ useSkinHeat().start()
         <LazyNamesBench v-else-if="view.step === 'names'" />
         <LazySkinBench v-else-if="view.step === 'skin'" />
         <LazyMotionBench v-else-if="view.step === 'takes'" />
+        <LazyMapBench v-else-if="view.step === 'map'" />
+        <LazyMatchBench v-else-if="view.step === 'match'" />
+        <LazyTuneBench v-else-if="view.step === 'tune'" />
+        <LazyCompareBench v-else-if="view.step === 'compare'" />
+        <LazyBatchBench v-else-if="view.step === 'batch'" />
         <LazyDeliveryBench v-else />
       </aside>
       <LazyFindingsDrawer v-if="view.findingsOpen" />

@@ -4,13 +4,13 @@ export const PHASES = [
   { id: 'shape', label: 'Shape', steps: [{ id: 'straighten', label: 'straighten' }, { id: 'check', label: 'check' }, { id: 'pieces', label: 'pieces' }] },
   { id: 'bones', label: 'Bones', steps: [{ id: 'landmarks', label: 'landmarks' }, { id: 'hands', label: 'hands' }, { id: 'skeleton', label: 'skeleton' }, { id: 'axes', label: 'axes' }, { id: 'names', label: 'names' }, { id: 'skin', label: 'skin' }] },
   { id: 'handles', label: 'Handles', steps: [] },
-  { id: 'motion', label: 'Motion', steps: [{ id: 'takes', label: 'takes' }] },
+  { id: 'motion', label: 'Motion', steps: [{ id: 'takes', label: 'takes' }, { id: 'map', label: 'map' }, { id: 'match', label: 'match' }, { id: 'tune', label: 'tune' }, { id: 'compare', label: 'compare' }, { id: 'batch', label: 'many' }] },
   { id: 'trial', label: 'Trial', steps: [] },
   { id: 'delivery', label: 'Delivery', steps: [{ id: 'deliver', label: 'files' }] },
 ] as const
 
 export type PhaseId = (typeof PHASES)[number]['id']
-export type StepId = 'straighten' | 'check' | 'pieces' | 'landmarks' | 'hands' | 'skeleton' | 'axes' | 'names' | 'skin' | 'takes' | 'deliver'
+export type StepId = 'straighten' | 'check' | 'pieces' | 'landmarks' | 'hands' | 'skeleton' | 'axes' | 'names' | 'skin' | 'takes' | 'map' | 'match' | 'tune' | 'compare' | 'batch' | 'deliver'
 export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
 export type SkinMode = 'automatic' | 'repair' | 'check'
@@ -19,9 +19,9 @@ export interface BrushSettings { tool: 'add' | 'take' | 'replace' | 'smooth' | '
 export type StrainView = 'stretch' | 'squeeze' | 'shear' | 'volume' | 'before-repair' | 'nearest-bone' | 'as-received' | 'volume-blend' | 'weights'
 
 const PHASE_OF: Record<StepId, PhaseId> = {
-  straighten: 'shape', check: 'shape', pieces: 'shape', landmarks: 'bones', hands: 'bones', skeleton: 'bones', axes: 'bones', names: 'bones', skin: 'bones', takes: 'motion', deliver: 'delivery',
+  straighten: 'shape', check: 'shape', pieces: 'shape', landmarks: 'bones', hands: 'bones', skeleton: 'bones', axes: 'bones', names: 'bones', skin: 'bones', takes: 'motion', map: 'motion', match: 'motion', tune: 'motion', compare: 'motion', batch: 'motion', deliver: 'delivery',
 }
-export const STEP_ORDER: readonly StepId[] = ['straighten', 'check', 'pieces', 'landmarks', 'hands', 'skeleton', 'axes', 'names', 'skin', 'takes', 'deliver']
+export const STEP_ORDER: readonly StepId[] = ['straighten', 'check', 'pieces', 'landmarks', 'hands', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare', 'batch', 'deliver']
 
 /** What the window shows: nothing here is part of the figure. */
 export const useView = defineStore('view', () => {
@@ -47,6 +47,14 @@ export const useView = defineStore('view', () => {
   const seeThrough = ref(true)
   const performerShown = ref<'over' | 'beside' | 'hidden'>('beside')
   const bonesInMotion = ref(false)
+  /** The role in play in the role map, the rest match and the comparison. */
+  const role = ref<string>('leftUpperArm')
+  /** The take as it was carried over exactly, drawn beside what was kept. */
+  const ghost = ref(false)
+  /** What the large view frames in Motion. */
+  const lookAt = ref<'whole' | 'left' | 'right'>('whole')
+  /** Rest poses are shown in place of the moving take. */
+  const resting = computed(() => step.value === 'map' || step.value === 'match')
   /** What is done in the skin step, and everything the brush is set to. */
   const skinMode = ref<SkinMode>('automatic')
   const brush = reactive<BrushSettings>({ tool: 'add', radius: 5, strength: 0.3, value: 1, falloff: 0.7, through: false })
@@ -91,7 +99,7 @@ export const useView = defineStore('view', () => {
     setTheme(kept === 'night' || kept === 'day' ? kept : matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day')
   }
   return {
-    step, phase, mainView, landmark, joint, mirror, seeThrough, performerShown, bonesInMotion, findingsOpen, paletteOpen, keysOpen, ledgerFolded, theme,
+    step, phase, mainView, landmark, joint, mirror, seeThrough, performerShown, bonesInMotion, role, ghost, lookAt, resting, findingsOpen, paletteOpen, keysOpen, ledgerFolded, theme,
     skinMode, brush, locked, solo, vertex, pose, poseShare, poseStrain, blending, playingPoses,
     fourLegs, hand, piece, isolated, withChildren, sidesShown, jointSize, go, goBy, makeMain, setTheme, restoreTheme,
   }

@@ -9,7 +9,7 @@ import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { LostSkinEdit } from '@chiraxis/core/paint'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Assessment, Blending, StrainKind, StrainRange } from '@chiraxis/core/strain'
-import type { TransferMeasures } from '@chiraxis/core/transfer'
+import type { Comparison, TransferMeasures } from '@chiraxis/core/transfer'
 
 export interface ShapeAnswer {
   mesh: Mesh
@@ -38,6 +38,20 @@ export interface TakeAnswer {
   roleMap: Readonly<Record<string, string>>
   restMatch: Readonly<Record<string, number>>
   by: string
+  /** Joint by role on either side, and performer joints that play nothing. */
+  performerJoints: Readonly<Record<string, number>>
+  figureJoints: Readonly<Record<string, number>>
+  extra: readonly number[]
+  /** Knows the performer again. */
+  performerKey: string
+  /** The frame its rest pose was taken from, where it was. */
+  restFrame?: number
+  /** By role, the turn that takes the performer's rest limb onto the figure's. */
+  match: Readonly<Record<string, readonly [number, number, number, number]>>
+  /** Before hands, arms and feet were kept. */
+  carried: Take
+  /** Length of the recording before it was cut, seconds, and its rate. */
+  recorded: { seconds: number; fps: number }
 }
 export interface SectionAnswer {
   outlines: { points: Float32Array; closed: boolean }[]
@@ -92,6 +106,8 @@ export interface CoreApi {
   /** Tells how the weights of a kept file fit this figure, or refuses them. */
   tryWeights(recipe: Recipe, file: FileRef): Promise<Answer<{ missing: readonly string[]; byPlace: boolean }>>
   take(recipe: Recipe, take: TakeRef, job: string, progress: (share: number) => void): Promise<Answer<TakeAnswer>>
+  /** How a take differs from its performer's, frame by frame, and the same as a page of text. */
+  compare(recipe: Recipe, take: TakeRef): Promise<Answer<{ comparison: Comparison; page: string }>>
   /** The cut of the body at a point, across a direction. */
   section(recipe: Recipe, point: Vec3, direction: Vec3): Promise<Answer<SectionAnswer | undefined>>
   findings(recipe: Recipe): Promise<Answer<Finding[]>>

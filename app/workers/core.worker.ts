@@ -11,7 +11,7 @@ import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
 import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
 import { ALL_POSES, bend, differenceOver, STRAIN_SCALES, strainOver, strainRange, type CheckPose } from '@chiraxis/core/strain'
-import { bodyFrame, measureTransfer, type Performed } from '@chiraxis/core/transfer'
+import { bodyFrame, compareTake, comparisonPage, measureTransfer, performerKey, type Performed } from '@chiraxis/core/transfer'
 import { OUTER_READERS } from '@chiraxis/loaders'
 import type { Answer, CoreApi, PoseAnswer } from './core-api'
 import { db } from './db'
@@ -131,7 +131,8 @@ const api: CoreApi = {
       : { footSkateMetresPerSecond: 0, handError: 0, footError: 0, clearance: 0 }
     return {
       take, performer: rig.skeleton, performerTake: take, performerFrame: frame, performerScale: 1, performerGround: 0,
-      contacts, measures, roleMap: {}, restMatch: {}, by: 'its own skeleton',
+      contacts, measures, roleMap: {}, restMatch: {}, by: 'its own skeleton', performerJoints: roles.joints, figureJoints: roles.joints, extra: [], performerKey: '',
+      match: {}, carried: take, recorded: { seconds: takeSeconds(take), fps: take.fps },
     }
   }),
   skin: (recipe, name, progress) => job(name, progress, work => derivation.repaired(recipe, work)),
@@ -166,14 +167,21 @@ const api: CoreApi = {
     const performed = await derivation.take(recipe, take, work)
     performedTakes.set(take.id, performed)
     const file = await derivation.read(take.file)
-    const performer = file.skeleton!
+    const recording = file.takes[take.index]!
     const own = performed.travel
     return {
-      take: performed.take, performer, performerTake: file.takes[take.index],
+      take: performed.take, performer: performed.performerSkeleton, performerTake: performed.performerTake,
       performerFrame: performed.performerFrame,
       performerScale: own.scale, performerGround: own.performerStand * own.scale - own.figureStand,
       contacts: performed.contacts, measures: performed.measures, roleMap: performed.roleMap, restMatch: performed.restMatch, by: performed.performer.by,
+      performerJoints: performed.performer.joints, figureJoints: performed.figure.joints, extra: performed.performer.extra, performerKey: performerKey(file.skeleton!),
+      restFrame: performed.restFrame, match: performed.match, carried: performed.carried, recorded: { seconds: takeSeconds(recording), fps: recording.fps },
     }
+  }),
+  compare: (recipe, take) => answer(async () => {
+    const performed = await derivation.take(recipe, take)
+    const comparison = compareTake(performed, await derivation.skeleton(recipe))
+    return { comparison, page: comparisonPage(`${take.name} (${take.performer}) onto ${recipe.name}`, performed, comparison) }
   }),
   section: (recipe, point, direction) => answer(async () => {
     const { mesh, weld } = await derivation.shape(recipe)

@@ -4,7 +4,7 @@ import { hashBytes } from '@chiraxis/core/recipe'
 import { writeBvh, writeGlb, writePly } from '@chiraxis/core/formats'
 import { transfer } from '@chiraxis/core/transfer'
 import { makeAutomaton, TOLLY, TOLLY_COLORS, BRINDLE, cleanRig, dressed, makeFigure, makeHound, ODA, ODA_COLORS, PIM, PIM_COLORS, scanned, withFaults, withTake } from './figures'
-import { MOVES, NORTH, record, SOUTH } from './takes'
+import { MOVES, NORTH, record, SOUTH, TAGS } from './takes'
 
 /** Everything the demo ships, in a fixed order: file name and bytes. */
 export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]> {
@@ -46,7 +46,7 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
   files.push({ name: 'truth.json', bytes: new TextEncoder().encode(JSON.stringify({ figures: truth, contacts })) })
   const index = {
     figures,
-    takes: MOVES.flatMap(m => [NORTH, SOUTH].map(h => ({ file: `${fileName(m.name)}.${h.name.toLowerCase()}.bvh`, name: m.name, performer: h.name }))),
+    takes: MOVES.flatMap(m => [NORTH, SOUTH].map(h => ({ file: `${fileName(m.name)}.${h.name.toLowerCase()}.bvh`, name: m.name, performer: h.name, tags: TAGS[m.name] }))),
     hashes: Object.fromEntries(files.map(f => [f.name, hashBytes(f.bytes)])),
   }
   files.push({ name: 'index.json', bytes: new TextEncoder().encode(JSON.stringify(index, null, 1)) })

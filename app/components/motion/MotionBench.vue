@@ -1,15 +1,14 @@
 <script setup lang="ts">
-import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
-import { ChevronRight } from '@lucide/vue'
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { conjugate, nearestAxis, rotate, type Vec3 } from '@chiraxis/core/math'
+import type { TakeRef } from '@chiraxis/core/recipe'
 
 const view = useView()
 const derived = useDerived()
 const project = useProject()
 const answer = computed(() => derived.performed?.answer)
 const take = computed(() => {
-  const own = /^own:(\d+)$/.exec(derived.wantedTake ?? '')
-  const came = own ? derived.rig?.takes[Number(own[1])] : undefined
+  const mine = /^own:(\d+)$/.exec(derived.wantedTake ?? '')
+  const came = mine ? derived.rig?.takes[Number(mine[1])] : undefined
   return came ? { name: came.name, performer: 'came with the body', own: true } : project.recipe.takes.find(t => t.id === derived.wantedTake)
 })
 const isOwn = computed(() => derived.wantedTake?.startsWith('own:') ?? false)
@@ -24,9 +23,40 @@ const measures = computed(() => {
     { label: 'Feet off their place', value: `${(m.footError * height.value * 1000).toFixed(1)} mm`, bad: m.footError > 0.02 },
   ]
 })
-const ground = computed({ get: () => project.recipe.transfer.ground, set: v => project.change(v ? 'Hold resting feet' : 'Let feet slide', { ...project.recipe, transfer: { ...project.recipe.transfer, ground: v } }) })
-const rest = computed({ get: () => project.recipe.transfer.rest, set: v => project.change(v === 'auto' ? 'Match rest poses' : 'Take rest poses as they are', { ...project.recipe, transfer: { ...project.recipe.transfer, rest: v } }) })
-const turned = computed(() => Object.entries(answer.value?.restMatch ?? {}).filter(([, d]) => d > 0.5).sort((a, b) => b[1] - a[1]).slice(0, 6))
+const { take: own } = useTakeEdit()
+const AXIS = { x: 'X', y: 'Y', z: 'Z' } as const
+/** What was found out about the performer's own conventions. */
+const told = computed(() => {
+  const a = answer.value
+  if (!a) return []
+  const back = conjugate(a.performerFrame)
+  const axis = (v: Vec3): string => {
+    const n = nearestAxis(rotate(back, v))
+    return `${n[0] === '-' ? '−' : ''}${AXIS[n[1] as 'x']}`
+  }
+  const unit = a.performerScale > 0.2 ? 'metres' : a.performerScale > 0.004 ? 'centimetres' : 'millimetres'
+  return [
+    { label: 'Up, facing', value: `${axis([0, 1, 0])}, ${axis([0, 0, 1])}` }, { label: 'Unit', value: unit },
+    { label: 'Recorded', value: `${a.recorded.seconds.toFixed(2)} s at ${Number(a.recorded.fps.toFixed(2))} a second` },
+    { label: 'Joints', value: `${a.performer.names.length}, ${Object.keys(a.performerJoints).length} with a role` },
+  ]
+})
+const edit = (name: string, change: Partial<TakeRef>): void => {
+  const t = own.value
+  if (t) project.change(name, { ...project.recipe, takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o)) })
+}
+function rename(event: Event): void {
+  const name = (event.target as HTMLInputElement).value.trim().slice(0, 200)
+  if (name && name !== own.value?.name) edit(`Rename take to ${name}`, { name })
+}
+const retag = (event: Event): void => edit('Words of the take', { tags: (event.target as HTMLInputElement).value.split(',').map(w => w.trim().slice(0, 40)).filter(Boolean).slice(0, 20) })
+function remove(): void {
+  const t = own.value
+  if (!t) return
+  const left = project.recipe.takes.filter(o => o.id !== t.id)
+  project.change(`Take out ${t.name}`, { ...project.recipe, takes: left })
+  void derived.showTake(left[0]?.id)
+}
 </script>
 
 <template>
@@ -46,19 +76,16 @@ const turned = computed(() => Object.entries(answer.value?.restMatch ?? {}).filt
       <h3>Measured</h3>
       <div v-for="m in measures" :key="m.label" class="flex justify-between py-0.5"><span class="quiet">{{ m.label }}</span><span class="num" :class="m.bad ? 'font-semibold text-madder' : ''">{{ m.value }}</span></div>
     </div>
-    <div v-if="!isOwn" class="card">
-      <h3>Correct</h3>
-      <SwitchRow v-model="ground" label="Hold resting feet in place" />
-      <ChoiceRow v-model="rest" label="Rest poses" :options="[{ value: 'auto', label: 'Matched' }, { value: 'none', label: 'As they are' }]" />
+    <div v-if="answer && !isOwn" class="card">
+      <h3>Read from the file</h3>
+      <div v-for="t in told" :key="t.label" class="flex justify-between gap-2 py-0.5"><span class="quiet">{{ t.label }}</span><span class="truncate text-right">{{ t.value }}</span></div>
     </div>
-    <Disclosure v-if="answer && !isOwn" v-slot="{ open }" as="div" class="card">
-      <DisclosureButton class="flex w-full items-center gap-1 font-semibold"><ChevronRight :size="14" :class="open ? 'rotate-90' : ''" />Role map <span class="quiet ml-auto font-normal">by {{ answer.by }}</span></DisclosureButton>
-      <DisclosurePanel class="pt-2">
-        <div v-for="(theirs, own) in answer.roleMap" :key="own" class="flex justify-between gap-2 py-[1px]"><span class="quiet truncate">{{ roleLabel(String(own)) }}</span><span class="truncate">{{ theirs }}</span></div>
-        <h4 v-if="turned.length > 0" class="mb-1 mt-3 font-semibold">Rest poses differed by</h4>
-        <div v-for="[role, d] in turned" :key="role" class="flex justify-between py-[1px]"><span class="quiet">{{ roleLabel(role) }}</span><span class="num">{{ d.toFixed(1) }}°</span></div>
-      </DisclosurePanel>
-    </Disclosure>
+    <div v-if="own" class="card">
+      <h3>This take</h3>
+      <label class="flex items-center justify-between gap-2 py-0.5"><span>Name</span><input class="field !w-[172px]" :value="own.name" data-testid="take-name" @change="rename"></label>
+      <label class="flex items-center justify-between gap-2 py-0.5"><span>Words</span><input class="field !w-[172px]" :value="(own.tags ?? []).join(', ')" placeholder="loop, gait …" @change="retag"></label>
+      <button class="press mt-2" @click="remove">Take it out of the list</button>
+    </div>
   </template>
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!derived.skin" @click="view.go('deliver')">Go on to Delivery</button></div>
+  <div class="mt-auto p-4"><button class="press press-main" :disabled="!answer || isOwn" @click="view.go('map')">Go on to the role map</button></div>
 </template>

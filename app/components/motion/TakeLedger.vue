@@ -6,7 +6,7 @@ const props = defineProps<{ query: string }>()
 const groups = computed(() => {
   const out = new Map<string, typeof project.recipe.takes>()
   for (const t of project.recipe.takes) {
-    if (props.query && !`${t.name} ${t.performer}`.toLowerCase().includes(props.query.toLowerCase())) continue
+    if (props.query && !`${t.name} ${t.performer} ${(t.tags ?? []).join(' ')}`.toLowerCase().includes(props.query.toLowerCase())) continue
     out.set(t.performer, [...(out.get(t.performer) ?? []), t])
   }
   return [...out]
@@ -27,6 +27,6 @@ const groups = computed(() => {
     <button
       v-for="t in takes" :key="t.id" class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left" :data-take="`${t.name} ${t.performer}`"
       :class="derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'" @click="derived.showTake(t.id)"
-    ><span class="truncate">{{ t.name }}</span></button>
+    ><span class="truncate">{{ t.name }}</span><span v-if="t.adjust" class="ml-auto pl-1 text-xs text-madder" title="Tuned">tuned</span></button>
   </div>
 </template>

@@ -1,4 +1,6 @@
 <script setup lang="ts">
+import { conjugate, multiply, quatAt } from '@chiraxis/core/math'
+import { roleLabel } from '@chiraxis/core/skeleton'
 import { Pause, Play, Repeat, StepBack, StepForward } from '@lucide/vue'
 
 const player = usePlayer()
@@ -45,10 +47,81 @@ function drag(event: PointerEvent): void {
   if (event.buttons & 1) scrub(event)
 }
 const rates = [0.25, 0.5, 1, 2]
+
+// --- the recording, and the part of it that is kept ---
+const view = useView()
+const { take: chosen, adjust, setAdjust } = useTakeEdit()
+const whole = computed(() => (derived.performed?.id.startsWith('own:') ? 0 : derived.performed?.answer.recorded.seconds ?? 0))
+const tuning = computed(() => view.step === 'tune' && whole.value > 0)
+const draft = ref<[number, number]>()
+const kept = computed<readonly [number, number]>(() => draft.value ?? adjust.value.trim ?? [0, whole.value])
+const recording = ref<HTMLDivElement>()
+let end: 0 | 1 | undefined
+function grab(event: PointerEvent, which: 0 | 1): void {
+  end = which
+  draft.value = [...kept.value] as [number, number]
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+}
+function trim(event: PointerEvent): void {
+  if (end === undefined || !draft.value || !recording.value) return
+  const box = recording.value.getBoundingClientRect()
+  const fps = derived.performed?.answer.recorded.fps ?? 30
+  // snapped to whole frames
+  const raw = ((event.clientX - box.left) / box.width) * whole.value
+  const at = Math.round(Math.min(whole.value, Math.max(0, raw)) * fps) / fps
+  const next: [number, number] = [...draft.value]
+  next[end] = end === 0 ? Math.min(at, next[1] - 2 / fps) : Math.max(at, next[0] + 2 / fps)
+  draft.value = next
+}
+function release(): void {
+  if (end === undefined || !draft.value) return
+  end = undefined
+  const [a, b] = draft.value
+  draft.value = undefined
+  setAdjust('Trim', { trim: a <= 0 && b >= whole.value - 1e-6 ? undefined : [a, b] })
+}
+
+// --- curves of one joint ---
+/** Turns of the chosen role away from rest, degrees about its own axes, as lines over the take. */
+const curves = computed(() => {
+  const s = derived.skeleton, t = player.take
+  const j = s?.roles.indexOf(view.role) ?? -1
+  if (!s || !t || j < 0 || !curvesShown.value || t.rotations.length !== 4 * s.names.length * t.frames) return undefined
+  const rest = conjugate(quatAt(s.restRotations, j))
+  const values = [0, 1, 2].map(() => new Float32Array(t.frames))
+  let most = 10
+  for (let f = 0; f < t.frames; f++) {
+    const q = multiply(rest, quatAt(t.rotations, f * s.names.length + j))
+    const w = Math.abs(q[3]), sine = Math.hypot(q[0], q[1], q[2])
+    const k = sine > 1e-9 ? ((q[3] < 0 ? -1 : 1) * 2 * Math.atan2(sine, w) * 180) / Math.PI / sine : 0
+    for (const c of [0, 1, 2] as const) {
+      values[c]![f] = q[c] * k
+      most = Math.max(most, Math.abs(q[c] * k))
+    }
+  }
+  const every = Math.max(1, Math.floor(t.frames / 700))
+  return { most, paths: values.map(v => {
+    let d = ''
+    for (let f = 0; f < t.frames; f += every) d += `${f === 0 ? 'M' : 'L'}${((1000 * f) / Math.max(1, t.frames - 1)).toFixed(1)} ${(50 - (46 * v[f]!) / most).toFixed(1)}`
+    return d
+  }) }
+})
+const curvesShown = computed(() => view.step === 'tune' || view.step === 'compare')
+const AXES = [['x', '#b3261e'], ['y', '#2e7d32'], ['z', '#1f4fbf']] as const
+const roleWord = computed(() => roleLabel(view.role))
 </script>
 
 <template>
-  <section class="flex h-[148px] shrink-0 flex-col border-t border-rule bg-paper" aria-label="Score" data-testid="score">
+  <section class="flex shrink-0 flex-col border-t border-rule bg-paper" :style="{ height: `${148 + (tuning ? 26 : 0) + (curvesShown ? 76 : 0)}px` }" aria-label="Score" data-testid="score">
+    <div v-if="tuning" class="flex h-[26px] shrink-0 items-center border-b border-rule">
+      <span class="px-3 text-xs" :style="{ width: `${LABEL}px` }">Recording</span>
+      <div class="min-w-0 flex-1 px-3">
+        <div ref="recording" class="relative h-[16px] rounded-sm border border-rule bg-paper-2" data-testid="recording">
+          <div class="absolute inset-y-0 flex items-center overflow-hidden bg-slate px-3 text-xs text-paper" :style="{ left: `${(kept[0] / whole) * 100}%`, width: `${((kept[1] - kept[0]) / whole) * 100}%` }"><span class="truncate">{{ chosen?.name }}</span><span class="num ml-2 opacity-80">{{ (kept[1] - kept[0]).toFixed(2) }} s</span></div>
+          <button v-for="k in ([0, 1] as const)" :key="k" class="absolute -top-[3px] h-[20px] w-[9px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-paper bg-madder" :style="{ left: `${(kept[k] / whole) * 100}%` }" :aria-label="k === 0 ? 'Where the take begins' : 'Where the take ends'" :data-testid="k === 0 ? 'trim-begin' : 'trim-end'" @pointerdown.stop="grab($event, k)" @pointermove="trim" @pointerup="release" @pointercancel="release" />
+        </div>
+      </div>
+    </div>
     <div class="flex h-10 items-center gap-2 border-b border-rule px-3">
       <button class="press !px-2" title="Back a frame (←)" aria-label="Back a frame" :disabled="!take" @click="player.stepFrames(-1)"><StepBack :size="15" /></button>
       <button class="press border-ink font-semibold" title="Space" :disabled="!take" data-testid="play" @click="player.toggle()"><Pause v-if="player.playing" :size="15" /><Play v-else :size="15" />{{ player.playing ? 'Pause' : 'Play' }}</button>
@@ -62,6 +135,7 @@ const rates = [0.25, 0.5, 1, 2]
       <div class="flex shrink-0 flex-col border-r border-rule py-[18px] text-xs" :style="{ width: `${LABEL}px` }">
         <span class="flex h-[26px] items-center px-3">Take</span>
         <span v-for="c in contacts" :key="c.side" class="flex h-[22px] items-center gap-1.5 px-3"><SideIcon :side="c.side" />{{ c.label }}</span>
+        <div v-if="curvesShown" class="px-3 pt-1"><span class="block truncate" :title="roleWord">{{ roleWord }}</span><span class="num quiet flex gap-1.5"><span v-for="a in AXES" :key="a[0]" class="flex items-center gap-0.5"><svg width="10" height="4"><path d="M0 2H10" :stroke="a[1]" stroke-width="2" /></svg>{{ a[0] }}</span></span><span v-if="curves" class="num quiet">±{{ curves.most.toFixed(0) }}°</span></div>
       </div>
       <div class="relative min-w-0 flex-1 px-3">
         <div ref="lane" class="relative h-full cursor-col-resize touch-none" role="slider" aria-label="Playhead" :aria-valuenow="player.time" :aria-valuemax="player.length" tabindex="0" data-testid="lane" @pointerdown="down" @pointermove="drag">
@@ -71,9 +145,14 @@ const rates = [0.25, 0.5, 1, 2]
           <template v-for="(c, i) in contacts" :key="c.side">
             <div v-for="(r, n) in c.runs" :key="n" class="absolute h-[12px] rounded-sm" :style="{ left: `${r.from * 100}%`, width: `${Math.max(0.4, (r.to - r.from) * 100)}%`, top: `${49 + i * 22}px`, background: c.side === 'left' ? 'var(--verdigris)' : 'var(--ochre)' }" title="foot rests" />
           </template>
+          <svg v-if="curves" class="curves absolute inset-x-0 h-[72px] w-full" viewBox="0 0 1000 100" preserveAspectRatio="none" role="img" :aria-label="`Turns of ${roleWord}`"><path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" /><path v-for="(d, i) in curves.paths" :key="i" :d="d" fill="none" :stroke="AXES[i]![1]" stroke-width="1.6" vector-effect="non-scaling-stroke" /></svg>
           <div v-if="take" class="pointer-events-none absolute inset-y-0 w-px bg-madder" :style="{ left: `${at * 100}%` }"><span class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder" /></div>
         </div>
       </div>
     </div>
   </section>
 </template>
+
+<style scoped>
+.curves { top: 92px; }
+</style>

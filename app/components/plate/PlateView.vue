@@ -82,7 +82,7 @@ watch([stage, () => derived.skin], () => {
   stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
   pose()
 })
-const inMotion = computed(() => view.step === 'takes')
+const inMotion = computed(() => view.phase === 'motion')
 watch([stage, () => view.step, () => view.seeThrough], () => {
   const through = ['skeleton', 'landmarks', 'hands', 'axes', 'names'].includes(view.step)
   stage.value?.setOpacity(through && view.seeThrough ? 0.55 : 1)
@@ -109,8 +109,17 @@ const closeUp = computed(() => {
   return { min: min.map(v => v - pad) as [number, number, number], max: max.map(v => v + pad) as [number, number, number] }
 })
 watch([stage, closeUp], () => { if (!dragging) stage.value?.setCloseUp(closeUp.value) })
+/** A hand of the moving figure, followed through the take. */
+watch([stage, () => view.lookAt, inMotion, () => player.time, () => derived.performed], () => {
+  if (!inMotion.value) return
+  const j = view.lookAt === 'whole' || view.resting ? -1 : derived.skeleton?.roles.indexOf(`${view.lookAt}Hand`) ?? -1
+  const at = jointPlaces.value[j]
+  const focus = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
+  const r = 0.09 * height.value
+  stage.value?.setCloseUp(at && focus ? { min: [at[0] - focus[0] - r, at[1] - r, at[2] - focus[2] - r], max: [at[0] - focus[0] + r, at[1] + r, at[2] - focus[2] + r] } : undefined)
+}, { flush: 'post' })
 const beside = computed(() => (inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * 0.62 : 0))
-watch([stage, inMotion], () => stage.value?.setMoving(inMotion.value))
+watch([stage, inMotion, () => view.resting], () => stage.value?.setMoving(inMotion.value && !view.resting))
 watch([stage, beside], () => stage.value?.setRoom(beside.value))
 
 const skeleton = computed<Skeleton | undefined>(() => drag.draftSkeleton.value ?? joints.draft.value ?? derived.skeleton)
@@ -121,7 +130,7 @@ const { buffer, posed, jointPlaces, performerPlaces } = usePoses(skeleton, inMot
 function pose(): void {
   const skeleton = derived.skeleton
   if (!stage.value || !skeleton) return
-  const take = inMotion.value ? derived.performed?.answer.take : undefined
+  const take = inMotion.value && !view.resting ? derived.performed?.answer.take : undefined
   if (take && take.rotations.length === 4 * skeleton.names.length * take.frames) {
     sampleTake(take, player.time, buffer.value)
     stage.value.setPose(buffer.value.translations, buffer.value.rotations, 0)
@@ -157,7 +166,7 @@ const jointStep = computed(() => ['skeleton', 'axes', 'names', 'skin'].includes(
 const SIDES_SCALE = 0.02
 const colorOf = (side: string): string => ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
 
-const showBones = computed(() => (view.phase === 'bones') || (inMotion.value && view.bonesInMotion))
+const showBones = computed(() => (view.phase === 'bones') || (inMotion.value && (view.bonesInMotion || view.resting)))
 function bonesIn(p: Placed): Line[] {
   const s = skeleton.value
   if (!s || !stage.value || !showBones.value) return []
@@ -398,6 +407,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
         </text>
       </g>
     </svg>
+    <LazyMotionOverlay v-if="inMotion && stage && placed[0]" :stage="stage" :placed="placed[0]" :version="version" :joint-places="jointPlaces" :performer="performerPlaces" :width="size.width" :height="size.height" />
     <BrushRing v-if="painter.ring.value" v-bind="painter.ring.value" :width="size.width" :height="size.height" />
     <svg v-for="o in overlays.slice(1)" :key="o.placed.view" class="sheet pointer-events-none absolute" :style="{ left: `${o.placed.rect.x}px`, top: `${o.placed.rect.y}px`, width: `${o.placed.rect.width}px`, height: `${o.placed.rect.height}px` }" :viewBox="`${o.placed.rect.x} ${o.placed.rect.y} ${o.placed.rect.width} ${o.placed.rect.height}`" aria-hidden="true">
       <OverlayMarks :overlay="o" :marking="markStep" @press="down" />

@@ -123,6 +123,15 @@ export function toEulerZXY(q: ReadonlyQuat): Vec3 {
   return [ax, 0, Math.atan2(2 * (x * y + z * w), 1 - 2 * (y * y + z * z))]
 }
 
+/** Angles x, y, z in radians such that `fromEuler(x, y, z, 'YXZ')` gives `q` back. */
+export function toEulerYXZ(q: ReadonlyQuat): Vec3 {
+  const [x, y, z, w] = q
+  const sx = Math.min(1, Math.max(-1, -2 * (y * z - x * w)))
+  const ax = Math.asin(sx)
+  if (Math.abs(sx) < 0.9999999) return [ax, Math.atan2(2 * (x * z + y * w), 1 - 2 * (x * x + y * y)), Math.atan2(2 * (x * y + z * w), 1 - 2 * (x * x + z * z))]
+  return [ax, Math.atan2(-2 * (x * z - y * w), 1 - 2 * (y * y + z * z)), 0]
+}
+
 export const quatAt = (array: ArrayLike<number>, i: number): Quat =>
   [array[4 * i], array[4 * i + 1], array[4 * i + 2], array[4 * i + 3]]
 

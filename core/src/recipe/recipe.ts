@@ -19,6 +19,8 @@ export const takeRefSchema = z.object({
   index: z.number().int().nonnegative(),
   /** What is changed about it; left out where nothing is. */
   adjust: adjustSchema.partial().optional(),
+  /** Words it is found by. */
+  tags: z.array(z.string().max(40)).max(20).optional(),
 })
 export type TakeRef = z.infer<typeof takeRefSchema>
 

@@ -31,6 +31,8 @@ export interface Performed extends Transferred {
   readonly contacts: Contacts
   /** The performer, its rest pose as it was taken. */
   readonly performerSkeleton: Skeleton
+  /** The take as carried over exactly, before hands, arms and feet were kept. */
+  readonly carried: Take
   /** The performer's take as it was adjusted. */
   readonly performerTake: Take
   /** The frame the rest pose was taken from, where it was. */
@@ -54,7 +56,7 @@ export async function perform(recorded: Skeleton, recording: Take, figure: Skele
   const grounded: Played = options.ground === false ? carried : { ...carried, take: holdFeet(carried, contacts) }
   const measures = { ...measureTransfer(theirs, grounded, contacts, tracks), ...(room && { armRoom: Math.min(room.after.left, room.after.right), armRoomBefore: Math.min(room.before.left, room.before.right) }) }
   const spot = options.adjust?.onTheSpot === true
-  return { ...moved, take: spot ? onTheSpot(grounded) : grounded.take, measures, contacts, performerSkeleton: performer, performerTake: spot ? onTheSpot(theirs) : theirs.take, restFrame }
+  return { ...moved, take: spot ? onTheSpot(grounded) : grounded.take, carried: moved.take, measures, contacts, performerSkeleton: performer, performerTake: spot ? onTheSpot(theirs) : theirs.take, restFrame }
 }
 
 function rested(recorded: Skeleton, take: Take, { plan, restFrom = 'auto', map }: PerformOptions): { performer: Skeleton; restFrame?: number } {

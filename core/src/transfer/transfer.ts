@@ -18,6 +18,8 @@ export interface Transferred {
   readonly figure: RoleReading
   /** By role, the angle in degrees between the two rest poses that was taken out. */
   readonly restMatch: Readonly<Record<string, number>>
+  /** By role, the turn in the body's own frame that takes the performer's rest limb onto the figure's. */
+  readonly match: Readonly<Record<string, Quat>>
   readonly travel: Travel
   /** The turns from each skeleton's own space to Y up, facing +Z. */
   readonly performerFrame: Quat
@@ -39,5 +41,5 @@ export async function transfer(performer: Skeleton, take: Take, figure: Skeleton
   plan.follow.forEach((share, j) => { if (share) roleMap[figure.names[j]] = performer.names[share.t > 0.5 ? share.b : share.a] })
   const restMatch: Record<string, number> = {}
   for (const [role, q] of Object.entries(plan.match)) restMatch[role] = (2 * Math.atan2(Math.hypot(q[0], q[1], q[2]), Math.abs(q[3])) * 180) / Math.PI
-  return { take: carried, roleMap, performer: plan.performer, figure: plan.figure, restMatch, travel, performerFrame: plan.performerFrame, figureFrame: plan.figureFrame }
+  return { take: carried, roleMap, performer: plan.performer, figure: plan.figure, restMatch, match: plan.match, travel, performerFrame: plan.performerFrame, figureFrame: plan.figureFrame }
 }

@@ -1,0 +1,21 @@
+import { roleLabel } from '@chiraxis/core/skeleton'
+
+/** Roles limb by limb, in the order people look at them. */
+export const LIMB_GROUPS: readonly { readonly label: string; readonly holds: (role: string) => boolean }[] = [
+  { label: 'Trunk', holds: r => /^(hips|spine|chest|upperChest|neck|head)$/.test(r) },
+  ...(['left', 'right'] as const).flatMap(s => [
+    { label: `${s === 'left' ? 'Left' : 'Right'} arm`, holds: (r: string) => new RegExp(`^${s}(Shoulder|UpperArm|LowerArm|Hand)$`).test(r) },
+  ]),
+  ...(['left', 'right'] as const).flatMap(s => [
+    { label: `${s === 'left' ? 'Left' : 'Right'} leg`, holds: (r: string) => new RegExp(`^${s}(UpperLeg|LowerLeg|Foot|Toes)$`).test(r) },
+  ]),
+  ...(['left', 'right'] as const).flatMap(s => [
+    { label: `${s === 'left' ? 'Left' : 'Right'} fingers`, holds: (r: string) => new RegExp(`^${s}(Thumb|Index|Middle|Ring|Little)`).test(r) },
+  ]),
+]
+
+/** A role without its side, which its group tells. */
+export const bareRole = (role: string): string => {
+  const words = roleLabel(role).replace(/^(Left|Right) /, '')
+  return words[0]!.toUpperCase() + words.slice(1)
+}

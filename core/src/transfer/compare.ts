@@ -1,0 +1,139 @@
+import { angleOf, quatAt } from '../math'
+import { ballRole, tracksOf, type Played } from '../ground'
+import type { Take } from '../motion'
+import { poseOf, waysTo, worldPoseBuffer } from '../skeleton'
+import type { Performed } from './perform'
+
+type BySide = { readonly left: Float32Array; readonly right: Float32Array }
+
+/** How a transferred take differs from the performer's, frame by frame. */
+export interface Comparison {
+  readonly frames: number
+  readonly fps: number
+  /** By role, degrees between the turn carried over exactly and the one after feet, hands and arms were kept: N each. */
+  readonly turns: Readonly<Record<string, Float32Array>>
+  /** Distance of hands and feet from where the performer's are, told from shoulder and hip and scaled by limb reach, metres. */
+  readonly hands: BySide
+  readonly feet: BySide
+  /** Height of the ball of each foot over where it stands, metres, and its speed over the ground, metres a second. */
+  readonly footHeight: BySide
+  readonly footSpeed: BySide
+  /** Mean and largest by role, degrees. */
+  readonly summary: readonly { readonly role: string; readonly mean: number; readonly most: number; readonly frame: number }[]
+  /** Moments that differ most, worst first. */
+  readonly worst: readonly { readonly frame: number; readonly role: string; readonly degrees: number }[]
+}
+
+const SIDES = ['left', 'right'] as const
+/** Seconds around a worst moment that count as the same one. */
+const APART = 0.4
+
+/** Compares a performed take with its performer. */
+export function compareTake(performed: Performed, figure: Played['skeleton']): Comparison {
+  const { carried, take } = performed
+  const roles = Object.keys(performed.figure.joints).filter(r => performed.performer.joints[r] !== undefined)
+  const turns = turnsApart(figure, performed.figure.joints, roles, carried, take)
+  const theirs: Played = { skeleton: performed.performerSkeleton, joints: performed.performer.joints, take: performed.performerTake, frame: performed.performerFrame }
+  const own: Played = { skeleton: figure, joints: performed.figure.joints, take, frame: performed.figureFrame }
+  const ends = SIDES.flatMap(s => [`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`, `${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`, `${s}Toes`])
+  const a = tracksOf(theirs, ends), b = tracksOf(own, ends)
+  const n = take.frames
+  const apart = (limb: readonly [string, string, string]): Float32Array => {
+    const out = new Float32Array(n)
+    const [p0, p1, p2] = limb.map(r => a[r]), [f0, f1, f2] = limb.map(r => b[r])
+    if (!p0 || !p1 || !p2 || !f0 || !f1 || !f2) return out
+    const ratio = (gap(f0, f1, 0) + gap(f1, f2, 0)) / (gap(p0, p1, 0) + gap(p1, p2, 0) || 1)
+    for (let f = 0; f < n; f++) {
+      const i = 3 * f
+      out[f] = Math.hypot(...[0, 1, 2].map(k => f2[i + k] - f0[i + k] - ratio * (p2[i + k] - p0[i + k])))
+    }
+    return out
+  }
+  const balls = SIDES.map(s => b[ballRole(performed.figure.joints, s)])
+  const height = (track: Float32Array | undefined): Float32Array => {
+    const out = new Float32Array(n)
+    if (!track) return out
+    let low = Infinity
+    for (let f = 0; f < n; f++) low = Math.min(low, track[3 * f + 1])
+    for (let f = 0; f < n; f++) out[f] = track[3 * f + 1] - low
+    return out
+  }
+  const speed = (track: Float32Array | undefined): Float32Array => Float32Array.from({ length: n }, (_, f) => {
+    const g = Math.max(0, f - 1), h = Math.min(n - 1, f + 1)
+    return track && h > g ? (Math.hypot(track[3 * h] - track[3 * g], track[3 * h + 2] - track[3 * g + 2]) * take.fps) / (h - g) : 0
+  })
+  const summary = roles.map(role => {
+    let sum = 0, most = 0, frame = 0
+    turns[role].forEach((d, f) => {
+      sum += d
+      if (d > most) {
+        most = d
+        frame = f
+      }
+    })
+    return { role, mean: sum / Math.max(1, n), most, frame }
+  }).sort((x, y) => y.most - x.most)
+  return {
+    frames: n, fps: take.fps, turns,
+    hands: { left: apart(['leftUpperArm', 'leftLowerArm', 'leftHand']), right: apart(['rightUpperArm', 'rightLowerArm', 'rightHand']) },
+    feet: { left: apart(['leftUpperLeg', 'leftLowerLeg', 'leftFoot']), right: apart(['rightUpperLeg', 'rightLowerLeg', 'rightFoot']) },
+    footHeight: { left: height(balls[0]), right: height(balls[1]) }, footSpeed: { left: speed(balls[0]), right: speed(balls[1]) },
+    summary, worst: worstOf(turns, take),
+  }
+}
+
+function gap(a: Float32Array, b: Float32Array, f: number): number {
+  return Math.hypot(a[3 * f] - b[3 * f], a[3 * f + 1] - b[3 * f + 1], a[3 * f + 2] - b[3 * f + 2])
+}
+
+function turnsApart(skeleton: Played['skeleton'], joints: Readonly<Record<string, number>>, roles: readonly string[], one: Take, two: Take): Record<string, Float32Array> {
+  const J = skeleton.names.length
+  const ways = waysTo(skeleton, roles.map(r => joints[r]))
+  const p = worldPoseBuffer(J), q = worldPoseBuffer(J)
+  const out = Object.fromEntries(roles.map(r => [r, new Float32Array(two.frames)]))
+  for (let f = 0; f < two.frames; f++) {
+    poseOf(ways, skeleton.parents, one.translations, one.rotations, f * J, p)
+    poseOf(ways, skeleton.parents, two.translations, two.rotations, f * J, q)
+    for (const r of roles) out[r][f] = (angleOf(quatAt(p.rotations, joints[r]), quatAt(q.rotations, joints[r])) * 180) / Math.PI
+  }
+  return out
+}
+
+function worstOf(turns: Readonly<Record<string, Float32Array>>, take: Take): { frame: number; role: string; degrees: number }[] {
+  const all: { frame: number; role: string; degrees: number }[] = []
+  for (let frame = 0; frame < take.frames; frame++) {
+    let role = '', degrees = 0
+    for (const [r, track] of Object.entries(turns)) if (track[frame] > degrees) {
+      degrees = track[frame]
+      role = r
+    }
+    if (degrees > 0.5) all.push({ frame, role, degrees })
+  }
+  all.sort((x, y) => y.degrees - x.degrees)
+  const out: typeof all = []
+  for (const moment of all) {
+    if (out.length >= 6) break
+    if (out.every(o => Math.abs(o.frame - moment.frame) > APART * take.fps)) out.push(moment)
+  }
+  return out
+}
+
+/** The numbers of a transfer as one page of plain text. */
+export function comparisonPage(name: string, performed: Performed, c: Comparison): string {
+  const m = performed.measures
+  const cm = (values: Float32Array): string => (100 * Math.max(0, ...values)).toFixed(2)
+  const mean = (values: Float32Array): string => (100 * (values.reduce((s, v) => s + v, 0) / Math.max(1, values.length))).toFixed(2)
+  const lines = [
+    `Transfer of ${name}`, `${c.frames} frames at ${c.fps} a second, ${((c.frames - 1) / c.fps).toFixed(2)} s`, '',
+    `feet slide at rest        ${(100 * m.footSkateMetresPerSecond).toFixed(2)} cm/s`,
+    `lowest foot               ${(100 * m.clearance).toFixed(2)} % of height over the floor`,
+    ...(m.armRoom === undefined ? [] : [`arms off the body         ${(100 * m.armRoom).toFixed(2)} cm (before: ${(100 * (m.armRoomBefore ?? 0)).toFixed(2)} cm)`]),
+    `left hand off its place   mean ${mean(c.hands.left)} cm, most ${cm(c.hands.left)} cm`, `right hand off its place  mean ${mean(c.hands.right)} cm, most ${cm(c.hands.right)} cm`,
+    `left foot off its place   mean ${mean(c.feet.left)} cm, most ${cm(c.feet.left)} cm`, `right foot off its place  mean ${mean(c.feet.right)} cm, most ${cm(c.feet.right)} cm`,
+    '', 'Turned away from what was recorded, degrees (mean, most, at second)',
+    ...c.summary.map(s => `${s.role.padEnd(26)}${s.mean.toFixed(2).padStart(8)}${s.most.toFixed(2).padStart(9)}${(s.frame / c.fps).toFixed(2).padStart(9)}`),
+    '', 'Role map (figure joint, performer joint)', ...Object.entries(performed.roleMap).map(([own, theirs]) => `${own.padEnd(26)}${theirs}`),
+    '', 'Rest poses differed by, degrees', ...Object.entries(performed.restMatch).filter(([, d]) => d > 0.5).map(([role, d]) => `${role.padEnd(26)}${d.toFixed(1)}`),
+  ]
+  return `${lines.join('\n')}\n`
+}

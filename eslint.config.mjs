@@ -2,7 +2,7 @@ import vue from 'eslint-plugin-vue'
 import ts from 'typescript-eslint'
 
 /** Rooms of the core from the ground up; a room may use those below it and its neighbours, never those above. */
-const FLOORS = [['math'], ['mesh'], ['skeleton', 'motion'], ['shape', 'landmarks', 'skin', 'transfer', 'ground', 'adjust'], ['rig', 'strain', 'paint'], ['formats', 'findings'], ['recipe']]
+const FLOORS = [['math'], ['mesh'], ['skeleton', 'motion'], ['shape', 'landmarks', 'skin', 'transfer', 'ground', 'adjust'], ['rig', 'strain', 'paint'], ['formats', 'findings'], ['recipe', 'batch']]
 
 const oneWay = FLOORS.flatMap((rooms, floor) => {
   const above = FLOORS.slice(floor + 1).flat()

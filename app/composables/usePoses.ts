@@ -46,7 +46,7 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
   })
 
   /** The performer in the figure's own space and size: joints first, then the tips of heads, hands and feet. */
-  const performerPlaces = computed<{ places: Vec3[]; parents: number[] } | undefined>(() => {
+  const performerPlaces = computed<{ places: Vec3[]; parents: number[]; /** Bones of fingers. */ small: boolean[] } | undefined>(() => {
     const answer = derived.performed?.answer
     // a take of the figure's own has nobody beside it
     if (!inMotion.value || !answer || view.performerShown === 'hidden' || derived.performed?.id.startsWith('own:')) return undefined
@@ -70,7 +70,8 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
     }
     if (view.resting) standWith(places, hips, jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0], beside.value)
     if (view.step === 'match') turnLimbs(places, parents, performerJoints, match)
-    return { places, parents }
+    const fingers = new Set(Object.entries(performerJoints).flatMap(([r, j]) => (/Thumb|Index|Middle|Ring|Little/.test(r) ? [j] : [])))
+    return { places, parents, small: parents.map((p, j) => fingers.has(j) || fingers.has(p)) }
   })
 
   return { buffer, posed, jointPlaces, performerPlaces }

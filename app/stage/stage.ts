@@ -262,10 +262,11 @@ export class Stage {
     this.invalidate()
   }
 
-  /** The place on the ground that stays in the middle of the picture. */
-  setFocus(x: number, z: number): void {
-    this.focus = [x, 0, z]
-    this.world.position.set(-x, 0, -z)
+  /** The place that stays in the middle of the picture, and how far it has risen from the ground. */
+  setFocus(x: number, z: number, y = 0): void {
+    this.focus = [x, y, z]
+    this.world.position.set(-x, -y, -z)
+    this.shadow.position.y = 0.001 - y
     // the tape repeats every metre, so it can follow without an end
     this.tape.position.set(Math.round(x), 0, Math.round(z))
     this.invalidate()
@@ -298,7 +299,7 @@ export class Stage {
   /** Where a point of the figure's space lies in a view, CSS pixels from the canvas corner; `depth` grows away from the viewer. */
   project(p: Placed, point: Point): { x: number; y: number; depth: number } {
     const camera = this.cameras[p.view]
-    const v = new Vector3(point[0] - this.focus[0], point[1], point[2] - this.focus[2]).project(camera)
+    const v = new Vector3(point[0] - this.focus[0], point[1] - this.focus[1], point[2] - this.focus[2]).project(camera)
     return { x: p.rect.x + ((v.x + 1) / 2) * p.rect.width, y: p.rect.y + ((1 - v.y) / 2) * p.rect.height, depth: v.z }
   }
 
@@ -308,10 +309,10 @@ export class Stage {
     const ray = new Raycaster()
     ray.setFromCamera(new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2), camera)
     const normal = camera.getWorldDirection(new Vector3())
-    const at = new Vector3(anchor[0] - this.focus[0], anchor[1], anchor[2] - this.focus[2])
+    const at = new Vector3(anchor[0] - this.focus[0], anchor[1] - this.focus[1], anchor[2] - this.focus[2])
     const hit = ray.ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(normal, at), new Vector3())
     const q = hit ?? at
-    return [q.x + this.focus[0], q.y, q.z + this.focus[2]]
+    return [q.x + this.focus[0], q.y + this.focus[1], q.z + this.focus[2]]
   }
 
   get bodyExtent(): { min: Point; max: Point } {

@@ -1,4 +1,5 @@
 import { Command, CommanderError, InvalidArgumentError } from 'commander'
+import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
 import { inspect } from './commands/inspect'
 import { mend } from './commands/mend'
@@ -26,6 +27,19 @@ function planOf(text: string): string {
   throw new InvalidArgumentError('must be auto, biped, fourleg or the name of a .json file')
 }
 
+function number(low: number, high: number): (text: string) => string {
+  return text => {
+    const n = Number(text)
+    if (text.trim() === '' || !(n >= low && n <= high)) throw new InvalidArgumentError(`must be a number from ${low} to ${high}`)
+    return text
+  }
+}
+
+function pair(text: string): string {
+  if (!/^\d+(\.\d+)?,\d+(\.\d+)?$/.test(text)) throw new InvalidArgumentError('must be two numbers, as 0.5,2')
+  return text
+}
+
 const program = new Command('chiraxis').description('Rig character bodies and carry motions onto their skeletons.').exitOverride()
 
 program.command('inspect').description('tell what a file holds').argument('<file>').option('--report <file>', 'write the report as JSON').action(inspect)
@@ -49,7 +63,17 @@ program.command('transfer').description('carry a motion onto a figure')
   .requiredOption('--take <file>', 'file with the motion').requiredOption('--onto <file>', 'rigged figure').requiredOption('--out <file>', 'GLB to write')
   .option('--map <file>', 'role map, JSON').option('--rest <how>', 'auto or none', oneOf('auto', 'none'), 'auto')
   .option('--ground', 'hold resting feet to the ground')
+  .option('--hands <share>', 'keep hands on each other and on the body, 0 to 1', number(0, 1), '0')
+  .option('--elbow-room <cm>', 'keep arms this far off the body', number(0, 100))
+  .option('--rest-from <where>', 'performer\'s rest pose: auto, file, or a frame of the take', text => (text === 'auto' || text === 'file' ? text : within(0, 500_000)(text)), 'auto')
+  .option('--fps <n>', 'frames a second of the result', number(1, 240))
+  .option('--trim <from,to>', 'seconds that are kept', pair)
+  .option('--pace <x>', 'how many times faster', number(0.1, 10)).option('--step-length <x>', 'length of steps', number(0.3, 2)).option('--vigour <x>', 'how far trunk and arms swing', number(0, 3))
+  .option('--mirror', 'exchange left and right').option('--on-the-spot', 'without travel').option('--loop-blend <s>', 'lead the end into the beginning', number(0, 5))
   .option('--report <file>', 'write the report as JSON').action(transferCommand)
+
+program.command('batch').description('many jobs on all cores').argument('<spec>', 'JSON: { figures, takes, out, name, … } or { jobs: [{ command, … }] }')
+  .option('--report <file>', 'write the report as JSON').action(batchCommand)
 
 try {
   // subcommands do not inherit the override

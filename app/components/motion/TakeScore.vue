@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { conjugate, multiply, quatAt } from '@chiraxis/core/math'
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { roleLabel, sideOf } from '@chiraxis/core/skeleton'
+import { bareRole } from './limbs'
 import { Pause, Play, Repeat, StepBack, StepForward } from '@lucide/vue'
 
 const player = usePlayer()
@@ -135,7 +136,7 @@ const roleWord = computed(() => roleLabel(view.role))
       <div class="flex shrink-0 flex-col border-r border-rule py-[18px] text-xs" :style="{ width: `${LABEL}px` }">
         <span class="flex h-[26px] items-center px-3">Take</span>
         <span v-for="c in contacts" :key="c.side" class="flex h-[22px] items-center gap-1.5 px-3"><SideIcon :side="c.side" />{{ c.label }}</span>
-        <div v-if="curvesShown" class="px-3 pt-1"><span class="block truncate" :title="roleWord">{{ roleWord }}</span><span class="num quiet flex gap-1.5"><span v-for="a in AXES" :key="a[0]" class="flex items-center gap-0.5"><svg width="10" height="4"><path d="M0 2H10" :stroke="a[1]" stroke-width="2" /></svg>{{ a[0] }}</span></span><span v-if="curves" class="num quiet">±{{ curves.most.toFixed(0) }}°</span></div>
+        <div v-if="curvesShown" class="px-3 pt-1"><span class="flex items-center gap-1" :title="roleWord"><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span><span class="num quiet flex gap-1.5"><span v-for="a in AXES" :key="a[0]" class="flex items-center gap-0.5"><svg width="10" height="4"><path d="M0 2H10" :stroke="a[1]" stroke-width="2" /></svg>{{ a[0] }}</span></span><span v-if="curves" class="num quiet">±{{ curves.most.toFixed(0) }}°</span></div>
       </div>
       <div class="relative min-w-0 flex-1 px-3">
         <div ref="lane" class="relative h-full cursor-col-resize touch-none" role="slider" aria-label="Playhead" :aria-valuenow="player.time" :aria-valuemax="player.length" tabindex="0" data-testid="lane" @pointerdown="down" @pointermove="drag">

@@ -12,8 +12,8 @@ const colorOf = (side: string): string => ({ left: 'var(--g-verdigris)', right: 
 <template>
   <g>
   <g stroke-linecap="round">
-    <line v-for="(l, i) in overlay.performer" :key="`p${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" stroke="var(--g-madder)" :stroke-width="overlay.placed.main ? 3 : 1.5" stroke-opacity="0.85" />
-    <template v-if="overlay.placed.main"><circle v-for="(l, i) in overlay.performer" :key="`pc${i}`" :cx="l.x1" :cy="l.y1" r="3" fill="#f5f1e8" stroke="var(--g-madder)" stroke-width="1.4" /></template>
+    <line v-for="(l, i) in overlay.performer" :key="`p${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" stroke="var(--g-madder)" :stroke-width="l.small ? 1.4 : overlay.placed.main ? 3 : 1.5" stroke-opacity="0.85" />
+    <template v-if="overlay.placed.main"><circle v-for="(l, i) in overlay.performer.filter(p => !p.small)" :key="`pc${i}`" :cx="l.x1" :cy="l.y1" r="3" fill="#f5f1e8" stroke="var(--g-madder)" stroke-width="1.4" /></template>
     <line v-for="(l, i) in overlay.bones" :key="`b${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" :stroke="l.chosen ? (view.step === 'skin' ? '#f5f1e8' : 'var(--g-madder)') : view.step === 'skin' ? '#cfd8d6' : 'var(--on-ground)'" :stroke-width="l.chosen ? 3 : overlay.placed.main ? 1.8 : 1.1" stroke-opacity="0.85" />
   </g>
   <g v-for="d in overlay.dots" :key="d.id" class="pointer-events-auto" :class="marking || view.step === 'skeleton' ? 'cursor-move' : 'cursor-pointer'" :transform="`translate(${d.x} ${d.y})`" :data-mark="overlay.placed.main ? d.id : `${overlay.placed.view}:${d.id}`" @pointerdown="emit('press', $event, overlay.placed, d)">

@@ -5,7 +5,7 @@ import { deform, deformKeepingVolume } from '@chiraxis/core/skin'
 import { sampleTake } from '@chiraxis/core/motion'
 import { AXIS_VECTORS, multiply, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { settleNormalMaps } from '@chiraxis/core/mesh'
-import type { Dot, Line, Mark } from './overlay'
+import type { Dot, Line, Mark, Overlay } from './overlay'
 import type { Placed } from '~/stage/stage'
 import { Stage } from '~/stage/stage'
 import { layoutCallouts, layoutWide, type CalloutItem } from '~/composables/callouts'
@@ -116,9 +116,10 @@ watch([stage, () => view.lookAt, inMotion, () => player.time, () => derived.perf
   const at = jointPlaces.value[j]
   const focus = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
   const r = 0.09 * height.value
-  stage.value?.setCloseUp(at && focus ? { min: [at[0] - focus[0] - r, at[1] - r, at[2] - focus[2] - r], max: [at[0] - focus[0] + r, at[1] + r, at[2] - focus[2] + r] } : undefined)
+  const rise = Math.max(0, (focus?.[1] ?? 0) - 0.75 * height.value)
+  stage.value?.setCloseUp(at && focus ? { min: [at[0] - focus[0] - r, at[1] - rise - r, at[2] - focus[2] - r], max: [at[0] - focus[0] + r, at[1] - rise + r, at[2] - focus[2] + r] } : undefined)
 }, { flush: 'post' })
-const beside = computed(() => (inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * 0.62 : 0))
+const beside = computed(() => (inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * (view.resting ? 1.02 : 0.62) : 0))
 watch([stage, inMotion, () => view.resting], () => stage.value?.setMoving(inMotion.value && !view.resting))
 watch([stage, beside], () => stage.value?.setRoom(beside.value))
 
@@ -135,7 +136,9 @@ function pose(): void {
     sampleTake(take, player.time, buffer.value)
     stage.value.setPose(buffer.value.translations, buffer.value.rotations, 0)
     const hips = skeleton.roles.indexOf('hips')
-    stage.value.setFocus(buffer.value.translations[3 * hips]!, buffer.value.translations[3 * hips + 2]!)
+    const at = vec3At(worldPose(skeleton, buffer.value.translations, buffer.value.rotations).positions, Math.max(0, hips))
+    // who climbs is followed upwards; a hop is not
+    stage.value.setFocus(at[0], at[2], Math.max(0, at[1] - 0.75 * height.value))
   } else if (posed.value) {
     stage.value.setPose(posed.value.translations, posed.value.rotations, 0)
     stage.value.setFocus(0, 0)
@@ -179,7 +182,7 @@ function bonesIn(p: Placed): Line[] {
   })
 }
 
-function performerIn(p: Placed): { x1: number; y1: number; x2: number; y2: number }[] {
+function performerIn(p: Placed): Overlay['performer'] {
   const performer = performerPlaces.value
   // a sheet is too narrow for two side by side
   if (!performer || !stage.value || (!p.main && beside.value > 0)) return []
@@ -187,7 +190,7 @@ function performerIn(p: Placed): { x1: number; y1: number; x2: number; y2: numbe
     if (parent < 0) return []
     const a = stage.value!.project(p, performer.places[parent]!)
     const b = stage.value!.project(p, performer.places[j]!)
-    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y }]
+    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, small: performer.small[j] ?? false }]
   })
 }
 

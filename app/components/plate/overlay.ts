@@ -7,4 +7,4 @@ export interface Mark { id: string; label: string; value?: string; side: 'left' 
 export interface Dot extends Mark { x: number; y: number; depth: number }
 export interface Line { x1: number; y1: number; x2: number; y2: number; chosen: boolean }
 /** What is drawn over one view. */
-export interface Overlay { placed: Placed; bones: Line[]; performer: Omit<Line, 'chosen'>[]; dots: Dot[] }
+export interface Overlay { placed: Placed; bones: Line[]; performer: (Omit<Line, 'chosen'> & { /** A finger's bone. */ small: boolean })[]; dots: Dot[] }

@@ -1,7 +1,6 @@
 import { angleOf, quatAt } from '../math'
 import { ballRole, tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { poseOf, waysTo, worldPoseBuffer } from '../skeleton'
 import type { Performed } from './perform'
 
 type BySide = { readonly left: Float32Array; readonly right: Float32Array }
@@ -10,7 +9,7 @@ type BySide = { readonly left: Float32Array; readonly right: Float32Array }
 export interface Comparison {
   readonly frames: number
   readonly fps: number
-  /** By role, degrees between the turn carried over exactly and the one after feet, hands and arms were kept: N each. */
+  /** By role, degrees between a joint's own turn as carried over exactly and after feet, hands and arms were kept: N each. */
   readonly turns: Readonly<Record<string, Float32Array>>
   /** Distance of hands and feet from where the performer's are, told from shoulder and hip and scaled by limb reach, metres. */
   readonly hands: BySide
@@ -86,17 +85,10 @@ function gap(a: Float32Array, b: Float32Array, f: number): number {
   return Math.hypot(a[3 * f] - b[3 * f], a[3 * f + 1] - b[3 * f + 1], a[3 * f + 2] - b[3 * f + 2])
 }
 
+/** Each joint's own turn against its parent, so that what a shoulder did is not told of every finger below it. */
 function turnsApart(skeleton: Played['skeleton'], joints: Readonly<Record<string, number>>, roles: readonly string[], one: Take, two: Take): Record<string, Float32Array> {
   const J = skeleton.names.length
-  const ways = waysTo(skeleton, roles.map(r => joints[r]))
-  const p = worldPoseBuffer(J), q = worldPoseBuffer(J)
-  const out = Object.fromEntries(roles.map(r => [r, new Float32Array(two.frames)]))
-  for (let f = 0; f < two.frames; f++) {
-    poseOf(ways, skeleton.parents, one.translations, one.rotations, f * J, p)
-    poseOf(ways, skeleton.parents, two.translations, two.rotations, f * J, q)
-    for (const r of roles) out[r][f] = (angleOf(quatAt(p.rotations, joints[r]), quatAt(q.rotations, joints[r])) * 180) / Math.PI
-  }
-  return out
+  return Object.fromEntries(roles.map(r => [r, Float32Array.from({ length: two.frames }, (_, f) => (angleOf(quatAt(one.rotations, f * J + joints[r]), quatAt(two.rotations, f * J + joints[r])) * 180) / Math.PI)]))
 }
 
 function worstOf(turns: Readonly<Record<string, Float32Array>>, take: Take): { frame: number; role: string; degrees: number }[] {

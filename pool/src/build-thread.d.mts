@@ -1,0 +1,1 @@
+export function buildThread(outfile: string): Promise<string>

@@ -1,3 +1,5 @@
+import { join } from 'node:path'
+import { buildThread } from '@chiraxis/pool/build-thread'
 import tailwindcss from '@tailwindcss/vite'
 
 export default defineNuxtConfig({
@@ -24,7 +26,9 @@ export default defineNuxtConfig({
   },
   nitro: {
     typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
-    esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core', '@chiraxis/loaders'] },
+    esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core', '@chiraxis/loaders', '@chiraxis/pool'] },
+    // the program of the batch threads lies beside the server's own
+    hooks: { compiled: async nitro => { await buildThread(join(nitro.options.output.serverDir, 'transfer-thread.mjs')) } },
   },
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
   experimental: { appManifest: false },

@@ -36,7 +36,7 @@ export function newest(paths) {
   return latest
 }
 
-const SOURCES = ['app', 'core/src', 'server', 'nuxt.config.ts', 'package-lock.json', 'public/mark.svg']
+const SOURCES = ['app', 'core/src', 'loaders/src', 'pool/src', 'server', 'nuxt.config.ts', 'package-lock.json', 'public/mark.svg']
 
 /** Makes the demo files when they are missing or their generators changed. */
 export function demo() {

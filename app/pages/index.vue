@@ -40,7 +40,7 @@ function dismiss(): void {
   files.refusal.value = ''
   project.notice = ''
 }
-const searchable = computed(() => ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare'].includes(view.step))
+const searchable = computed(() => ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare', 'batch'].includes(view.step))
 const JOINT_STEPS = ['skeleton', 'axes', 'names']
 useSkinHeat().start()
 </script>
@@ -67,6 +67,7 @@ useSkinHeat().start()
           <LazySkinLedger v-else-if="view.step === 'skin'" :query="query" />
           <JointLedger v-else-if="JOINT_STEPS.includes(view.step)" :query="query" />
           <LazyRoleLedger v-else-if="view.step === 'map' || view.step === 'match'" :query="query" :shows="view.step" />
+          <LazyBatchLedger v-else-if="view.step === 'batch'" :query="query" />
           <TakeLedger v-else-if="view.phase === 'motion'" :query="query" />
           <DeliveryLedger v-else />
         </div>

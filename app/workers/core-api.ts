@@ -1,3 +1,4 @@
+import type { BatchSettings, TransferJobResult } from '@chiraxis/core/batch'
 import type { Finding, Remedy } from '@chiraxis/core/findings'
 import type { Proof } from '@chiraxis/core/formats'
 import type { Vec3 } from '@chiraxis/core/math'
@@ -108,6 +109,12 @@ export interface CoreApi {
   take(recipe: Recipe, take: TakeRef, job: string, progress: (share: number) => void): Promise<Answer<TakeAnswer>>
   /** How a take differs from its performer's, frame by frame, and the same as a page of text. */
   compare(recipe: Recipe, take: TakeRef): Promise<Answer<{ comparison: Comparison; page: string }>>
+  /** One job of a batch: a take onto a figure kept as a file. */
+  batchJob(figure: FileRef, take: TakeRef, settings: BatchSettings): Promise<Answer<TransferJobResult>>
+  /** The figure as a file without takes, kept, for batches. */
+  keepFigure(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<FileRef>>
+  /** The bytes of a kept file. */
+  bytesOf(file: FileRef): Promise<Answer<Uint8Array>>
   /** The cut of the body at a point, across a direction. */
   section(recipe: Recipe, point: Vec3, direction: Vec3): Promise<Answer<SectionAnswer | undefined>>
   findings(recipe: Recipe): Promise<Answer<Finding[]>>

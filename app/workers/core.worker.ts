@@ -1,5 +1,6 @@
 import * as Comlink from 'comlink'
 import { z } from 'zod'
+import { createTransferJobs } from '@chiraxis/core/batch'
 import { mendOne } from '@chiraxis/core/findings'
 import { proveGlb, readFile, writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError, distance, IDENTITY, type Quat, type WorkOptions, partOf } from '@chiraxis/core/math'
@@ -26,6 +27,7 @@ async function source(file: FileRef): Promise<Uint8Array> {
 }
 
 const derivation = createDerivation(source, OUTER_READERS)
+const carryJob = createTransferJobs(OUTER_READERS)
 const jobs = new Map<string, { aborted: boolean }>()
 
 /** Performed takes by id and what they were made from, for findings. */
@@ -183,6 +185,21 @@ const api: CoreApi = {
     const comparison = compareTake(performed, await derivation.skeleton(recipe))
     return { comparison, page: comparisonPage(`${take.name} (${take.performer}) onto ${recipe.name}`, performed, comparison) }
   }),
+  batchJob: (figure, take, settings) => answer(async () => {
+    const [body, motion] = [await source(figure), await source(take.file)]
+    const result = await carryJob({
+      figure: { key: figure.hash, name: figure.name, bytes: body }, take: { key: take.file.hash, name: take.file.name, bytes: motion },
+      index: take.index, takeName: take.name, settings, adjust: take.adjust,
+    })
+    return Comlink.transfer(result, [result.bytes.buffer])
+  }),
+  keepFigure: (recipe, name, progress) => job(name, progress, async work => {
+    const bytes = await writeGlb({ ...await contentOf(derivation, recipe, [], work), takes: [] })
+    const file: FileRef = { name: `${recipe.name}.glb`, hash: hashBytes(bytes), size: bytes.length }
+    await db.files.put({ hash: file.hash, name: file.name, bytes })
+    return file
+  }),
+  bytesOf: file => answer(() => source(file)),
   section: (recipe, point, direction) => answer(async () => {
     const { mesh, weld } = await derivation.shape(recipe)
     const section = sectionOf(mesh, point, direction, weld)

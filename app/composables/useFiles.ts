@@ -125,7 +125,7 @@ export function useFiles() {
     const input = document.createElement('input')
     input.type = 'file'
     input.multiple = true
-    input.accept = '.glb,.gltf,.obj,.mtl,.ply,.stl,.fbx,.dae,.bvh,.bin,.png,.jpg,.jpeg,.webp,.chiraxis,.json'
+    input.accept = '.glb,.gltf,.obj,.mtl,.ply,.stl,.fbx,.dae,.bvh,.vrm,.vrma,.bin,.png,.jpg,.jpeg,.webp,.chiraxis,.json'
     input.onchange = () => void take(input.files ?? [])
     input.click()
   }

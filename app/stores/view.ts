@@ -28,10 +28,12 @@ export const useView = defineStore('view', () => {
   const step = ref<StepId>('straighten')
   const phase = computed<PhaseId>(() => PHASE_OF[step.value])
   /** The large view of each phase; hands are looked at from above. */
-  const main = ref<Record<PhaseId | 'hands' | 'bones4', ViewName>>({ hands: 'top', bones4: 'side', shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
+  const main = ref<Record<PhaseId | 'hands' | 'bones4' | 'rest', ViewName>>({ rest: 'front', hands: 'top', bones4: 'side', shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
   /** A body on four legs is read from the side. */
   const fourLegs = ref(false)
-  const place = computed<PhaseId | 'hands' | 'bones4'>(() => (fourLegs.value && phase.value === 'bones' ? 'bones4' : step.value === 'hands' ? 'hands' : phase.value))
+  /** Rest poses are shown in place of the moving take. */
+  const resting = computed(() => step.value === 'map' || step.value === 'match')
+  const place = computed<PhaseId | 'hands' | 'bones4' | 'rest'>(() => (resting.value ? 'rest' : fourLegs.value && phase.value === 'bones' ? 'bones4' : step.value === 'hands' ? 'hands' : phase.value))
   const mainView = computed<ViewName>(() => main.value[place.value])
   const landmark = ref<string>()
   const joint = ref<number>(7)
@@ -53,8 +55,6 @@ export const useView = defineStore('view', () => {
   const ghost = ref(false)
   /** What the large view frames in Motion. */
   const lookAt = ref<'whole' | 'left' | 'right'>('whole')
-  /** Rest poses are shown in place of the moving take. */
-  const resting = computed(() => step.value === 'map' || step.value === 'match')
   /** What is done in the skin step, and everything the brush is set to. */
   const skinMode = ref<SkinMode>('automatic')
   const brush = reactive<BrushSettings>({ tool: 'add', radius: 5, strength: 0.3, value: 1, falloff: 0.7, through: false })

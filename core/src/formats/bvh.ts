@@ -5,7 +5,7 @@ import { decodeText } from './text'
 import type { Received } from './received'
 
 /** Limits checked before anything is allocated. */
-export const BVH_LIMITS = { joints: 5000, frames: 500_000, values: 200_000_000 } as const
+export const BVH_LIMITS = { fps: 1000, joints: 5000, frames: 500_000, values: 200_000_000 } as const
 
 /**
  * Reads a BVH recording: the hierarchy at rest (rotations zero) and one take.
@@ -25,6 +25,7 @@ export function readBvh(bytes: Uint8Array, name = 'take'): Received {
   const frames = Number(header[1])
   const frameTime = Number(header[2])
   if (!(frameTime > 0) || !Number.isFinite(frameTime)) throw new ChiraxisError('bad-syntax', 'The frame time of the BVH recording is not a positive number.')
+  if (frameTime < 1 / BVH_LIMITS.fps || frameTime > 10) throw new ChiraxisError('bad-syntax', `The frame time of the BVH recording, ${frameTime} s, makes ${Number((1 / frameTime).toPrecision(3))} frames a second; 0.1 to ${BVH_LIMITS.fps} can be read.`)
   if (frames > BVH_LIMITS.frames || frames * channelCount > BVH_LIMITS.values) throw new ChiraxisError('too-large', `The BVH recording tells ${frames} frames; at most ${BVH_LIMITS.frames} can be read.`)
   const start = motionAt + header.index + header[0].length
   // a frame's values take at least two characters each, so a lying header cannot make us allocate
@@ -75,7 +76,30 @@ export function readBvh(bytes: Uint8Array, name = 'take'): Received {
   const skeleton: Skeleton = { names, parents: Int16Array.from(parents), restTranslations: offsets, restRotations, roles: names.map(() => undefined), tips }
   const fps = Math.round(1e4 / frameTime) / 1e4
   const take: Take = { name, fps, frames, rotations, translations }
-  return { format: 'bvh', skeleton, takes: frames > 0 ? [take] : [], dropped: [] }
+  return largestTree({ format: 'bvh', skeleton, takes: frames > 0 ? [take] : [], dropped: [] })
+}
+
+/** Of several skeletons in one recording the one with most joints; the others are told of. */
+function largestTree(received: Received): Received {
+  const skeleton = received.skeleton!
+  const roots = [...skeleton.parents].flatMap((p, j) => (p < 0 ? [j] : []))
+  if (roots.length < 2) return received
+  const ends = roots.map((_, i) => roots[i + 1] ?? skeleton.names.length)
+  const i = roots.reduce((best, from, k) => (ends[k] - from > ends[best] - roots[best] ? k : best), 0)
+  const from = roots[i], to = ends[i], all = skeleton.names.length
+  const cut = (values: Float32Array, size: number, frames: number): Float32Array => {
+    const out = new Float32Array(size * (to - from) * frames)
+    for (let f = 0; f < frames; f++) out.set(values.subarray(size * (f * all + from), size * (f * all + to)), size * (to - from) * f)
+    return out
+  }
+  const kept: Skeleton = {
+    names: skeleton.names.slice(from, to), parents: skeleton.parents.slice(from, to).map(p => (p < 0 ? -1 : p - from)), roles: skeleton.roles.slice(from, to),
+    restTranslations: cut(skeleton.restTranslations, 3, 1), restRotations: cut(skeleton.restRotations, 4, 1), tips: skeleton.tips && cut(skeleton.tips, 3, 1),
+  }
+  return {
+    ...received, skeleton: kept, takes: received.takes.map(t => ({ ...t, rotations: cut(t.rotations, 4, t.frames), translations: cut(t.translations, 3, t.frames) })),
+    dropped: [...received.dropped, `The recording holds ${roots.length} skeletons; the one with most joints, ${kept.names[0]}, is read.`],
+  }
 }
 
 interface Hierarchy {

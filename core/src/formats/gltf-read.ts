@@ -1,6 +1,7 @@
 import { WebIO, type Animation, type Document, type Node, type Skin as GltfSkin } from '@gltf-transform/core'
 import { ChiraxisError, decompose, rotate, type Vec3 } from '../math'
 import { checkMesh } from '../mesh'
+import type { Take } from '../motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '../skeleton'
 import { readBind, type BindSkin } from './bind-pose'
 import { checkGltf, GLTF_LIMITS, isGlb } from './gltf-check'
@@ -40,7 +41,8 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
   else root.listNodes().filter(n => !n.getParentNode()).forEach(visit)
 
   const jointNodes = jointsOf(nodes, root.listSkins(), root.listAnimations())
-  const skeleton = jointNodes.length > 0 ? readSkeleton(jointNodes) : undefined
+  const told = humanoidRoles(json as { extensions?: unknown }, root.listNodes())
+  const skeleton = jointNodes.length > 0 ? readSkeleton(jointNodes, told) : undefined
   const index = new Map(jointNodes.map((n, i) => [n, i]))
   const skins = new Map(root.listSkins().map(s => [s, bindSkin(s, index)]))
   const bound = readBind([...skins.values()], jointNodes.map(n => n.getWorldMatrix()), skeleton ? [...skeleton.parents] : [])
@@ -49,8 +51,10 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
   if (!mesh && !skeleton) throw new ChiraxisError('no-triangles', 'The file holds neither triangles nor a skeleton, so there is nothing to work on.')
   if (mesh) checkMesh(mesh)
   const parents = skeleton ? [...skeleton.parents] : []
-  const takes = skeleton ? root.listAnimations().map((a, i) => readTake(a, jointNodes, parents, nodes, i)).filter(t => t !== undefined) : []
+  const all = skeleton ? root.listAnimations().map((a, i) => readTake(a, jointNodes, parents, nodes, i)).filter(t => t !== undefined) : []
+  const takes = all.some(moves) ? all.filter(moves) : all
   dropped.push(...bound.dropped)
+  for (const t of all) if (!takes.includes(t)) dropped.push(`The take ${t.name} holds still from beginning to end and is left out.`)
   if (root.listAnimations().some(a => a.listChannels().some(c => c.getTargetPath() === 'weights'))) dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
   if (root.listCameras().length > 0) dropped.push('Cameras are not kept.')
   return { format: isGlb(bytes) ? 'glb' : 'gltf', mesh, materials, images, skeleton: skeleton && bound.bind ? { ...skeleton, bind: bound.bind } : skeleton, skin, takes, dropped }
@@ -88,7 +92,32 @@ const parentJoint = (node: Node, index: ReadonlyMap<Node, number>): number => {
   return -1
 }
 
-function readSkeleton(joints: readonly Node[]): Skeleton {
+/** Whether anything moves in a take. */
+function moves({ rotations, translations, frames }: Take): boolean {
+  const differs = (values: Float32Array): boolean => {
+    const each = values.length / frames
+    for (let i = each; i < values.length; i++) if (Math.abs(values[i] - values[i % each]) > 1e-5) return true
+    return false
+  }
+  return frames > 1 && (differs(rotations) || differs(translations))
+}
+
+/** Roles that a VRM 1.0 figure or a VRM Animation tells of its nodes (VRMC_vrm, VRMC_vrm_animation). */
+function humanoidRoles(json: { readonly extensions?: unknown }, nodes: readonly Node[]): ReadonlyMap<Node, string> {
+  const roles = new Map<Node, string>()
+  const extensions = json.extensions as Record<string, { humanoid?: { humanBones?: Record<string, { node?: unknown } | null> } } | undefined> | undefined
+  for (const name of ['VRMC_vrm', 'VRMC_vrm_animation']) {
+    const bones = extensions?.[name]?.humanoid?.humanBones
+    if (typeof bones !== 'object' || bones === null) continue
+    for (const [role, bone] of Object.entries(bones)) {
+      const node = typeof bone?.node === 'number' ? nodes[bone.node] : undefined
+      if (node && /^[a-z][A-Za-z]{2,30}$/.test(role)) roles.set(node, role)
+    }
+  }
+  return roles
+}
+
+function readSkeleton(joints: readonly Node[], told: ReadonlyMap<Node, string>): Skeleton {
   const index = new Map(joints.map((n, i) => [n, i]))
   const world = joints.map((node, j): WorldJoint => {
     const { translation, rotation } = decompose(node.getWorldMatrix())
@@ -97,7 +126,7 @@ function readSkeleton(joints: readonly Node[]): Skeleton {
     const tip = Array.isArray(extras.tip) && extras.tip.length === 3 && extras.tip.every(Number.isFinite) ? (extras.tip as Vec3) : undefined
     return {
       name: node.getName() || `joint ${j + 1}`, parent: parentJoint(node, index), position: translation, rotation,
-      role: typeof extras.role === 'string' ? extras.role : undefined,
+      role: told.get(node) ?? (typeof extras.role === 'string' ? extras.role : undefined),
       tip: tip && (rotate(rotation, tip).map((v, k) => v + translation[k]) as Vec3),
     }
   })

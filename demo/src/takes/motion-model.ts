@@ -7,10 +7,10 @@ export const fingerParts = (finger: Finger): readonly string[] => (finger === 'T
 /** Where each finger begins from the wrist of a left hand held straight out, its way, and its bones, metres. */
 const HAND: Readonly<Record<Finger, { base: Vec3; way: Vec3; bones: readonly number[] }>> = {
   Thumb: { base: [0.025, -0.008, 0.028], way: [0.72, -0.2, 0.66], bones: [0.042, 0.032, 0.026] },
-  Index: { base: [0.092, 0, 0.03], way: [0.995, 0, 0.08], bones: [0.042, 0.026, 0.022] },
-  Middle: { base: [0.094, 0, 0.008], way: [1, 0, 0.01], bones: [0.046, 0.029, 0.023] },
-  Ring: { base: [0.089, 0, -0.013], way: [0.997, 0, -0.06], bones: [0.042, 0.027, 0.023] },
-  Little: { base: [0.081, 0, -0.032], way: [0.99, 0, -0.13], bones: [0.033, 0.019, 0.02] },
+  Index: { base: [0.092, 0, 0.032], way: [0.995, 0, 0.08], bones: [0.042, 0.026, 0.022] },
+  Middle: { base: [0.094, 0, 0.009], way: [1, 0, 0.01], bones: [0.046, 0.029, 0.023] },
+  Ring: { base: [0.089, 0, -0.012], way: [0.997, 0, -0.06], bones: [0.042, 0.027, 0.023] },
+  Little: { base: [0.081, 0, -0.029], way: [0.99, 0, -0.13], bones: [0.033, 0.019, 0.02] },
 }
 
 /** Finger joints of both hands, arms straight out, palms down. */
@@ -65,7 +65,7 @@ export type ArmPosture = ({ readonly turn: Quat; readonly elbow: number } | { re
 export interface FootPosture { readonly ankle: Vec3; readonly foot: Quat; readonly toes: Quat; readonly contact: boolean }
 
 /** Share of the way from hips to neck over which the spine turns from pelvis to chest. */
-export const SPINE_TURN = 0.66
+export const SPINE_TURN = 0.76
 
 export const about = (axis: 'x' | 'y' | 'z', degrees: number): Quat =>
   fromAxisAngle(axis === 'x' ? [1, 0, 0] : axis === 'y' ? [0, 1, 0] : [0, 0, 1], (degrees * Math.PI) / 180)

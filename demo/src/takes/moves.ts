@@ -311,7 +311,7 @@ function jig(): Move {
   }
   return staged('jig', 8 * period, {
     seed: 111, feet: [foot(0), foot(1)],
-    hips: t => [0.045 * beat(t, period), -0.03 + 0.035 * Math.abs(beat(t, period)) ** 0.8, 0.02], pelvis: t => [0, 8 * beat(t, period), -3 * beat(t, period)],
+    hips: t => [0.045 * beat(t, period), -0.075 - 0.4 * Math.max(foot(0)(t).y, foot(1)(t).y) + 0.02 * Math.abs(beat(t, period)) ** 0.8, -0.5 * Math.max(foot(0)(t).z, foot(1)(t).z) + 0.03], pelvis: t => [0, 8 * beat(t, period), -3 * beat(t, period)],
     chest: t => [-3, -7 * beat(t, period), 2 * beat(t, period)], head: t => [-4 + 3 * beat(t, period / 2), 8 * beat(t, 2 * period), 4 * beat(t, period)],
     arms: (_t, p) => ([0, 1] as const).map((side): ArmPosture => {
       const s = side === 0 ? 1 : -1

@@ -118,7 +118,7 @@ const sides = (f: (side: 'left' | 'right', S: 'L' | 'R') => [string, string][]):
 
 /** North: metres, Y up, arms out, names with a prefix. */
 export const NORTH: Habit = {
-  name: 'North', unit: 1, space: IDENTITY, rest: {}, spine: [0.17, 0.415, 0.66],
+  name: 'North', unit: 1, space: IDENTITY, rest: {}, spine: [0.17, 0.45, 0.76],
   names: {
     hips: 'north:Hips', spine0: 'north:Spine', spine1: 'north:Chest', spine2: 'north:UpperChest', neck: 'north:Neck', head: 'north:Head',
     ...sides((s, S) => {

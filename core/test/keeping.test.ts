@@ -1,0 +1,210 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { nameJobs, runBatch } from '../src/batch'
+import { readBvh, writeBvh, writeGlb, readGltf } from '../src/formats'
+import { angleOf, fromAxisAngle, fromEuler, multiply, quatAt, toEulerYXZ, vec3At, type Quat } from '../src/math'
+import type { Mesh } from '../src/mesh'
+import type { Take } from '../src/motion'
+import { worldPose, type Skeleton } from '../src/skeleton'
+import { girthsOf, type Skin } from '../src/skin'
+import { bodyFrame, compareTake, keepElbowRoom, nearestArm, parsePerformerNote, perform, performerKey, restShowsBody, standingRest, transfer, writePerformerNote } from '../src/transfer'
+import { biped, ROLES, wildAxes, wildTake } from './skeletons'
+
+const J = ROLES.length
+const joints = Object.fromEntries(ROLES.map((r, j) => [r, j]))
+
+/** A body of round limbs: a tube of flesh around every bone, each vertex on its own joint. */
+function tubes(s: Skeleton, thick: (role: string) => number): { mesh: Mesh; skin: Skin } {
+  const w = worldPose(s)
+  const positions: number[] = [], owners: number[] = []
+  const NEXT: Record<string, string> = { hips: 'spine', spine: 'chest', chest: 'upperChest', upperChest: 'neck', ...Object.fromEntries(['left', 'right'].flatMap(k => [[`${k}UpperArm`, `${k}LowerArm`], [`${k}LowerArm`, `${k}Hand`], [`${k}UpperLeg`, `${k}LowerLeg`]])) }
+  for (const [role, next] of Object.entries(NEXT)) {
+    const a = vec3At(w.positions, joints[role]), b = vec3At(w.positions, joints[next])
+    const d = [b[0] - a[0], b[1] - a[1], b[2] - a[2]], l = Math.hypot(...d)
+    const x = Math.abs(d[1] / l) > 0.7 ? [1, 0, 0] : [0, 1, 0]
+    const n = [d[1] * x[2] - d[2] * x[1], d[2] * x[0] - d[0] * x[2], d[0] * x[1] - d[1] * x[0]], nl = Math.hypot(...n)
+    const u = n.map(v => v / nl), v = [(d[1] * u[2] - d[2] * u[1]) / l, (d[2] * u[0] - d[0] * u[2]) / l, (d[0] * u[1] - d[1] * u[0]) / l]
+    for (let i = 0; i <= 12; i++) for (let k = 0; k < 24; k++) {
+      const c = Math.cos((k * Math.PI) / 12) * thick(role), e = Math.sin((k * Math.PI) / 12) * thick(role)
+      for (let m = 0; m < 3; m++) positions.push(a[m] + (d[m] * i) / 12 + c * u[m] + e * v[m])
+      owners.push(joints[role])
+    }
+  }
+  return {
+    mesh: { positions: Float32Array.from(positions), indices: new Uint32Array(), parts: [] } as unknown as Mesh,
+    skin: { influences: 1, joints: Uint16Array.from(owners), weights: new Float32Array(owners.length).fill(1) },
+  }
+}
+
+/** Arms let down until they point straight to the ground, swinging a little. */
+function armsDown(s: Skeleton, frames = 40): Take {
+  const rotations = new Float32Array(4 * J * frames), translations = new Float32Array(3 * J * frames)
+  for (let f = 0; f < frames; f++) {
+    rotations.set(s.restRotations, 4 * J * f)
+    translations.set(s.restTranslations, 3 * J * f)
+    for (const [role, k] of [['leftUpperArm', -1], ['rightUpperArm', 1]] as const) {
+      const swing = fromAxisAngle([1, 0, 0], 0.2 * Math.sin(f / 5))
+      rotations.set(multiply(multiply(swing, fromAxisAngle([0, 0, 1], (k * Math.PI) / 2)), quatAt(s.restRotations, joints[role])), 4 * (f * J + joints[role]))
+    }
+  }
+  return { name: 'hang', fps: 30, frames, rotations, translations }
+}
+
+describe('elbow room', () => {
+  const s = biped()
+  // wide hips and thighs, so that hanging arms run into them
+  const { mesh, skin } = tubes(s, role => (/Leg|hips|spine|chest|Chest/.test(role) ? 0.17 : 0.04))
+  const girths = girthsOf(mesh, s, skin, joints)
+  const played = { skeleton: s, joints, take: armsDown(s), frame: bodyFrame(s, joints) }
+  it('is measured against the body as it is', () => {
+    expect(girths.hips.radii.reduce((a, b) => a + b, 0) / girths.hips.radii.length).toBeCloseTo(0.17, 2)
+    expect(nearestArm(played, girths, 'left')).toBeLessThan(0)
+  })
+  it('keeps both arms as far off as asked, without jumps, and leaves all else alone', () => {
+    for (const room of [0, 0.02, 0.06]) {
+      const kept = keepElbowRoom(played, girths, room)
+      expect(Math.min(kept.after.left, kept.after.right)).toBeGreaterThan(room - 0.003)
+      for (const j of [joints.leftLowerArm, joints.hips, joints.rightUpperLeg]) expect([...kept.take.rotations.subarray(4 * j, 4 * j + 4)]).toEqual([...played.take.rotations.subarray(4 * j, 4 * j + 4)])
+      for (let f = 1; f < kept.take.frames; f++) {
+        const turn = (t: Take): number => angleOf(quatAt(t.rotations, (f - 1) * J + joints.leftUpperArm), quatAt(t.rotations, f * J + joints.leftUpperArm))
+        expect(turn(kept.take)).toBeLessThan(turn(played.take) + 0.08)
+      }
+    }
+  })
+  it('leaves arms that are off the body', () => {
+    const out = { ...played, take: wildTake(s, 5) }
+    const kept = keepElbowRoom(out, girths, 0.01)
+    expect(kept.take).toBe(out.take)
+  })
+})
+
+describe('a performer', () => {
+  it('whose rest pose is a line along one axis is understood from its take', async () => {
+    const s = biped()
+    const take = armsDown(s)
+    // the same take on joints whose rest lies all along x
+    const line: Skeleton = { ...s, roles: s.roles.map(() => undefined), restRotations: s.restRotations.map((_, i) => (i % 4 === 3 ? 1 : 0)), restTranslations: s.restTranslations.map((_, i, all) => (i < 3 ? all[i] : i % 3 === 0 ? Math.hypot(all[i], all[i + 1], all[i + 2]) : 0)) }
+    expect(restShowsBody(s, joints)).toBe(true)
+    expect(restShowsBody(line, joints)).toBe(false)
+    expect(restShowsBody(standingRest(s, joints, take).skeleton, joints)).toBe(true)
+    const p = await perform(s, take, s, { restFrom: 3, ground: false })
+    expect(p.restFrame).toBe(3)
+    // from another rest the same motion comes out, because limbs are matched
+    const plain = await perform(s, take, s, { ground: false })
+    // how far an arm is twisted about itself its direction does not tell
+    for (const [j, most] of [[joints.leftLowerArm, 0.2], [joints.head, 0.02], [joints.rightLowerLeg, 0.02]]) {
+      const a = worldPose(s, p.take.translations, p.take.rotations, 20 * J), b = worldPose(s, plain.take.translations, plain.take.rotations, 20 * J)
+      expect(angleOf(quatAt(a.rotations, j), quatAt(b.rotations, j))).toBeLessThan(most)
+    }
+  })
+  it('keeps its role map and rest match in a file of its own', () => {
+    const note = { map: { leftHand: 'x', head: '' }, restTurns: { leftUpperArm: [10, 0, -5] as [number, number, number] }, restFrom: 12 }
+    const bytes = writePerformerNote('North', note)
+    expect(parsePerformerNote(JSON.parse(new TextDecoder().decode(bytes)))).toEqual(note)
+    expect(() => parsePerformerNote({ map: {} })).toThrow(/role map/)
+    expect(performerKey(biped())).not.toBe(performerKey(biped({ name: r => `a${r}` })))
+  })
+  it('is turned by hand where its rest pose is matched', async () => {
+    const s = biped()
+    const take = wildTake(s, 9)
+    const turn: Quat = fromAxisAngle([0, 0, 1], 0.3)
+    const plain = await transfer(s, take, s), turned = await transfer(s, take, s, { restTurns: { leftUpperArm: turn } })
+    const at = (t: Take, j: number): Quat => quatAt(worldPose(s, t.translations, t.rotations, 5 * J).rotations, j)
+    expect(angleOf(at(plain.take, joints.leftUpperArm), at(turned.take, joints.leftUpperArm))).toBeCloseTo(0.3, 3)
+    expect(angleOf(at(plain.take, joints.leftLowerArm), at(turned.take, joints.leftLowerArm))).toBeLessThan(1e-3)
+    expect(angleOf(at(plain.take, joints.rightUpperArm), at(turned.take, joints.rightUpperArm))).toBeLessThan(1e-4)
+    fc.assert(fc.property(fc.tuple(fc.double({ min: -1.5, max: 1.5, noNaN: true }), fc.double({ min: -3, max: 3, noNaN: true }), fc.double({ min: -3, max: 3, noNaN: true })), ([x, y, z]) => {
+      const q = fromEuler(x, y, z, 'YXZ')
+      expect(angleOf(fromEuler(...toEulerYXZ(q), 'YXZ'), q)).toBeLessThan(1e-5)
+    }))
+  })
+  it('leaves a role to nobody where its map says so', async () => {
+    const s = biped()
+    const t = await transfer(biped({ roles: false }), wildTake(s, 3), s, { map: { performer: { leftToes: '' } } })
+    expect([...t.take.rotations.subarray(4 * joints.leftToes, 4 * joints.leftToes + 4)]).toEqual([...s.restRotations.subarray(4 * joints.leftToes, 4 * joints.leftToes + 4)])
+    await expect(transfer(biped({ roles: false }), wildTake(s, 3), s, { map: { performer: { leftHand: '' } } })).rejects.toThrow(/leftHand/)
+  })
+  it('is the one with most joints where a recording holds several, and odd rates are refused', async () => {
+    const s = biped({ roles: false })
+    const text = new TextDecoder().decode(writeBvh(s, wildTake(s, 2)))
+    const [tree, motion] = text.split('MOTION')
+    const rows = motion.trim().split('\n')
+    const two = `${tree}ROOT lone\n{\nOFFSET 0 0 0\nCHANNELS 3 Zrotation Xrotation Yrotation\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION\n${[...rows.slice(0, 2), ...rows.slice(2).map(r => `${r.trim()} 0 0 0`)].join('\n')}\n`
+    const read = readBvh(new TextEncoder().encode(two))
+    expect(read.skeleton!.names).toHaveLength(J)
+    expect(read.dropped[0]).toMatch(/2 skeletons/)
+    for (const time of ['0.0000001', '1000000']) expect(() => readBvh(new TextEncoder().encode(text.replace(/Frame Time:.*/, `Frame Time: ${time}`)))).toThrow(/frames a second/)
+  })
+})
+
+describe('a comparison', () => {
+  it('is nought onto the same skeleton and tells what was turned away', async () => {
+    const s = biped({ axes: wildAxes(4) })
+    const p = await perform(s, wildTake(s, 6), s, { ground: false })
+    const same = compareTake(p, s)
+    expect(same.worst).toEqual([])
+    expect(Math.max(...same.hands.left, ...same.feet.right)).toBeLessThan(1e-4)
+    const rotations = p.take.rotations.slice()
+    rotations.set(multiply(quatAt(rotations, 4 * J + joints.leftUpperArm), fromAxisAngle([1, 0, 0], 0.5)), 4 * (4 * J + joints.leftUpperArm))
+    const told = compareTake({ ...p, take: { ...p.take, rotations } }, s)
+    expect(told.worst[0]).toMatchObject({ frame: 4, role: 'leftUpperArm' })
+    expect(told.worst[0].degrees).toBeCloseTo((0.5 * 180) / Math.PI, 1)
+    expect(told.turns.leftLowerArm[4]).toBeLessThan(0.1)
+  })
+})
+
+describe('a VRM animation', () => {
+  it('tells its roles itself, and a take that holds still is left out', async () => {
+    const s = biped({ roles: false, name: r => `n${ROLES.indexOf(r)}` })
+    const still: Take = { ...wildTake(s, 3), name: 'still', rotations: new Float32Array(4 * J * 12).map((_, i) => s.restRotations[i % (4 * J)]), translations: new Float32Array(3 * J * 12).map((_, i) => s.restTranslations[i % (3 * J)]) }
+    const glb = await writeGlb({ name: 'a', skeleton: s, takes: [wildTake(s, 3), still] })
+    const size = new DataView(glb.buffer).getUint32(12, true)
+    const json = JSON.parse(new TextDecoder().decode(glb.subarray(20, 20 + size))) as { nodes: { name: string }[]; extensions?: object; extensionsUsed?: string[] }
+    json.extensionsUsed = ['VRMC_vrm_animation']
+    json.extensions = { VRMC_vrm_animation: { specVersion: '1.0', humanoid: { humanBones: Object.fromEntries(ROLES.map((r, i) => [r, { node: json.nodes.findIndex(n => n.name === `n${i}`) }])) } } }
+    const text = new TextEncoder().encode(JSON.stringify(json))
+    const padded = new Uint8Array(Math.ceil(text.length / 4) * 4).fill(32)
+    padded.set(text)
+    const out = new Uint8Array(20 + padded.length + glb.length - 20 - size)
+    out.set(glb.subarray(0, 20))
+    out.set(padded, 20)
+    out.set(glb.subarray(20 + size), 20 + padded.length)
+    new DataView(out.buffer).setUint32(8, out.length, true)
+    new DataView(out.buffer).setUint32(12, padded.length, true)
+    const read = await readGltf(out)
+    expect(read.skeleton!.roles.filter(r => r !== undefined)).toHaveLength(J)
+    expect(read.skeleton!.roles[read.skeleton!.names.indexOf(`n${ROLES.indexOf('leftHand')}`)]).toBe('leftHand')
+    expect(read.takes.map(t => t.name)).toEqual(['wild'])
+    expect(read.dropped.join()).toMatch(/still/)
+  })
+})
+
+describe('many jobs', () => {
+  it('are named by a pattern, clashes handled as asked', () => {
+    const jobs = [{ figure: 'Oda Marl', take: 'walk' }, { figure: 'Pim', take: 'walk' }, { figure: 'Oda Marl', take: 'Walk!' }]
+    expect(nameJobs('{figure}-{take}', jobs, 'number').names).toEqual(['oda-marl-walk.glb', 'pim-walk.glb', 'oda-marl-walk-2.glb'])
+    expect(nameJobs('{figure}-{take}', jobs, 'skip').names[2]).toBeUndefined()
+    expect(() => nameJobs('{figure}-{take}', jobs, 'refuse')).toThrow(/given twice/)
+    expect(() => nameJobs('{who}', jobs, 'number')).toThrow(/cannot hold/)
+    expect(() => nameJobs('../', jobs, 'number')).toThrow(/empty/)
+    expect(nameJobs('../../{take}/x', [{ take: '../../etc' }], 'number').names[0]).toBe('etc-x.glb')
+  })
+  it('go on when one fails, stop when asked, and are taken up again', async () => {
+    const ran: number[] = []
+    const signal = { aborted: false }
+    const run = async (n: number): Promise<number> => {
+      ran.push(n)
+      if (n === 2) throw new Error('no')
+      if (n === 4) signal.aborted = true
+      return n * n
+    }
+    const first = await runBatch([0, 1, 2, 3, 4, 5, 6], run, { concurrency: 2, signal })
+    expect(first.filter(o => o.state === 'failed').map(o => o.message)).toEqual(['no'])
+    expect(first[6].state).toBe('waiting')
+    const done = new Set(first.flatMap((o, i) => (o.state === 'done' ? [i] : [])))
+    ran.length = 0
+    signal.aborted = false
+    const second = await runBatch([0, 1, 2, 3, 4, 5, 6], async n => n * n, { done, concurrency: 3 })
+    expect(second.every(o => o.state === 'done')).toBe(true)
+  })
+})

@@ -121,8 +121,45 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.locator('[data-ledger="7"]').click()
     },
   },
+  'motion-map': {
+    themes: ['day'],
+    go: async page => {
+      await stop(page, 'Motion')
+      await stop(page, 'map')
+    },
+  },
+  'motion-match': {
+    themes: ['night'],
+    go: async page => {
+      await stop(page, 'Motion')
+      await stop(page, 'match')
+      await page.getByRole('radio', { name: 'Over' }).click()
+      await page.locator('[data-role="leftLowerArm"]').click()
+    },
+  },
+  'motion-tune': {
+    themes: ['night'],
+    go: async page => {
+      await stop(page, 'Motion')
+      await page.locator('[data-take="jig South"]').click()
+      await settled(page)
+      await stop(page, 'tune')
+    },
+  },
+  'motion-compare': {
+    themes: ['day'],
+    go: async page => {
+      await stop(page, 'Motion')
+      await page.locator('[data-take="sit on bench South"]').click()
+      await settled(page)
+      await stop(page, 'compare')
+      const lane = (await page.getByTestId('lane').boundingBox())!
+      await page.mouse.click(lane.x + lane.width * 0.6, lane.y + 30)
+      await page.waitForTimeout(1500)
+    },
+  },
   'motion': {
-    themes: ['day', 'night'],
+    themes: ['day'],
     go: async page => {
       await stop(page, 'Motion')
       await settled(page)

@@ -1,8 +1,7 @@
 import { conjugate, fromAxisAngle, lerp, multiply, quatAt, rotate, setQuat, setVec3, slerp, sub, add, vec3At, type Quat, type Vec3 } from '../math'
 import type { Played } from '../ground'
 import type { Take } from '../motion'
-import { worldPose } from '../skeleton'
-import { rootAbove } from './travel'
+import { rootAbove, worldPose } from '../skeleton'
 
 /**
  * Leads the end of a take into its beginning: the last seconds are laid over the first ones, moved and turned over the ground to

@@ -1,19 +1,12 @@
 import { conjugate, rotate, type Vec3 } from '../math'
 import { ballRole, tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 
 /** Seconds over which travel is told from the sway of each step. */
 const EVEN = 0.6
 
 const SIDES = ['left', 'right'] as const
-
-/** The joint that carries the whole body: the topmost above the hips. */
-export function rootAbove(skeleton: Skeleton, joint: number): number {
-  let j = joint
-  while (skeleton.parents[j] >= 0) j = skeleton.parents[j]
-  return j
-}
 
 /**
  * Where the body goes over the ground, without the sway of single steps: 2·N, x and z in the body's own frame, from its start.

@@ -1,6 +1,6 @@
 import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import { createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import type { Contacts } from './contacts'
 import { ballRole, tracksOf, type Played, type Tracks } from './tracks'
 
@@ -45,7 +45,7 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
     return [{ limb: limbOf(rest, chain[0], chain[1], chain[2], ahead), length, shifts, hip: tracks[`${side}UpperLeg`]!, ankle: tracks[`${side}Foot`]! }]
   })
   const drop = dropOf(legs, take.frames, take.fps)
-  const root = rootOf(skeleton, joints.hips)
+  const root = rootAbove(skeleton, joints.hips)
   const translations = drop ? take.translations.slice() : take.translations
   const rotations = take.rotations.slice()
   const J = skeleton.names.length
@@ -153,10 +153,4 @@ function envelope(values: Float32Array, reach: number): Float32Array {
     out[f] = sum / weight
   }
   return out
-}
-
-function rootOf(skeleton: Played['skeleton'], joint: number): number {
-  let j = joint
-  while (skeleton.parents[j] >= 0) j = skeleton.parents[j]
-  return j
 }

@@ -7,6 +7,13 @@ export function waysTo(skeleton: Skeleton, joints: Iterable<number | undefined>)
   return Int32Array.from([...wanted].sort((a, b) => a - b))
 }
 
+/** The joint that carries the whole body: the topmost above the given one. */
+export function rootAbove(skeleton: Skeleton, joint: number): number {
+  let j = joint
+  while (skeleton.parents[j] >= 0) j = skeleton.parents[j]
+  return j
+}
+
 /**
  * Forward kinematics of some joints only, for loops over many frames.
  * @param ways from {@link waysTo}

@@ -20,6 +20,8 @@ export interface Girth {
   readonly radii: Float32Array
   /** ROWS mean radii. */
   readonly mean: Float32Array
+  /** Radius of the ball around the middle of the table that holds all of it. */
+  readonly reach: number
   /** Length of the bone. */
   readonly bone: number
 }
@@ -78,7 +80,7 @@ export function girthsOf(mesh: Mesh, skeleton: Skeleton, skin: Skin, joints: Rea
   return out
 }
 
-function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii' | 'mean'> {
+function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii' | 'mean' | 'reach'> {
   let low = Infinity, high = -Infinity
   for (let i = 1; i < points.length; i += 3) {
     low = Math.min(low, points[i])
@@ -97,7 +99,7 @@ function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii
   }
   for (let row = 0; row < ROWS; row++) mean[row] = counts[row] > 0 ? mean[row] / counts[row] : row > 0 ? mean[row - 1] : 0
   fill(radii)
-  return { low, high, radii, mean }
+  return { low, high, radii, mean, reach: Math.hypot((high - low) / 2, Math.max(...radii)) }
 }
 
 const columnOf = (x: number, z: number): number => Math.floor(((Math.atan2(z, x) / (2 * Math.PI) + 1) % 1) * COLUMNS) % COLUMNS

@@ -10,6 +10,9 @@ const EASE = 0.22
 /** Most an arm is opened, radians. */
 const MOST = 1.2
 
+/** Arms farther off than this are not measured closer, metres. */
+const SEEN = 0.3
+
 const SIDES = ['left', 'right'] as const
 const BODY = ['hips', 'spine', 'chest', 'upperChest', 'leftUpperLeg', 'rightUpperLeg', 'head'] as const
 
@@ -44,7 +47,7 @@ export function keepElbowRoom(played: Played, girths: Girths, room: number): Elb
     // what the softening took away again is made good once more
     const second = openArm({ ...played, take: first.take }, girths, room, side)
     take = second.take ?? first.take
-    after[side] = nearestArm({ ...played, take }, girths, side)
+    after[side] = second.take ? nearestArm({ ...played, take }, girths, side) : second.nearest
   }
   return { take, before, after }
 }
@@ -110,7 +113,10 @@ function samplesOf({ joints }: Played, girths: Girths, side: 'left' | 'right'): 
 /** The turn of an arm, as a rotation vector in world space, that brings all of it out to the room; and how near it was. */
 function turnAway(pose: WorldPose, shoulder: Vec3, samples: readonly Sample[], body: readonly Girth[], room: number): { clear: number; turn?: Vec3 } {
   const places = samples.map(s => addScaled(vec3At(pose.positions, s.joint), rotate(quatAt(pose.rotations, s.joint), s.offset), 1))
-  const frames = body.map(b => ({ girth: b, at: vec3At(pose.positions, b.joint), turn: quatAt(pose.rotations, b.joint) }))
+  const frames = body.map(girth => {
+    const at = vec3At(pose.positions, girth.joint), turn = quatAt(pose.rotations, girth.joint)
+    return { girth, at, turn, centre: addScaled(at, outOfGirth(girth, turn, [0, (girth.low + girth.high) / 2, 0]), 1) }
+  })
   const way: Vec3 = [0, 0, 0]
   let total: Quat = [0, 0, 0, 1]
   let first = Infinity
@@ -120,7 +126,9 @@ function turnAway(pose: WorldPose, shoulder: Vec3, samples: readonly Sample[], b
     let at: Vec3 = [0, 0, 0], out: Vec3 = [0, 0, 0]
     samples.forEach((s, i) => {
       const p = round === 0 ? places[i] : addScaled(shoulder, rotate(total, sub(places[i], shoulder)), 1)
-      for (const { girth, at: origin, turn } of frames) {
+      for (const { girth, at: origin, turn, centre } of frames) {
+        // what is farther than the whole of this part cannot be nearest
+        if (Math.hypot(p[0] - centre[0], p[1] - centre[1], p[2] - centre[2]) - girth.reach - s.radius >= Math.min(worst, Math.max(room, SEEN))) continue
         const clear = clearOf(girth, intoGirth(girth, turn, sub(p, origin)), way) - s.radius
         if (clear >= worst) continue
         worst = clear

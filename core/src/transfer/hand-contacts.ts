@@ -1,5 +1,5 @@
 import { conjugate, distance, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
-import type { Played } from '../ground'
+import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
 import { createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 
@@ -34,7 +34,7 @@ interface Hands { readonly wrist: Record<Side, Float32Array>; readonly bent: Rec
 export function findHandContacts(performer: Played): HandContacts {
   const { take } = performer
   const n = take.frames
-  const hands = follow(performer)
+  const hands = anyBent(performer) ? follow(performer) : undefined
   const none = (): { weight: Float32Array; place: Int16Array } => ({ weight: new Float32Array(n), place: new Int16Array(n).fill(-1) })
   const body = { left: none(), right: none() }
   const together = new Float32Array(n)
@@ -68,6 +68,21 @@ export function findHandContacts(performer: Played): HandContacts {
     steady(place, weight)
   }
   return { together, body }
+}
+
+/** Whether an elbow is ever bent enough for its hand to hold on to something: most takes are done with here. */
+function anyBent(performer: Played): boolean {
+  const tracks = tracksOf(performer, SIDES.flatMap(s => [`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`]))
+  return SIDES.some(s => {
+    const a = tracks[`${s}UpperArm`], b = tracks[`${s}LowerArm`], c = tracks[`${s}Hand`]
+    if (!a || !b || !c) return false
+    const straight = Math.cos(BENT)
+    for (let i = 0; i < c.length; i += 3) {
+      const ux = b[i] - a[i], uy = b[i + 1] - a[i + 1], uz = b[i + 2] - a[i + 2], lx = c[i] - b[i], ly = c[i + 1] - b[i + 1], lz = c[i + 2] - b[i + 2]
+      if (ux * lx + uy * ly + uz * lz < straight * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))) return true
+    }
+    return false
+  })
 }
 
 /**

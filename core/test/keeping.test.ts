@@ -2,10 +2,11 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { nameJobs, runBatch } from '../src/batch'
 import { readBvh, writeBvh, writeGlb, readGltf } from '../src/formats'
-import { angleOf, fromAxisAngle, fromEuler, multiply, quatAt, toEulerYXZ, vec3At, type Quat } from '../src/math'
+import { angleOf, fromAxisAngle, fromEuler, multiply, quatAt, seededRandom, toEulerYXZ, vec3At, type Quat } from '../src/math'
 import type { Mesh } from '../src/mesh'
 import type { Take } from '../src/motion'
-import { worldPose, type Skeleton } from '../src/skeleton'
+import { jointsInWorld, skeletonFromWorld, worldPose, type Skeleton } from '../src/skeleton'
+import { addFlex } from '../src/skeleton/plan-flex'
 import { girthsOf, type Skin } from '../src/skin'
 import { bodyFrame, compareTake, keepElbowRoom, nearestArm, parsePerformerNote, perform, performerKey, restShowsBody, standingRest, transfer, writePerformerNote } from '../src/transfer'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
@@ -134,6 +135,44 @@ describe('a performer', () => {
     expect(read.skeleton!.names).toHaveLength(J)
     expect(read.dropped[0]).toMatch(/2 skeletons/)
     for (const time of ['0.0000001', '1000000']) expect(() => readBvh(new TextEncoder().encode(text.replace(/Frame Time:.*/, `Frame Time: ${time}`)))).toThrow(/frames a second/)
+  })
+})
+
+describe('joints along a limb', () => {
+  /** The biped with two joints on each forearm and upper arm. */
+  const flexed = (): Skeleton => {
+    const plain = jointsInWorld(biped({ axes: wildAxes(21) }))
+    return skeletonFromWorld(addFlex(plain, 2))
+  }
+  it('share the twist of a turned hand, and bones and hands stay as they are', async () => {
+    const s = biped()
+    const frames = 30
+    const rotations = new Float32Array(4 * J * frames), translations = new Float32Array(3 * J * frames)
+    for (let f = 0; f < frames; f++) {
+      rotations.set(s.restRotations, 4 * J * f)
+      translations.set(s.restTranslations, 3 * J * f)
+      // the hand turns over, about a forearm that lies along x
+      rotations.set(fromAxisAngle([1, 0, 0], 0.08 * f), 4 * (f * J + joints.leftHand))
+    }
+    const take: Take = { name: 'turn', fps: 30, frames, rotations, translations }
+    const figure = flexed()
+    const t = await transfer(s, take, figure)
+    const rest = worldPose(figure), last = worldPose(figure, t.take.translations, t.take.rotations, 29 * figure.names.length)
+    const turned = (name: string): number => { const j = figure.names.indexOf(name); return angleOf(quatAt(rest.rotations, j), quatAt(last.rotations, j)) }
+    expect(turned('leftHand')).toBeCloseTo(0.08 * 29, 2)
+    expect(turned('leftLowerArm')).toBeLessThan(0.02)
+    expect(turned('leftLowerArmFlex1') / turned('leftHand')).toBeCloseTo(1 / 3, 1)
+    expect(turned('leftLowerArmFlex2') / turned('leftHand')).toBeCloseTo(2 / 3, 1)
+    figure.names.forEach((_, j) => { for (let k = 0; k < 3; k++) expect(last.positions[3 * j + k]).toBeCloseTo(rest.positions[3 * j + k], 4) })
+  })
+  it('keep what a performer of the same make does with them, exactly', async () => {
+    const s = flexed()
+    const n = s.names.length
+    const random = seededRandom(5)
+    const take: Take = { name: 'all', fps: 30, frames: 6, translations: new Float32Array(3 * n * 6).map((_, i) => s.restTranslations[i % (3 * n)]), rotations: new Float32Array(4 * n * 6) }
+    for (let i = 0; i < 6 * n; i++) take.rotations.set(multiply(quatAt(s.restRotations, i % n), fromAxisAngle([0, 0.6, 0.8], 0.4 * (random() - 0.5))), 4 * i)
+    const t = await transfer(s, take, s)
+    for (let i = 0; i < 6 * n; i++) expect(angleOf(quatAt(t.take.rotations, i), quatAt(take.rotations, i))).toBeLessThan(2e-4)
   })
 })
 

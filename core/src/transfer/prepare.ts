@@ -3,6 +3,7 @@ import { recogniseRoles, REQUIRED_ROLES, worldPose, type RoleReading, type Skele
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
 import { matchRests, restStance } from './rest-match'
+import { twistSegments, type TwistSegment } from './share-twist'
 import { stanceOf, type Stance } from './travel'
 
 export interface PrepareOptions {
@@ -44,6 +45,8 @@ export interface TransferPlan {
   readonly direct: { readonly joints: Int32Array; readonly from: Int32Array; readonly to: Int32Array; readonly path: Int32Array; readonly constants: Float64Array }
   /** Joints solved through world turns, parents first: joint, both performer joints, share, constants 8 numbers each. */
   readonly world: { readonly joints: Int32Array; readonly a: Int32Array; readonly b: Int32Array; readonly t: Float64Array; readonly constants: Float64Array; readonly writes: Uint8Array }
+  /** Long bones of the figure along which twist is shared. */
+  readonly twists: readonly TwistSegment[]
   /** Performer joints whose world turn is needed, parents first. */
   readonly needed: Int32Array
 }
@@ -73,7 +76,10 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     if (pr.joints[role] !== undefined) follow[j] = { a: pr.joints[role], b: pr.joints[role], t: 0 }
   }
   for (const share of chainShares(figure, fr.joints, performer, pr.joints)) follow[share.joint] = share
+  for (const [j, p] of namesakes(figure, fr, performer, pr)) follow[j] = { a: p, b: p, t: 0 }
   const roleOf = new Map(Object.entries(fr.joints).map(([r, j]) => [j, r]))
+  // what has no role goes along with the limb it hangs on
+  figure.parents.forEach((p, j) => { if (!roleOf.has(j) && roleOf.has(p)) roleOf.set(j, roleOf.get(p)!) })
   const constant = (p: number, j: number): Quat => {
     const m = match[roleOf.get(j) ?? '']
     let k: Quat = multiply(conjugate(quatAt(pRest.rotations, p)), conjugate(performerFrame))
@@ -137,8 +143,25 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
       t: Float64Array.from(world, w => w.share?.t ?? 0), constants: Float64Array.from(world.flatMap(w => [...w.ka, ...w.kb])),
       writes: Uint8Array.from(world, w => (throughWorld.has(w.joint) ? 1 : 0)),
     },
+    twists: twistSegments(figure, fr.joints, new Set(follow.flatMap((share, j) => (share ? [j] : [])))),
     needed: Int32Array.from([...needed].sort((x, y) => x - y)),
   }
+}
+
+/** How alike two skeletons' names must be before joints without a role follow those of the same name. */
+const ALIKE = 0.8
+
+/** Joints without a role on skeletons of one make: each follows the performer's joint of its own name, so that nothing is lost. */
+function namesakes(figure: Skeleton, fr: RoleReading, performer: Skeleton, pr: RoleReading): [number, number][] {
+  const theirs = new Map(performer.names.map((n, p) => [n, p]))
+  const same = figure.names.filter(n => theirs.has(n)).length
+  if (same < ALIKE * figure.names.length) return []
+  const taken = new Set([...Object.values(pr.joints)])
+  const own = new Set([...Object.values(fr.joints)])
+  return figure.names.flatMap((n, j): [number, number][] => {
+    const p = theirs.get(n)
+    return p === undefined || own.has(j) || taken.has(p) ? [] : [[j, p]]
+  })
 }
 
 /** The matrix of q ↦ left · q · right, row by row. */

@@ -2,6 +2,7 @@ import type { Quat, WorkOptions } from '../math'
 import type { Take } from '../motion'
 import type { RoleReading, Skeleton } from '../skeleton'
 import { carry } from './carry'
+import { shareTwist } from './share-twist'
 import { prepareTransfer, type PrepareOptions, type TransferPlan } from './prepare'
 import { travelScale, type Travel } from './travel'
 
@@ -36,7 +37,7 @@ export interface Transferred {
 export async function transfer(performer: Skeleton, take: Take, figure: Skeleton, options: TransferOptions = {}): Promise<Transferred> {
   const plan = options.plan ?? prepareTransfer(performer, figure, options)
   const travel = travelScale(plan, take)
-  const carried = await carry(plan, take, travel, options)
+  const carried = shareTwist(figure, plan.twists, await carry(plan, take, travel, options))
   const roleMap: Record<string, string> = {}
   plan.follow.forEach((share, j) => { if (share) roleMap[figure.names[j]] = performer.names[share.t > 0.5 ? share.b : share.a] })
   const restMatch: Record<string, number> = {}

@@ -37,7 +37,7 @@ async function chiraxis(...args: string[]): Promise<Outcome> {
 
 beforeAll(async () => {
   writeFileSync(file('oda.glb'), await writeGlb({ name: 'Oda', mesh: makeFigure(ODA, { vertices: 6000 }).mesh }))
-  const walk = record(MOVES[1], SOUTH)
+  const walk = record(MOVES.find(m => m.name === 'walk')!, SOUTH)
   writeFileSync(file('walk.bvh'), writeBvh(walk.skeleton, walk.take))
   writeFileSync(file('empty.glb'), '')
   writeFileSync(file('cut.glb'), readFileSync(file('oda.glb')).subarray(0, 5000))
@@ -71,6 +71,23 @@ describe('chiraxis', () => {
     expect((moved.report as unknown as { measures: { footSkateMetresPerSecond: number } }).measures.footSkateMetresPerSecond).toBeLessThan(0.01)
     const seen = await readFile(readFileSync(file('moved.glb')), 'moved.glb')
     expect(seen.takes[0].frames).toBe(131)
+
+    const tuned = await chiraxis('transfer', '--take', file('walk.bvh'), '--onto', file('rigged.glb'), '--out', file('tuned.glb'), '--ground', '--elbow-room', '1', '--fps', '24', '--trim', '0.5,2.5', '--mirror')
+    expect(tuned.report).toMatchObject({ ok: true, takes: [{ frames: 49, fps: 24 }] })
+    expect((tuned.report as unknown as { measures: { armRoom: number } }).measures.armRoom).toBeGreaterThan(0.008)
+
+    // takes by figures, one of them broken: the rest is done, and the same bytes come again
+    writeFileSync(file('stump.bvh'), 'HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 3 Xrotation Yrotation Zrotation\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION\nFrames: 2\nFrame Time: 0.03\n0 0 0\n0 0 1\n')
+    const spec = (out: string): string => JSON.stringify({ figures: [file('rigged.glb')], takes: [file('walk.bvh'), file('stump.bvh')], out: file(out), name: '{figure}-{take}' })
+    writeFileSync(file('spec.json'), spec('many'))
+    const many = await chiraxis('batch', file('spec.json'))
+    expect(many.code).toBe(1)
+    expect(many.report).toMatchObject({ ok: true, total: { jobs: 2, done: 1, failed: 1 } })
+    writeFileSync(file('spec.json'), spec('again'))
+    await chiraxis('batch', file('spec.json'))
+    expect(readFileSync(join(file('again'), 'rigged-walk.glb')).equals(readFileSync(join(file('many'), 'rigged-walk.glb')))).toBe(true)
+    writeFileSync(file('spec.json'), '{"jobs":[]}')
+    expect(await chiraxis('batch', file('spec.json'))).toMatchObject({ code: 1, report: { error: { code: 'bad-syntax' } } })
 
     const told = await chiraxis('inspect', file('walk.bvh'))
     expect(told.report).toMatchObject({ kind: 'motion', upAxis: '+z', unit: 'cm', restPose: 'arms down' })

@@ -9,7 +9,7 @@ const sideOf = (role: string): '' | 'left' | 'right' => (role.startsWith('left')
 const other: Record<string, string> = { upperarm: 'arm', lowerarm: 'forearm', upperleg: 'thigh', lowerleg: 'shin', shoulder: 'clavicle', toes: 'ball', hips: 'pelvis', upperchest: 'spine3', chest: 'spine2', spine: 'spine1' }
 const plain = (role: string): string => other[words(role).join('')] ?? words(role).join('')
 
-/** Twelve ways of naming a body, of our own making. */
+/** Ways of naming a body, of our own making. */
 const STYLES: Record<string, (role: string, i: number) => string> = {
   'camel, side first': role => role,
   'words with spaces': role => `${sideOf(role)} ${words(role).join(' ')}`.trim(),
@@ -23,6 +23,11 @@ const STYLES: Record<string, (role: string, i: number) => string> = {
   'anatomical': role => {
     const bone: Record<string, string> = { upperarm: 'humerus', lowerarm: 'radius', upperleg: 'femur', lowerleg: 'tibia', shoulder: 'clavicle', foot: 'ankle', hand: 'wrist', toes: 'ball', hips: 'pelvis', head: 'skull' }
     return `${bone[words(role).join('')] ?? words(role).join('')}${sideOf(role) ? ` ${sideOf(role)}` : ''}`
+  },
+  'letter without a break': role => `${sideOf(role)[0] ?? ''}${plain(role)}`,
+  'ankle and foot, shoulder and elbow': role => {
+    const part: Record<string, string> = { shoulder: 'Collar', upperarm: 'Shoulder', lowerarm: 'Elbow', hand: 'Wrist', upperleg: 'Hip', lowerleg: 'Knee', foot: 'Ankle', toes: 'Foot', hips: 'Root', neck: 'NeckTwist01' }
+    return `${sideOf(role) ? `${sideOf(role)[0].toUpperCase()}_` : ''}${part[words(role).join('')] ?? plain(role)}`
   },
   'meaningless': (_, i) => `node_${(i * 7919) % 997}`,
   'all alike': () => 'joint',

@@ -46,7 +46,7 @@ describe('one performance on other skeletons', () => {
     const wild: Habit = { ...NORTH, axes: () => fromAxisAngle(normalize([random() - 0.5, random() - 0.5, random() - 0.5]), 5 * random()) }
     const fixed = new Map<string, [number, number, number, number]>()
     const habit: Habit = { ...wild, axes: role => fixed.get(role) ?? (fixed.set(role, wild.axes!(role)), fixed.get(role)!) }
-    const walk = MOVES[1]
+    const walk = MOVES.find(m => m.name === 'walk')!
     const plain = record(walk, NORTH)
     const base = await transfer(plain.skeleton, plain.take, oda)
     for (const h of [NORTH_ALONG, habit]) {

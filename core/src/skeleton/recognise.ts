@@ -96,9 +96,11 @@ function straightenLimbs(skeleton: Skeleton, roles: Record<string, number>, read
   }
   const arm = above(`${side}LowerArm`)
   const part = arm === undefined ? 'none' : readings[arm].part
-  if (arm !== undefined && arm !== roles[`${side}UpperArm`] && (part === undefined || part === 'UpperArm' || part === 'Shoulder') && arm !== roles.hips) {
-    const was = roles[`${side}UpperArm`]
-    if (was !== undefined && isBelow(skeleton, arm, was)) roles[`${side}Shoulder`] ??= was
+  const named = roles[`${side}UpperArm`]
+  // a joint that says it is the upper arm is, whatever lies between it and the forearm
+  const sure = named !== undefined && readings[named].part === 'UpperArm'
+  if (!sure && arm !== undefined && arm !== named && (part === undefined || part === 'UpperArm' || part === 'Shoulder') && arm !== roles.hips) {
+    if (named !== undefined && isBelow(skeleton, arm, named)) roles[`${side}Shoulder`] ??= named
     roles[`${side}UpperArm`] = arm
   }
   // where ankle and foot are two joints, the second is the toes'

@@ -130,7 +130,13 @@ export const useDerived = defineStore('derived', () => {
       if (skeleton.value && !same([...skeleton.value.parents], [...k.skeleton.parents])) skin.value = undefined
       skeleton.value = k.skeleton
       void refreshFindings(turn)
-      if (wantedTake.value) await deriveTake(turn)
+      if (wantedTake.value) {
+        // a take that cannot be carried over keeps nothing else from being worked out
+        await deriveTake(turn).catch((error: unknown) => {
+          if (!(error instanceof RefusedError) || error.stopped) throw error
+          if (current()) performed.value = undefined
+        })
+      }
       if (!current()) return
       const w = await work('skin', turn, (job, p) => unwrap(core().skin(recipe, job, p)))
       if (!current()) return
@@ -179,6 +185,7 @@ export const useDerived = defineStore('derived', () => {
       void refreshFindings(run)
     } catch (error) {
       if (!(error instanceof RefusedError)) console.error(error)
+      else if (!error.stopped && wantedTake.value === id) performed.value = undefined
     }
   }
 

@@ -56,6 +56,11 @@ export interface TransferPlan {
  * @throws ChiraxisError `no-roles` where performer or figure cannot be read as a biped
  */
 export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: PrepareOptions = {}): TransferPlan {
+  const legs = [performer, figure].map(onFour)
+  if (legs[0] || legs[1]) {
+    throw new ChiraxisError('no-roles', legs[0] && legs[1] ? 'Takes between bodies on four legs are not carried over yet.'
+      : `The ${legs[0] ? 'performer' : 'figure'} stands on four legs and the other on two, so the take cannot be carried over.`)
+  }
   const pr = readRoles(performer, options.map?.performer, 'performer')
   const fr = readRoles(figure, options.map?.figure, 'figure')
   for (const [who, r] of [['performer', pr], ['figure', fr]] as const) {
@@ -147,6 +152,9 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     needed: Int32Array.from([...needed].sort((x, y) => x - y)),
   }
 }
+
+/** Whether a skeleton is told to stand on four legs. */
+const onFour = (s: Skeleton): boolean => s.roles.some(r => r !== undefined && /Hind(Upper|Lower)Leg$/.test(r))
 
 /** How alike two skeletons' names must be before joints without a role follow those of the same name. */
 const ALIKE = 0.8

@@ -80,6 +80,15 @@ test('a take is tuned on the moving figure, trimmed by dragging, and compared wi
   await expect(page.getByTestId('clock')).toContainText('of 4.33')
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /as recorded/)
 
+  // the wheel zooms into the lanes, and a press there goes to what is shown
+  const lane = (await page.getByTestId('lane').boundingBox())!
+  await page.mouse.move(lane.x + lane.width / 2, lane.y + 60)
+  await page.mouse.wheel(0, -600)
+  await expect(page.getByTestId('whole-take')).toBeVisible()
+  await page.mouse.click(lane.x + 2, lane.y + 60)
+  await expect(page.getByTestId('clock')).toContainText(/^1\.[5-9]/)
+  await page.getByTestId('whole-take').click()
+
   await stop(page, 'compare').click()
   await expect(page.getByRole('button', { name: /upper arm/ }).first()).toBeVisible()
   await page.getByTestId('worst-moment').first().click()

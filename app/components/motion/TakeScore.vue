@@ -11,6 +11,28 @@ const LABEL = 104
 const take = computed(() => player.take)
 const at = computed(() => (player.length > 0 ? player.time / player.length : 0))
 
+// --- the part of the take that the lanes show, as shares of it ---
+const shown = ref<[number, number]>([0, 1])
+watch(() => derived.performed?.id, () => { shown.value = [0, 1] })
+const zoomed = computed(() => shown.value[1] - shown.value[0] < 0.999)
+/** Where a moment lies in the lanes, percent. */
+const place = (share: number): number => (100 * (share - shown.value[0])) / (shown.value[1] - shown.value[0])
+function zoom(event: WheelEvent): void {
+  if (!take.value) return
+  const box = lane.value!.getBoundingClientRect()
+  const [a, b] = shown.value
+  const wide = b - a
+  if (event.shiftKey || Math.abs(event.deltaX) > Math.abs(event.deltaY)) {
+    const by = Math.min(1 - b, Math.max(-a, ((event.deltaX || event.deltaY) / box.width) * wide))
+    shown.value = [a + by, b + by]
+    return
+  }
+  const here = a + ((event.clientX - box.left) / box.width) * wide
+  const next = Math.min(1, Math.max(8 / Math.max(8, take.value.frames), wide * Math.exp(event.deltaY / 400)))
+  const from = Math.min(1 - next, Math.max(0, here - ((here - a) / wide) * next))
+  shown.value = [from, from + next]
+}
+
 /** Runs of frames in which a foot rests, as shares of the take. */
 function runs(flags: Uint8Array | undefined): { from: number; to: number }[] {
   if (!flags || flags.length < 2) return []
@@ -32,12 +54,14 @@ const contacts = computed(() => {
 const ticks = computed(() => {
   const seconds = player.length
   if (seconds <= 0) return []
-  const step = seconds > 20 ? 5 : seconds > 8 ? 2 : seconds > 3 ? 1 : 0.5
-  return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, i) => ({ at: (i * step) / seconds, text: `${i * step}`, frame: Math.round(i * step * player.fps) }))
+  const seen = seconds * (shown.value[1] - shown.value[0])
+  const step = seen > 20 ? 5 : seen > 8 ? 2 : seen > 3 ? 1 : seen > 1.2 ? 0.5 : 0.1
+  return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, i) => ({ at: (i * step) / seconds, text: `${Number((i * step).toFixed(1))}`, frame: Math.round(i * step * player.fps) })).filter(t => t.at >= shown.value[0] - 1e-6 && t.at <= shown.value[1] + 1e-6)
 })
 function scrub(event: PointerEvent): void {
   const box = lane.value!.getBoundingClientRect()
-  player.seek(((event.clientX - box.left) / box.width) * player.length)
+  const [a, b] = shown.value
+  player.seek((a + ((event.clientX - box.left) / box.width) * (b - a)) * player.length)
 }
 function down(event: PointerEvent): void {
   player.pause()
@@ -129,6 +153,7 @@ const roleWord = computed(() => roleLabel(view.role))
       <button class="press !px-2" title="On a frame (→)" aria-label="On a frame" :disabled="!take" @click="player.stepFrames(1)"><StepForward :size="15" /></button>
       <button class="press" :class="player.loop ? 'press-on' : ''" :aria-pressed="player.loop" data-testid="loop" @click="player.loop = !player.loop"><Repeat :size="14" />Loop</button>
       <label class="ml-2 flex items-center gap-1.5"><span class="quiet">Rate</span><select v-model.number="player.rate" class="field num !w-[68px]" data-testid="rate"><option v-for="r in rates" :key="r" :value="r">{{ r }}×</option></select></label>
+      <button v-if="zoomed" class="press" data-testid="whole-take" @click="shown = [0, 1]">Whole take</button>
       <span class="num ml-auto" data-testid="clock">{{ player.time.toFixed(2) }} s <span class="quiet">of {{ player.length.toFixed(2) }}</span></span>
       <span class="num quiet w-[128px] text-right">frame <span data-testid="frame">{{ player.frame }}</span> · {{ player.fps }}/s</span>
     </div>
@@ -139,15 +164,17 @@ const roleWord = computed(() => roleLabel(view.role))
         <div v-if="curvesShown" class="px-3 pt-1"><span class="flex items-center gap-1" :title="roleWord"><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span><span class="num quiet flex gap-1.5"><span v-for="a in AXES" :key="a[0]" class="flex items-center gap-0.5"><svg width="10" height="4"><path d="M0 2H10" :stroke="a[1]" stroke-width="2" /></svg>{{ a[0] }}</span></span><span v-if="curves" class="num quiet">±{{ curves.most.toFixed(0) }}°</span></div>
       </div>
       <div class="relative min-w-0 flex-1 px-3">
-        <div ref="lane" class="relative h-full cursor-col-resize touch-none" role="slider" aria-label="Playhead" :aria-valuenow="player.time" :aria-valuemax="player.length" tabindex="0" data-testid="lane" @pointerdown="down" @pointermove="drag">
-          <span v-for="t in ticks" :key="t.at" class="num quiet absolute top-0 text-[12px] leading-[18px]" :style="{ left: `${t.at * 100}%`, transform: t.at > 0.97 ? 'translateX(-100%)' : t.at < 0.01 ? '' : 'translateX(-50%)' }">{{ t.text }} s</span>
-          <div v-if="take" class="absolute inset-x-0 top-[20px] flex h-[22px] items-center rounded-sm border border-slate bg-paper-2 px-2 text-xs font-medium">{{ take.name }}</div>
+        <div ref="lane" class="relative h-full cursor-col-resize touch-none" role="slider" aria-label="Playhead" :aria-valuenow="player.time" :aria-valuemax="player.length" tabindex="0" data-testid="lane" title="Wheel zooms, Shift and wheel moves along" @pointerdown="down" @pointermove="drag" @wheel.prevent="zoom">
+          <div class="pointer-events-none absolute inset-0 overflow-x-clip">
+          <span v-for="t in ticks" :key="t.at" class="num quiet absolute top-0 text-[12px] leading-[18px]" :style="{ left: `${place(t.at)}%`, transform: place(t.at) > 97 ? 'translateX(-100%)' : place(t.at) < 1 ? '' : 'translateX(-50%)' }">{{ t.text }} s</span>
+          <div v-if="take" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%` }" class="absolute top-[20px] flex h-[22px] items-center rounded-sm border border-slate bg-paper-2 px-2 text-xs font-medium">{{ take.name }}</div>
           <p v-else class="quiet absolute top-[22px] text-xs">No take is chosen.</p>
           <template v-for="(c, i) in contacts" :key="c.side">
-            <div v-for="(r, n) in c.runs" :key="n" class="absolute h-[12px] rounded-sm" :style="{ left: `${r.from * 100}%`, width: `${Math.max(0.4, (r.to - r.from) * 100)}%`, top: `${49 + i * 22}px`, background: c.side === 'left' ? 'var(--verdigris)' : 'var(--ochre)' }" title="foot rests" />
+            <div v-for="(r, n) in c.runs" :key="n" class="absolute h-[12px] rounded-sm" :style="{ left: `${place(r.from)}%`, width: `${Math.max(0.4, place(r.to) - place(r.from))}%`, top: `${49 + i * 22}px`, background: c.side === 'left' ? 'var(--verdigris)' : 'var(--ochre)' }" title="foot rests" />
           </template>
-          <svg v-if="curves" class="curves absolute inset-x-0 h-[72px] w-full" viewBox="0 0 1000 100" preserveAspectRatio="none" role="img" :aria-label="`Turns of ${roleWord}`"><path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" /><path v-for="(d, i) in curves.paths" :key="i" :d="d" fill="none" :stroke="AXES[i]![1]" stroke-width="1.6" vector-effect="non-scaling-stroke" /></svg>
-          <div v-if="take" class="pointer-events-none absolute inset-y-0 w-px bg-madder" :style="{ left: `${at * 100}%` }"><span class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder" /></div>
+          <svg v-if="curves" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%` }" class="curves absolute h-[72px]" viewBox="0 0 1000 100" preserveAspectRatio="none" role="img" :aria-label="`Turns of ${roleWord}`"><path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" /><path v-for="(d, i) in curves.paths" :key="i" :d="d" fill="none" :stroke="AXES[i]![1]" stroke-width="1.6" vector-effect="non-scaling-stroke" /></svg>
+          <div v-if="take" class="pointer-events-none absolute inset-y-0 w-px bg-madder" :style="{ left: `${place(at)}%` }"><span class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder" /></div>
+          </div>
         </div>
       </div>
     </div>

@@ -128,12 +128,12 @@ export function useBatch() {
 
   /** All results so far in one archive, put together piece by piece. */
   async function save(): Promise<void> {
-    const parts: Uint8Array<ArrayBuffer>[] = []
-    const archive = new Blob(await new Promise<Uint8Array<ArrayBuffer>[]>((resolve, reject) => {
+    const pieces: Uint8Array[] = []
+    await new Promise<void>((resolve, reject) => {
       const zip = new Zip((error, chunk, last) => {
         if (error) return reject(error)
-        parts.push(chunk as Uint8Array<ArrayBuffer>)
-        if (last) resolve(parts)
+        pieces.push(chunk)
+        if (last) resolve()
       })
       void (async () => {
         for (const row of rows.value) {
@@ -145,8 +145,8 @@ export function useBatch() {
         }
         zip.end()
       })().catch(reject)
-    }), { type: 'application/zip' })
-    saveAs('takes.zip', new Uint8Array(await archive.arrayBuffer()), 'application/zip')
+    })
+    saveAs('takes.zip', pieces, 'application/zip')
   }
 
   const choose = (ids: readonly string[], on: boolean): void => {

@@ -8,8 +8,8 @@ const receiving = ref('')
 interface DemoIndex { figures: { file: string; name: string }[]; takes: { file: string; name: string; performer: string; tags: string[] }[] }
 
 /** Hands bytes to the person as a file. */
-export function saveAs(name: string, bytes: Uint8Array, type: string): void {
-  const url = URL.createObjectURL(new Blob([bytes as Uint8Array<ArrayBuffer>], { type }))
+export function saveAs(name: string, content: Uint8Array | readonly Uint8Array[], type: string): void {
+  const url = URL.createObjectURL(new Blob([content].flat() as Uint8Array<ArrayBuffer>[], { type }))
   const link = document.createElement('a')
   link.href = url
   link.download = name

@@ -83,7 +83,7 @@ useSkinHeat().start()
           </div>
           <p v-if="files.receiving.value" class="absolute left-1/2 top-4 -translate-x-1/2 rounded border border-rule bg-paper px-3 py-1.5" role="status">Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …</p>
         </PlateView>
-        <TakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />
+        <LazyTakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />
       </div>
       <aside class="flex w-80 shrink-0 flex-col overflow-y-auto border-l border-rule bg-paper" aria-label="Bench">
         <ShapeBench v-if="view.step === 'straighten'" />

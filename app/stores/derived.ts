@@ -198,29 +198,21 @@ export const useDerived = defineStore('derived', () => {
     }
   }
 
+  /** Works a look at the body out where there is none yet. */
+  async function lookInto<T>(place: Ref<T | undefined>, call: (job: string, progress: (share: number) => void) => Promise<T>): Promise<void> {
+    if (!shape.value || place.value) return
+    try {
+      const turn = run
+      const value = await work('check', turn, call)
+      if (turn === run) place.value = value
+    } catch (error) {
+      if (!(error instanceof RefusedError)) console.error(error)
+    }
+  }
   /** Looks the body over: counts, holes, faces. */
-  async function lookOver(): Promise<void> {
-    if (!shape.value || check.value) return
-    try {
-      const turn = run
-      const value = await work('check', turn, (job, p) => unwrap(core().check(toRaw(project.recipe), job, p)))
-      if (turn === run) check.value = value
-    } catch (error) {
-      if (!(error instanceof RefusedError)) console.error(error)
-    }
-  }
-
+  const lookOver = (): Promise<void> => lookInto(check, (job, p) => unwrap(core().check(toRaw(project.recipe), job, p)))
   /** Measures left against right, point by point. */
-  async function measureSides(): Promise<void> {
-    if (!shape.value || asymmetry.value) return
-    try {
-      const turn = run
-      const value = await work('check', turn, (job, p) => unwrap(core().asymmetry(toRaw(project.recipe), job, p)))
-      if (turn === run) asymmetry.value = value
-    } catch (error) {
-      if (!(error instanceof RefusedError)) console.error(error)
-    }
-  }
+  const measureSides = (): Promise<void> => lookInto(asymmetry, (job, p) => unwrap(core().asymmetry(toRaw(project.recipe), job, p)))
 
   /** Whether the check of the skin is being looked at, so that it is kept in step. */
   const wantsStrain = ref(false)

@@ -32,7 +32,7 @@ export async function runJob(reportFile: string | undefined, run: (job: Job) => 
   try {
     report = { ok: true, ...(await run(job)) }
   } catch (error) {
-    const known = error instanceof ChiraxisError ? error : fromSystem(error)
+    const known = refusalOf(error)
     process.stderr.write(`chiraxis: ${known.message}\n`)
     report = { ok: false, error: { code: known.code, message: known.message } }
     process.exitCode = 1
@@ -43,7 +43,9 @@ export async function runJob(reportFile: string | undefined, run: (job: Job) => 
   else if (report.ok) summarise(whole)
 }
 
-function fromSystem(error: unknown): ChiraxisError {
+/** What failed, as a refusal with a code and one line. */
+export function refusalOf(error: unknown): ChiraxisError {
+  if (error instanceof ChiraxisError) return error
   const code = (error as { code?: string }).code
   const path = (error as { path?: string }).path ?? ''
   if (code === 'ENOENT') return new ChiraxisError('missing-file', `There is no file ${path}.`)

@@ -1,9 +1,17 @@
 import { availableParallelism } from 'node:os'
 import { Worker } from 'node:worker_threads'
-import type { TransferJob, TransferJobResult } from '@chiraxis/core/batch'
+import type { BatchFile, TransferJob, TransferJobResult } from '@chiraxis/core/batch'
 import { ChiraxisError } from '@chiraxis/core/math'
+import { hashBytes } from '@chiraxis/core/recipe'
 
 type Answer = { ok: true; result: TransferJobResult } | { ok: false; code: ConstructorParameters<typeof ChiraxisError>[0]; message: string }
+
+/** A file in memory that all threads share, so that none of them copies it. */
+export function sharedFile(name: string, content: Uint8Array): BatchFile {
+  const bytes = new Uint8Array(new SharedArrayBuffer(content.length))
+  bytes.set(content)
+  return { key: hashBytes(content), name, bytes }
+}
 
 /** Memory a thread may take before its job is refused, MiB. */
 const THREAD_MEMORY = 1024

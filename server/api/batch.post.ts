@@ -1,7 +1,7 @@
 import { z } from 'zod'
 import { batchSettingsSchema, runBatch, type BatchFile } from '@chiraxis/core/batch'
 import { adjustSchema } from '@chiraxis/core/adjust'
-import { hashBytes } from '@chiraxis/core/recipe'
+import { sharedFile } from '@chiraxis/pool'
 
 const LARGEST = 512 * 2 ** 20
 const MOST_JOBS = 5000
@@ -34,10 +34,7 @@ export default defineEventHandler(async event => {
   const files = new Map<string, BatchFile>()
   for (const part of parts) {
     if (!part.name || part.name === 'spec') continue
-    // in memory that all threads share
-    const bytes = new Uint8Array(new SharedArrayBuffer(part.data.length))
-    bytes.set(part.data)
-    files.set(part.name, { key: hashBytes(part.data), name: part.filename ?? part.name, bytes })
+    files.set(part.name, sharedFile(part.filename ?? part.name, part.data))
   }
   const missing = parsed.data.jobs.flatMap(j => [j.figure, j.take]).find(name => !files.has(name))
   if (missing !== undefined) return refuse(400, 'missing-file', `The batch names the file ${missing.slice(0, 100)}, which did not come with it.`)

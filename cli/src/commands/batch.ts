@@ -5,12 +5,11 @@ import { basename, join, resolve } from 'node:path'
 import { z } from 'zod'
 import { batchSettingsSchema, nameJobs, runBatch, type BatchFile } from '@chiraxis/core/batch'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { hashBytes } from '@chiraxis/core/recipe'
 import { parsePerformerNote, performerKey } from '@chiraxis/core/transfer'
-import { createPool } from '@chiraxis/pool'
+import { createPool, sharedFile } from '@chiraxis/pool'
 import { buildThread } from '@chiraxis/pool/build-thread'
 import { readBody, readJson, receive, writeBytes } from '../files'
-import { runJob } from '../report'
+import { refusalOf, runJob } from '../report'
 
 const COMMANDS = ['inspect', 'rig', 'bind', 'transfer', 'strain', 'mend'] as const
 const jobSchema = z.object({ command: z.enum(COMMANDS) }).catchall(z.union([z.string(), z.number(), z.boolean()]))
@@ -59,7 +58,8 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
         for (const figure of figures) jobs.push({ figure: figure.file, take: file, index, takeName: name, source: { figure: stem(figure.path), take: name, performer: stem(path), fps: String(spec.adjust.fps ?? take.fps) } })
       })
     } catch (error) {
-      broken.push({ name: path, ok: false, error: told(error) })
+      const { code, message } = refusalOf(error)
+      broken.push({ name: path, ok: false, error: { code, message } })
     }
   }
   const { names } = nameJobs(spec.name, jobs.map(j => j.source), spec.clash)
@@ -87,19 +87,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
   }
 }
 
-/** A file in memory that all threads share. */
-function shared(path: string): BatchFile {
-  const bytes = readBody(path)
-  const memory = new Uint8Array(new SharedArrayBuffer(bytes.length))
-  memory.set(bytes)
-  return { key: hashBytes(bytes), name: basename(path), bytes: memory }
-}
-
-const told = (error: unknown): { code: string; message: string } => {
-  if (error instanceof ChiraxisError) return { code: error.code, message: error.message }
-  const missing = (error as { code?: string }).code === 'ENOENT'
-  return missing ? { code: 'missing-file', message: `There is no file ${(error as { path?: string }).path ?? ''}.` } : { code: 'bad-input', message: String(error) }
-}
+const shared = (path: string): BatchFile => sharedFile(basename(path), readBody(path))
 
 /** Runs other commands of this program, each in a process of its own. */
 async function runCommands(jobs: readonly z.infer<typeof jobSchema>[]): Promise<Line[]> {

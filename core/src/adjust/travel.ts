@@ -1,12 +1,10 @@
 import { conjugate, rotate, type Vec3 } from '../math'
 import { ballRole, tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { SIDES, createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 
 /** Seconds over which travel is told from the sway of each step. */
 const EVEN = 0.6
-
-const SIDES = ['left', 'right'] as const
 
 /**
  * Where the body goes over the ground, without the sway of single steps: 2·N, x and z in the body's own frame, from its start.

@@ -1,6 +1,6 @@
 import { rotate, vec3At } from '../math'
 import { worldPose } from '../skeleton'
-import { ballRole, quantile, tracksOf, type Played, type Tracks } from './tracks'
+import { ballRole, ballTracks, quantile, type Played, type Tracks } from './tracks'
 
 /** Frames in which a foot rests on the ground: N flags a foot. */
 export interface Contacts { readonly left: Uint8Array; readonly right: Uint8Array }
@@ -15,7 +15,7 @@ const LOOK = 1 / 30, SHORTEST = 0.055, BLINK = 0.04
  * seconds and leg lengths, so that rate, unit and size of the recording do not matter.
  * @param tracks of the balls of both feet, where they are at hand
  */
-export function findContacts(played: Played, tracks: Tracks = tracksOf(played, ['left', 'right'].map(s => ballRole(played.joints, s as 'left')))): Contacts {
+export function findContacts(played: Played, tracks: Tracks = ballTracks(played)): Contacts {
   const { skeleton, joints, take, frame } = played
   const rest = worldPose(skeleton)
   const height = (j: number): number => rotate(frame, vec3At(rest.positions, j))[1]
@@ -55,7 +55,7 @@ function forgetRuns(flags: Uint8Array, value: 0 | 1, longest: number): void {
 }
 
 /** Mean speed over the ground of resting feet, units a second; 0 where no foot rests. */
-export function footSkate(played: Played, contacts: Contacts, tracks: Tracks = tracksOf(played, ['left', 'right'].map(s => ballRole(played.joints, s as 'left')))): number {
+export function footSkate(played: Played, contacts: Contacts, tracks: Tracks = ballTracks(played)): number {
   let way = 0
   let steps = 0
   for (const name of ['left', 'right'] as const) {

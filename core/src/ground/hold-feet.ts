@@ -1,13 +1,12 @@
 import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import { createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { SIDES, createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import type { Contacts } from './contacts'
 import { ballRole, tracksOf, type Played, type Tracks } from './tracks'
 
 /** Seconds over which a foot eases into and out of its hold. */
 const EASE = 0.16
 
-const SIDES = ['left', 'right'] as const
 const LEG = ['UpperLeg', 'LowerLeg', 'Foot'] as const
 
 /** Share of a leg's length it may be stretched to before the hips come down to it. */

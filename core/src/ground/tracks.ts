@@ -1,6 +1,6 @@
 import type { Quat } from '../math'
 import type { Take } from '../motion'
-import { poseOf, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { poseOf, SIDES, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
 
 /** A take on its skeleton, read by roles: `frame` turns the skeleton's space to Y up, facing +Z, left at +X. */
 export interface Played {
@@ -42,6 +42,9 @@ export function tracksOf(played: Played, roles: readonly string[]): Tracks {
 
 /** The role whose joint is the ball of a foot: the toes', or the ankle where there are none. */
 export const ballRole = (joints: Readonly<Record<string, number>>, side: 'left' | 'right'): string => (joints[`${side}Toes`] !== undefined ? `${side}Toes` : `${side}Foot`)
+
+/** Follows the balls of both feet. */
+export const ballTracks = (played: Played): Tracks => tracksOf(played, SIDES.map(s => ballRole(played.joints, s)))
 
 /** The value below which a share of the values lies. */
 export function quantile(values: ArrayLike<number>, share: number): number {

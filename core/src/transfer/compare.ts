@@ -1,6 +1,8 @@
 import { angleOf, quatAt } from '../math'
 import { ballRole, tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
+import { SIDES } from '../skeleton'
+import { endsApart, measuredRoles } from './measure'
 import type { Performed } from './perform'
 
 type BySide = { readonly left: Float32Array; readonly right: Float32Array }
@@ -23,7 +25,6 @@ export interface Comparison {
   readonly worst: readonly { readonly frame: number; readonly role: string; readonly degrees: number }[]
 }
 
-const SIDES = ['left', 'right'] as const
 /** Seconds around a worst moment that count as the same one. */
 const APART = 0.4
 
@@ -34,21 +35,10 @@ export function compareTake(performed: Performed, figure: Played['skeleton']): C
   const turns = turnsApart(figure, performed.figure.joints, roles, carried, take)
   const theirs: Played = { skeleton: performed.performerSkeleton, joints: performed.performer.joints, take: performed.performerTake, frame: performed.performerFrame }
   const own: Played = { skeleton: figure, joints: performed.figure.joints, take, frame: performed.figureFrame }
-  const ends = SIDES.flatMap(s => [`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`, `${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`, `${s}Toes`])
-  const a = tracksOf(theirs, ends), b = tracksOf(own, ends)
+  const tracks = tracksOf(own, measuredRoles(own.joints))
   const n = take.frames
-  const apart = (limb: readonly [string, string, string]): Float32Array => {
-    const out = new Float32Array(n)
-    const [p0, p1, p2] = limb.map(r => a[r]), [f0, f1, f2] = limb.map(r => b[r])
-    if (!p0 || !p1 || !p2 || !f0 || !f1 || !f2) return out
-    const ratio = (gap(f0, f1, 0) + gap(f1, f2, 0)) / (gap(p0, p1, 0) + gap(p1, p2, 0) || 1)
-    for (let f = 0; f < n; f++) {
-      const i = 3 * f
-      out[f] = Math.hypot(...[0, 1, 2].map(k => f2[i + k] - f0[i + k] - ratio * (p2[i + k] - p0[i + k])))
-    }
-    return out
-  }
-  const balls = SIDES.map(s => b[ballRole(performed.figure.joints, s)])
+  const apart = endsApart(theirs, own, tracksOf(theirs, measuredRoles(theirs.joints)), tracks)
+  const balls = SIDES.map(s => tracks[ballRole(own.joints, s)])
   const height = (track: Float32Array | undefined): Float32Array => {
     const out = new Float32Array(n)
     if (!track) return out
@@ -74,15 +64,11 @@ export function compareTake(performed: Performed, figure: Played['skeleton']): C
   }).sort((x, y) => y.most - x.most)
   return {
     frames: n, fps: take.fps, turns,
-    hands: { left: apart(['leftUpperArm', 'leftLowerArm', 'leftHand']), right: apart(['rightUpperArm', 'rightLowerArm', 'rightHand']) },
-    feet: { left: apart(['leftUpperLeg', 'leftLowerLeg', 'leftFoot']), right: apart(['rightUpperLeg', 'rightLowerLeg', 'rightFoot']) },
+    hands: { left: apart.leftHand, right: apart.rightHand },
+    feet: { left: apart.leftFoot, right: apart.rightFoot },
     footHeight: { left: height(balls[0]), right: height(balls[1]) }, footSpeed: { left: speed(balls[0]), right: speed(balls[1]) },
     summary, worst: worstOf(turns, take),
   }
-}
-
-function gap(a: Float32Array, b: Float32Array, f: number): number {
-  return Math.hypot(a[3 * f] - b[3 * f], a[3 * f + 1] - b[3 * f + 1], a[3 * f + 2] - b[3 * f + 2])
 }
 
 /** Each joint's own turn against its parent, so that what a shoulder did is not told of every finger below it. */

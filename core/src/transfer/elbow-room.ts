@@ -2,7 +2,7 @@ import { addScaled, conjugate, cross, fromAxisAngle, length, multiply, quatAt, r
 import type { Played } from '../ground'
 import type { Take } from '../motion'
 import { clearOf, intoGirth, outOfGirth, thicknessAt, type Girth, type Girths } from '../skin'
-import { poseOf, waysTo, worldPoseBuffer, type WorldPose } from '../skeleton'
+import { SIDES, poseOf, waysTo, worldPoseBuffer, type WorldPose } from '../skeleton'
 
 /** Arms are looked at this often, and opened and closed no faster than over this time. */
 const LOOKS_A_SECOND = 15
@@ -13,7 +13,6 @@ const MOST = 1.2
 /** Arms farther off than this are not measured closer, metres. */
 const SEEN = 0.3
 
-const SIDES = ['left', 'right'] as const
 const BODY = ['hips', 'spine', 'chest', 'upperChest', 'leftUpperLeg', 'rightUpperLeg', 'head'] as const
 
 export interface ElbowRoom {

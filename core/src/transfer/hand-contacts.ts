@@ -1,9 +1,8 @@
 import { conjugate, distance, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
 import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { SIDES, createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 
-const SIDES = ['left', 'right'] as const
 type Side = (typeof SIDES)[number]
 
 /** Nearness in arm lengths, and stillness in arm lengths a second, of hands that hold on to each other or to the body. */
@@ -16,14 +15,11 @@ const SHORTEST = 0.25, GAP = 0.4, EASE = 0.25
 /** What a hand can rest on: a place of the body that carries it along. */
 const PLACES = ['hips', 'chest', 'head', 'leftUpperLeg', 'rightUpperLeg', 'leftLowerLeg', 'rightLowerLeg'] as const
 
-/** How firmly hands hold in each frame, 0..1: on each other, and each on a place of the body. */
+/** How firmly hands hold in each frame, 0..1: on each other, and each on a place of the body, by its number in PLACES. */
 export interface HandContacts {
   readonly together: Float32Array
   readonly body: Readonly<Record<Side, { readonly weight: Float32Array; readonly place: Int16Array }>>
 }
-
-/** Roles a hand contact may be told from, in the order of `place`. */
-export const handPlaces = PLACES
 
 interface Hands { readonly wrist: Record<Side, Float32Array>; readonly bent: Record<Side, Uint8Array>; readonly local: Record<Side, readonly (Float32Array | undefined)[]>; readonly arm: number }
 

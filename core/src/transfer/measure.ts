@@ -1,6 +1,7 @@
-import { distance, rotate, vec3At, type Vec3 } from '../math'
+import { distance, type Vec3 } from '../math'
 import { ballRole, footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../ground'
-import { worldPose } from '../skeleton'
+import { SIDES } from '../skeleton'
+import { framedPositions } from './body-frame'
 
 /** How well a transferred take keeps what the performer did; lengths as shares of the figure's height over its feet. */
 export interface TransferMeasures {
@@ -15,39 +16,46 @@ export interface TransferMeasures {
   readonly armRoomBefore?: number
 }
 
-const SIDES = ['left', 'right'] as const
 const LIMBS = SIDES.flatMap(s => [[`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`], [`${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`]])
 
 /** What {@link measureTransfer} looks at. */
 export const measuredRoles = (joints: Readonly<Record<string, number>>): string[] => [...new Set([...LIMBS.flatMap(([a, , c]) => [a, c]), ...SIDES.map(s => ballRole(joints, s))])]
 
-/** Measures a transferred take against the performer's. */
-export function measureTransfer(performer: Played, figure: Played, contacts: Contacts, theirs: Tracks = tracksOf(performer, measuredRoles(performer.joints)), own: Tracks = tracksOf(figure, measuredRoles(figure.joints))): TransferMeasures {
-  const pr = restPlaces(performer)
-  const fr = restPlaces(figure)
+/**
+ * How far hands and feet are from where the performer's are, told from the shoulder and hip and scaled by limb reach: N by role,
+ * units of the figure. @param theirs, own tracks of {@link measuredRoles}
+ */
+export function endsApart(performer: Played, figure: Played, theirs: Tracks, own: Tracks): Record<string, Float32Array> {
+  const pr = framedPositions(performer.skeleton, performer.frame)
+  const fr = framedPositions(figure.skeleton, figure.frame)
   const reach = (p: readonly Vec3[], joints: Readonly<Record<string, number>>, limb: readonly string[]): number => distance(p[joints[limb[0]]], p[joints[limb[1]]]) + distance(p[joints[limb[1]]], p[joints[limb[2]]])
-  const height = Math.max(...fr.map(p => p[1])) - Math.min(...fr.map(p => p[1])) || 1
-  const sums = { Hand: 0, Foot: 0 }
-  const frames = figure.take.frames
+  const out: Record<string, Float32Array> = {}
   for (const limb of LIMBS) {
+    const apart = (out[limb[2]] = new Float32Array(figure.take.frames))
     const a = theirs[limb[0]], b = theirs[limb[2]], c = own[limb[0]], d = own[limb[2]]
     if (!a || !b || !c || !d) continue
     const ratio = reach(fr, figure.joints, limb) / (reach(pr, performer.joints, limb) || 1)
-    let sum = 0
-    for (let i = 0; i < 3 * frames; i += 3) {
+    for (let f = 0, i = 0; f < apart.length; f++, i += 3) {
       const x = d[i] - c[i] - ratio * (b[i] - a[i]), y = d[i + 1] - c[i + 1] - ratio * (b[i + 1] - a[i + 1]), z = d[i + 2] - c[i + 2] - ratio * (b[i + 2] - a[i + 2])
-      sum += Math.sqrt(x * x + y * y + z * z)
+      apart[f] = Math.sqrt(x * x + y * y + z * z)
     }
-    sums[limb[2].endsWith('Hand') ? 'Hand' : 'Foot'] += sum
   }
-  const n = Math.max(1, 2 * frames)
-  return { footSkateMetresPerSecond: footSkate(figure, contacts, own), handError: sums.Hand / n / height, footError: sums.Foot / n / height, clearance: lowestBall(figure, fr, own) / height }
+  return out
 }
 
-/** Joints at rest, in the body's own frame. */
-function restPlaces({ skeleton, frame }: Played): Vec3[] {
-  const world = worldPose(skeleton)
-  return skeleton.names.map((_, j) => rotate(frame, vec3At(world.positions, j)))
+/** Measures a transferred take against the performer's. */
+export function measureTransfer(performer: Played, figure: Played, contacts: Contacts, theirs: Tracks = tracksOf(performer, measuredRoles(performer.joints)), own: Tracks = tracksOf(figure, measuredRoles(figure.joints))): TransferMeasures {
+  const rest = framedPositions(figure.skeleton, figure.frame)
+  const height = Math.max(...rest.map(p => p[1])) - Math.min(...rest.map(p => p[1])) || 1
+  const sums = { Hand: 0, Foot: 0 }
+  const frames = figure.take.frames
+  for (const [end, apart] of Object.entries(endsApart(performer, figure, theirs, own))) {
+    let sum = 0
+    for (let f = 0; f < frames; f++) sum += apart[f]
+    sums[end.endsWith('Hand') ? 'Hand' : 'Foot'] += sum
+  }
+  const n = Math.max(1, 2 * frames)
+  return { footSkateMetresPerSecond: footSkate(figure, contacts, own), handError: sums.Hand / n / height, footError: sums.Foot / n / height, clearance: lowestBall(figure, rest, own) / height }
 }
 
 /** Lowest height of the ball of a foot over where it stands. */

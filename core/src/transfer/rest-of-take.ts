@@ -1,8 +1,7 @@
 import { add, angleBetween, conjugate, distance, dot, fromTo, multiply, normalize, quatAt, scale, setQuat, sub, vec3At, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import { poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
+import { SIDES, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
 
-const SIDES = ['left', 'right'] as const
 /** Frames looked at. */
 const LOOKS = 240
 /** How far a leg may point away from straight down the trunk in a rest pose that shows a body, radians. */
@@ -57,7 +56,7 @@ function looksAt(skeleton: Skeleton, joints: Joints, take: Take): Look[] {
  * trunk as it mostly is, both sides alike and an ankle near the ground.
  * @returns for each foot also the frame in which it rests flattest
  */
-export function uprightFrame(skeleton: Skeleton, joints: Joints, take: Take): { readonly body: number; readonly feet: readonly [number, number] } {
+function uprightFrame(skeleton: Skeleton, joints: Joints, take: Take): { readonly body: number; readonly feet: readonly [number, number] } {
   const looks = looksAt(skeleton, joints, take)
   const down = normalize(looks.reduce((sum, l) => add(sum, l.down), [0, 0, 0] as Vec3), looks[0].down)
   const leg = distance(looks[0].ankles[0], looks[0].balls[0]) || 1

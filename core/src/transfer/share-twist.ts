@@ -1,8 +1,7 @@
 import { conjugate, fromAxisAngle, multiply, normalize, quatAt, rotate, setQuat, sub, vec3At, type Quat, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import { worldPose, type Skeleton } from '../skeleton'
+import { SIDES, worldPose, type Skeleton } from '../skeleton'
 
-const SIDES = ['left', 'right'] as const
 /** Below this share of its length a twist is told too badly by a limb turned right back; it fades there. */
 const CLEAR = 0.35
 

@@ -1,4 +1,5 @@
 import { conjugate, distance, dot, rotate, vec3At, type Quat } from '../math'
+import { quantile } from '../ground'
 import type { Take } from '../motion'
 import { poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
@@ -71,6 +72,5 @@ function lowestFoot(skeleton: Skeleton, roles: Readonly<Record<string, number>>,
     poseOf(ways, skeleton.parents, take.translations, take.rotations, f * n, pose)
     lows.push(Math.min(...feet.map(j => dot(up, vec3At(pose.positions, j)))))
   }
-  lows.sort((x, y) => x - y)
-  return lows[Math.floor(lows.length * 0.05)] ?? 0
+  return quantile(lows, 0.05)
 }

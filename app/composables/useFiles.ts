@@ -5,7 +5,7 @@ import type { ReceivedFile } from '~/workers/core-api'
 const refusal = ref('')
 const receiving = ref('')
 
-interface DemoIndex { figures: { file: string; name: string }[]; takes: { file: string; name: string; performer: string; tags: string[] }[] }
+interface DemoIndex { figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[]; takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg' }[] }
 
 /** Hands bytes to the person as a file. */
 export function saveAs(name: string, content: Uint8Array | readonly Uint8Array[], type: string): void {
@@ -28,7 +28,7 @@ export function useFiles() {
   }
 
   const takeRefs = (file: ReceivedFile, performer: string, name?: string): TakeRef[] =>
-    file.takes.map((t, index) => ({ id: crypto.randomUUID(), name: name ?? t.name, performer, file: file.file, index }))
+    file.takes.map((t, index) => ({ id: crypto.randomUUID(), name: name ?? t.name, performer, file: file.file, index, kind: file.kind }))
 
   async function demoFile(path: string): Promise<Uint8Array> {
     const answer = await fetch(`/demo/${path}`)
@@ -45,9 +45,9 @@ export function useFiles() {
       // kept as they are; each is read when it is looked at
       const takes = await Promise.all(index.takes.map(async (t): Promise<TakeRef> => {
         const file = await unwrap(core().keep(t.file, await demoFile(t.file)))
-        return { id: crypto.randomUUID(), name: t.name, performer: t.performer, file, index: 0, tags: t.tags }
+        return { id: crypto.randomUUID(), name: t.name, performer: t.performer, file, index: 0, tags: t.tags, kind: t.kind }
       }))
-      const walk = takes.find(t => t.name === 'walk')
+      const walk = takes.find(t => t.kind === figure.kind && (t.tags ?? []).includes('gait'))
       const recipe: Recipe = { ...emptyRecipe(figure.name), body: body.file, takes }
       if (project.recipe.body) project.change(`Open ${figure.name}`, recipe)
       else project.open(recipe, `Open ${figure.name}`)

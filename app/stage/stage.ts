@@ -106,8 +106,8 @@ export class Stage {
       const reach = 0.3 * (extent.max.y - extent.min.y)
       extent.min.x = Math.max(extent.min.x, -reach)
       extent.max.x = Math.min(extent.max.x, reach)
-      extent.min.z = -reach
-      extent.max.z = reach
+      extent.min.z = Math.min(-reach, extent.min.z)
+      extent.max.z = Math.max(reach, extent.max.z)
     }
     if (p.main) extent.max.x += this.widened
     const centre = fitCamera(p.view, this.cameras[p.view], extent, p.rect, p.main ? { across: this.closeUp ? 0.6 : 0.74, along: this.closeUp ? 0.7 : 0.84, shift: 0.045 } : { across: 0.86, along: 0.84, shift: 0 })

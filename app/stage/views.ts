@@ -29,9 +29,10 @@ export function fitCamera(name: ViewName, camera: Camera, extent: Extent, rect: 
     camera.aspect = aspect
     const half = Math.tan((camera.fov * Math.PI) / 360)
     const tall = size.y / (2 * half * room.along)
-    // seen half from the side, depth adds to the width
-    const wide = (size.x * Math.cos(0.5) + size.z * Math.sin(0.5)) / (2 * half * aspect * room.across)
-    const distance = Math.max(tall, wide) + size.z / 2
+    // seen half from the side, depth adds to the width; a body longer than it is tall leaves the corners of its box empty
+    const deep = size.z > 1.2 * size.y ? 0.35 * size.z : size.z
+    const wide = (size.x * Math.cos(0.5) + deep * Math.sin(0.5)) / (2 * half * aspect * room.across)
+    const distance = Math.max(tall, wide) + deep / 2
     camera.position.copy(centre).add(new Vector3(Math.sin(0.5), 0.16, Math.cos(0.5)).normalize().multiplyScalar(distance))
     camera.lookAt(centre)
     camera.updateProjectionMatrix()

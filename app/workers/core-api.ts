@@ -6,11 +6,12 @@ import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take } from '@chiraxis/core/motion'
 import type { FileRef, LandmarkResult, OwnPlan, Recipe, RigResult, TakeRef } from '@chiraxis/core/recipe'
 import type { Asymmetry, BodyCheck, Straightened } from '@chiraxis/core/shape'
-import type { Skeleton } from '@chiraxis/core/skeleton'
+import type { Contacts } from '@chiraxis/core/ground'
+import type { BodyKind, Skeleton } from '@chiraxis/core/skeleton'
 import type { LostSkinEdit } from '@chiraxis/core/paint'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Assessment, Blending, StrainKind, StrainRange } from '@chiraxis/core/strain'
-import type { Comparison, TransferMeasures } from '@chiraxis/core/transfer'
+import type { Comparison, HandContacts, TransferMeasures } from '@chiraxis/core/transfer'
 
 export interface ShapeAnswer {
   mesh: Mesh
@@ -34,7 +35,9 @@ export interface TakeAnswer {
   performerFrame: [number, number, number, number]
   performerScale: number
   performerGround: number
-  contacts: { left: Uint8Array; right: Uint8Array }
+  contacts: Contacts
+  /** When hands keep to each other and to the body, where they were kept. */
+  handContacts?: HandContacts
   measures: TransferMeasures
   roleMap: Readonly<Record<string, string>>
   restMatch: Readonly<Record<string, number>>
@@ -63,7 +66,7 @@ export interface SectionAnswer {
   centre?: [number, number, number]
   off: number
 }
-export interface ReceivedFile { file: FileRef; hasMesh: boolean; hasSkeleton: boolean; takes: { name: string; seconds: number }[] }
+export interface ReceivedFile { file: FileRef; hasMesh: boolean; hasSkeleton: boolean; /** How its skeleton stands, where it can be read. */ kind?: BodyKind; takes: { name: string; seconds: number }[] }
 
 /** Values drawn on the body in a check pose, 0..1 of the scale, with what was measured. */
 export interface PoseAnswer {

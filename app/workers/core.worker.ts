@@ -9,7 +9,7 @@ import { takeSeconds } from '@chiraxis/core/motion'
 import { contentOf, createDerivation, hashBytes, keepsReceived, mendAll, planOfRecipe, planOfSkeleton, readProject, writeProject, type FileRef, type Recipe } from '@chiraxis/core/recipe'
 import { findContacts } from '@chiraxis/core/ground'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
-import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
+import { recogniseRoles, type BodyKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
 import { ALL_POSES, bend, differenceOver, STRAIN_SCALES, strainOver, strainRange, type CheckPose } from '@chiraxis/core/strain'
 import { bodyFrame, compareTake, comparisonPage, measureTransfer, performerKey, type Performed } from '@chiraxis/core/transfer'
@@ -79,6 +79,11 @@ function told(values: Float32Array, scale: number, unit: string): PoseAnswer {
   return { heat: values.map(x => x / scale), scale, unit, mean: sum / Math.max(1, values.length), most }
 }
 
+function kindOfSkeleton(skeleton: Skeleton | undefined): BodyKind | undefined {
+  const read = skeleton && recogniseRoles(skeleton)
+  return read?.missing.length === 0 ? read.kind : undefined
+}
+
 const api: CoreApi = {
   receive: (name, bytes, beside) => answer(async () => {
     const files = new Map<string, Uint8Array>()
@@ -87,7 +92,7 @@ const api: CoreApi = {
     const file: FileRef = { name, hash: hashBytes(bytes), size: bytes.length }
     await db.files.put({ hash: file.hash, name, bytes })
     return {
-      file, hasMesh: received.mesh !== undefined, hasSkeleton: received.skeleton !== undefined,
+      file, hasMesh: received.mesh !== undefined, hasSkeleton: received.skeleton !== undefined, kind: kindOfSkeleton(received.skeleton),
       takes: received.takes.map(t => ({ name: t.name, seconds: takeSeconds(t) })),
     }
   }),
@@ -125,9 +130,8 @@ const api: CoreApi = {
     if (!take) throw new ChiraxisError('no-take', 'The body has no such take.')
     const roles = recogniseRoles(rig.skeleton)
     const frame = roles.missing.length === 0 ? bodyFrame(rig.skeleton, roles.joints) : ([...IDENTITY] as Quat)
-    const none = { left: new Uint8Array(take.frames), right: new Uint8Array(take.frames) }
     const played = { skeleton: rig.skeleton, joints: roles.joints, take, frame }
-    const contacts = roles.missing.length === 0 ? findContacts(played) : none
+    const contacts = roles.missing.length === 0 ? findContacts(played) : {}
     const measures = roles.missing.length === 0
       ? measureTransfer(played, played, contacts)
       : { footSkateMetresPerSecond: 0, handError: 0, footError: 0, clearance: 0 }
@@ -175,7 +179,7 @@ const api: CoreApi = {
       take: performed.take, performer: performed.performerSkeleton, performerTake: performed.performerTake,
       performerFrame: performed.performerFrame,
       performerScale: own.scale, performerGround: own.performerStand * own.scale - own.figureStand,
-      contacts: performed.contacts, measures: performed.measures, roleMap: performed.roleMap, restMatch: performed.restMatch, by: performed.performer.by,
+      contacts: performed.contacts, handContacts: performed.handContacts, measures: performed.measures, roleMap: performed.roleMap, restMatch: performed.restMatch, by: performed.performer.by,
       performerJoints: performed.performer.joints, figureJoints: performed.figure.joints, extra: performed.performer.extra, performerKey: performerKey(file.skeleton!),
       restFrame: performed.restFrame, match: performed.match, carried: performed.carried, recorded: { seconds: takeSeconds(recording), fps: recording.fps },
     }

@@ -4,7 +4,7 @@ import { hashBytes } from '@chiraxis/core/recipe'
 import { writeBvh, writeGlb, writePly } from '@chiraxis/core/formats'
 import { transfer } from '@chiraxis/core/transfer'
 import { makeAutomaton, TOLLY, TOLLY_COLORS, BRINDLE, cleanRig, dressed, makeFigure, makeHound, ODA, ODA_COLORS, PIM, PIM_COLORS, scanned, withFaults, withTake } from './figures'
-import { MOVES, NORTH, record, SOUTH, TAGS } from './takes'
+import { HOUND_MOVES, HOUND_TAGS, MOVES, NORTH, NORTH_HOUND, record, SOUTH, SOUTH_HOUND, TAGS } from './takes'
 
 /** Everything the demo ships, in a fixed order: file name and bytes. */
 export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]> {
@@ -16,10 +16,10 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
   const scan = scanned(makeFigure(ODA, { vertices: 125_000, palette: ODA_COLORS }))
   const put = async (file: string, name: string, content: Parameters<typeof writeGlb>[0] | Uint8Array, true_: object): Promise<void> => {
     files.push({ name: file, bytes: content instanceof Uint8Array ? content : await writeGlb(content) })
-    figures.push({ file, name })
+    figures.push({ file, name, kind: name === 'Brindle' ? 'fourleg' : 'biped' })
     truth[file.replace(/\.[a-z]+$/, '')] = true_
   }
-  const figures: { file: string; name: string }[] = []
+  const figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[] = []
   const worn = dressed(oda, ODA, ODA_COLORS, 7000)
   await put('oda-marl.glb', 'Oda Marl', { name: 'Oda Marl', mesh: worn.mesh }, { height: oda.height, joints: oda.joints })
   await put('pim.glb', 'Pim', { name: 'Pim', mesh: pim.mesh }, { height: pim.height, joints: pim.joints })
@@ -36,22 +36,29 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
   files.push({ name: 'pim-dense.glb', bytes: await writeGlb({ name: 'Pim', mesh: dense.mesh }) })
   truth['pim-dense'] = { height: dense.height, joints: dense.joints }
   const contacts: Record<string, unknown> = {}
-  for (const move of MOVES) {
-    for (const habit of [NORTH, SOUTH]) {
-      const { skeleton, take, contacts: true_ } = record(move, habit)
-      files.push({ name: `${fileName(move.name)}.${habit.name.toLowerCase()}.bvh`, bytes: writeBvh(skeleton, take) })
-      contacts[move.name] = true_
-    }
+  const takes: { file: string; name: string; performer: string; tags: readonly string[]; kind: 'biped' | 'fourleg' }[] = []
+  for (const { moves, habits, tags, kind } of REPERTOIRE) for (const move of moves) for (const habit of habits) {
+    const { skeleton, take, contacts: true_ } = record(move, habit)
+    const file = `${fileName(move.name)}.${habit.name.toLowerCase()}.bvh`
+    files.push({ name: file, bytes: writeBvh(skeleton, take) })
+    takes.push({ file, name: move.name, performer: habit.name, tags: tags[move.name], kind })
+    contacts[move.name] = true_
   }
   files.push({ name: 'truth.json', bytes: new TextEncoder().encode(JSON.stringify({ figures: truth, contacts })) })
   const index = {
     figures,
-    takes: MOVES.flatMap(m => [NORTH, SOUTH].map(h => ({ file: `${fileName(m.name)}.${h.name.toLowerCase()}.bvh`, name: m.name, performer: h.name, tags: TAGS[m.name] }))),
+    takes,
     hashes: Object.fromEntries(files.map(f => [f.name, hashBytes(f.bytes)])),
   }
   files.push({ name: 'index.json', bytes: new TextEncoder().encode(JSON.stringify(index, null, 1)) })
   return files
 }
+
+/** What was recorded, on two legs and on four. */
+const REPERTOIRE = [
+  { moves: MOVES, habits: [NORTH, SOUTH], tags: TAGS, kind: 'biped' },
+  { moves: HOUND_MOVES, habits: [NORTH_HOUND, SOUTH_HOUND], tags: HOUND_TAGS, kind: 'fourleg' },
+] as const
 
 const fileName = (take: string): string => take.replace(/\s+/g, '-')
 

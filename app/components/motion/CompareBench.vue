@@ -34,10 +34,10 @@ const c = computed(() => found.value?.comparison)
 const lines = computed(() => {
   const f = c.value
   if (!f) return []
-  const sides = (pair: Comparison['hands'], k: number, word: string) => [{ name: `Left ${word}`, values: scaled(pair.left, k) }, { name: `Right ${word}`, values: scaled(pair.right, k) }]
-  if (what.value === 'hands') return [...sides(f.hands, 100, 'hand'), ...sides(f.feet, 100, 'foot')]
-  if (what.value === 'height') return sides(f.footHeight, 100, 'foot')
-  if (what.value === 'speed') return sides(f.footSpeed, 100, 'foot')
+  const many = (tracks: Readonly<Record<string, Float32Array>>, k: number) => Object.entries(tracks).map(([role, values]) => ({ name: roleLabel(role), values: scaled(values, k) }))
+  if (what.value === 'hands') return many(f.ends, 100)
+  if (what.value === 'height') return many(f.footHeight, 100)
+  if (what.value === 'speed') return many(f.footSpeed, 100)
   const roles = [...new Set([view.role, ...f.summary.map(s => s.role)])].filter(r => f.turns[r]).slice(0, 4)
   return roles.map(r => ({ name: roleLabel(r), values: f.turns[r]! }))
 })
@@ -59,7 +59,7 @@ const save = (): void => { if (found.value && take.value) saveAs(`${fileStem(pro
   <template v-else>
     <div class="card">
       <ChoiceRow v-model="view.performerShown" label="Performer" :options="[{ value: 'beside', label: 'Beside' }, { value: 'over', label: 'Over' }, { value: 'hidden', label: 'Hidden' }]" />
-      <ChoiceRow v-model="view.lookAt" label="Look at" :options="[{ value: 'whole', label: 'Whole' }, { value: 'left', label: 'Left hand' }, { value: 'right', label: 'Right hand' }]" />
+      <ChoiceRow v-if="!view.fourLegs" v-model="view.lookAt" label="Look at" :options="[{ value: 'whole', label: 'Whole' }, { value: 'left', label: 'Left hand' }, { value: 'right', label: 'Right hand' }]" />
       <SwitchRow v-model="view.ghost" label="Ghost: carried over exactly" />
       <SwitchRow v-model="view.bonesInMotion" label="Show the figure's skeleton" />
     </div>

@@ -19,7 +19,7 @@ const measures = computed(() => {
   return [
     { label: 'Feet slide at rest', value: `${(m.footSkateMetresPerSecond * 100).toFixed(1)} cm/s`, bad: m.footSkateMetresPerSecond > 0.01 },
     { label: 'Feet under the floor', value: `${Math.max(0, -m.clearance * height.value * 1000).toFixed(1)} mm`, bad: m.clearance * height.value < -0.002 },
-    { label: 'Hands off their place', value: `${(m.handError * height.value * 1000).toFixed(1)} mm`, bad: m.handError > 0.05 },
+    ...(view.fourLegs ? [] : [{ label: 'Hands off their place', value: `${(m.handError * height.value * 1000).toFixed(1)} mm`, bad: m.handError > 0.05 }]),
     { label: 'Feet off their place', value: `${(m.footError * height.value * 1000).toFixed(1)} mm`, bad: m.footError > 0.02 },
   ]
 })

@@ -3,14 +3,7 @@ const derived = useDerived()
 const project = useProject()
 const own = computed(() => (derived.rig?.takes ?? []).filter(t => !props.query || t.name.toLowerCase().includes(props.query.toLowerCase())))
 const props = defineProps<{ query: string }>()
-const groups = computed(() => {
-  const out = new Map<string, typeof project.recipe.takes>()
-  for (const t of project.recipe.takes) {
-    if (props.query && !`${t.name} ${t.performer} ${(t.tags ?? []).join(' ')}`.toLowerCase().includes(props.query.toLowerCase())) continue
-    out.set(t.performer, [...(out.get(t.performer) ?? []), t])
-  }
-  return [...out]
-})
+const { groups, unfitWords, others } = useTakeGroups(() => props.query)
 </script>
 
 <template>
@@ -22,11 +15,12 @@ const groups = computed(() => {
     ><span class="truncate">{{ t.name }}</span></button>
   </div>
   <p v-if="project.recipe.takes.length === 0 && own.length === 0" class="quiet px-3.5">No takes yet. Drop a BVH or GLB with a motion on the window.</p>
-  <div v-for="[performer, takes] in groups" :key="performer">
-    <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ performer === 'own file' ? 'Brought in' : `Performer ${performer}` }}</h2>
+  <div v-for="g in groups" :key="g.performer">
+    <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ g.label }}</h2>
     <button
-      v-for="t in takes" :key="t.id" class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left" :data-take="`${t.name} ${t.performer}`"
+      v-for="t in g.takes" :key="t.id" class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left" :data-take="`${t.name} ${t.performer}`"
       :class="derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'" @click="derived.showTake(t.id)"
     ><span class="truncate">{{ t.name }}</span><span v-if="t.adjust" class="ml-auto pl-1 text-xs text-madder" title="Tuned">tuned</span></button>
   </div>
+  <TakesForOthers v-model="others" :words="unfitWords" />
 </template>

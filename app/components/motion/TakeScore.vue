@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { conjugate, multiply, quatAt } from '@chiraxis/core/math'
-import { roleLabel, sideOf } from '@chiraxis/core/skeleton'
+import { legsOf, roleLabel, sideOf } from '@chiraxis/core/skeleton'
 import { bareRole } from './limbs'
 import { Pause, Play, Repeat, StepBack, StepForward } from '@lucide/vue'
 
@@ -47,9 +47,17 @@ function runs(flags: Uint8Array | undefined): { from: number; to: number }[] {
   }
   return out
 }
-const contacts = computed(() => {
-  const c = derived.performed?.answer.contacts
-  return [{ side: 'left' as const, label: 'Left foot', runs: runs(c?.left) }, { side: 'right' as const, label: 'Right foot', runs: runs(c?.right) }]
+interface Lane { key: string; side: 'left' | 'right' | 'middle'; label: string; runs: { from: number; to: number; color: string }[] }
+const COLOR = { left: 'var(--verdigris)', right: 'var(--ochre)', middle: 'var(--slate)' } as const
+const lanes = computed<Lane[]>(() => {
+  const a = derived.performed?.answer
+  const colored = (flags: Uint8Array | undefined, side: Lane['side']) => runs(flags).map(r => ({ ...r, color: COLOR[side] }))
+  const legs = legsOf(a?.figureJoints ?? {})
+  const feet = legs.map((leg): Lane => ({ key: leg, side: sideOf(leg), label: legs.length > 2 ? roleLabel(leg) : `${roleLabel(leg)} foot`, runs: colored(a?.contacts[leg], sideOf(leg)) }))
+  const h = a?.handContacts
+  if (!h) return feet
+  const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))
+  return [...feet, { key: 'hands', side: 'middle', label: 'Hands hold', runs: [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left'), ...colored(firm(h.body.right.weight), 'right')] }]
 })
 const ticks = computed(() => {
   const seconds = player.length
@@ -137,7 +145,7 @@ const roleWord = computed(() => roleLabel(view.role))
 </script>
 
 <template>
-  <section class="flex shrink-0 flex-col border-t border-rule bg-paper" :style="{ height: `${148 + (tuning ? 26 : 0) + (curvesShown ? 76 : 0)}px` }" aria-label="Score" data-testid="score">
+  <section class="flex shrink-0 flex-col border-t border-rule bg-paper" :style="{ height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (curvesShown ? 76 : 0)}px` }" aria-label="Score" data-testid="score">
     <div v-if="tuning" class="flex h-[26px] shrink-0 items-center border-b border-rule">
       <span class="px-3 text-xs" :style="{ width: `${LABEL}px` }">Recording</span>
       <div class="min-w-0 flex-1 px-3">
@@ -160,7 +168,7 @@ const roleWord = computed(() => roleLabel(view.role))
     <div class="relative flex min-h-0 flex-1">
       <div class="flex shrink-0 flex-col border-r border-rule py-[18px] text-xs" :style="{ width: `${LABEL}px` }">
         <span class="flex h-[26px] items-center px-3">Take</span>
-        <span v-for="c in contacts" :key="c.side" class="flex h-[22px] items-center gap-1.5 px-3"><SideIcon :side="c.side" />{{ c.label }}</span>
+        <span v-for="c in lanes" :key="c.key" class="flex h-[22px] items-center gap-1.5 px-3"><SideIcon :side="c.side" />{{ c.label }}</span>
         <div v-if="curvesShown" class="px-3 pt-1"><span class="flex items-center gap-1" :title="roleWord"><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span><span class="num quiet flex gap-1.5"><span v-for="a in AXES" :key="a[0]" class="flex items-center gap-0.5"><svg width="10" height="4"><path d="M0 2H10" :stroke="a[1]" stroke-width="2" /></svg>{{ a[0] }}</span></span><span v-if="curves" class="num quiet">±{{ curves.most.toFixed(0) }}°</span></div>
       </div>
       <div class="relative min-w-0 flex-1 px-3">
@@ -169,10 +177,10 @@ const roleWord = computed(() => roleLabel(view.role))
           <span v-for="t in ticks" :key="t.at" class="num quiet absolute top-0 text-[12px] leading-[18px]" :style="{ left: `${place(t.at)}%`, transform: place(t.at) > 97 ? 'translateX(-100%)' : place(t.at) < 1 ? '' : 'translateX(-50%)' }">{{ t.text }} s</span>
           <div v-if="take" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%` }" class="absolute top-[20px] flex h-[22px] items-center rounded-sm border border-slate bg-paper-2 px-2 text-xs font-medium">{{ take.name }}</div>
           <p v-else class="quiet absolute top-[22px] text-xs">No take is chosen.</p>
-          <template v-for="(c, i) in contacts" :key="c.side">
-            <div v-for="(r, n) in c.runs" :key="n" class="absolute h-[12px] rounded-sm" :style="{ left: `${place(r.from)}%`, width: `${Math.max(0.4, place(r.to) - place(r.from))}%`, top: `${49 + i * 22}px`, background: c.side === 'left' ? 'var(--verdigris)' : 'var(--ochre)' }" title="foot rests" />
+          <template v-for="(c, i) in lanes" :key="c.key">
+            <div v-for="(r, n) in c.runs" :key="n" class="absolute h-[12px] rounded-sm" :style="{ left: `${place(r.from)}%`, width: `${Math.max(0.4, place(r.to) - place(r.from))}%`, top: `${49 + i * 22}px`, background: r.color }" :title="c.key === 'hands' ? 'hands hold' : 'foot rests'" />
           </template>
-          <svg v-if="curves" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%` }" class="curves absolute h-[72px]" viewBox="0 0 1000 100" preserveAspectRatio="none" role="img" :aria-label="`Turns of ${roleWord}`"><path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" /><path v-for="(d, i) in curves.paths" :key="i" :d="d" fill="none" :stroke="AXES[i]![1]" stroke-width="1.6" vector-effect="non-scaling-stroke" /></svg>
+          <svg v-if="curves" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%`, top: `${48 + 22 * lanes.length}px` }" class="absolute h-[72px]" viewBox="0 0 1000 100" preserveAspectRatio="none" role="img" :aria-label="`Turns of ${roleWord}`"><path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" /><path v-for="(d, i) in curves.paths" :key="i" :d="d" fill="none" :stroke="AXES[i]![1]" stroke-width="1.6" vector-effect="non-scaling-stroke" /></svg>
           <div v-if="take" class="pointer-events-none absolute inset-y-0 w-px bg-madder" :style="{ left: `${place(at)}%` }"><span class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder" /></div>
           </div>
         </div>
@@ -180,7 +188,3 @@ const roleWord = computed(() => roleLabel(view.role))
     </div>
   </section>
 </template>
-
-<style scoped>
-.curves { top: 92px; }
-</style>

@@ -31,17 +31,19 @@ const cm = (v: number | undefined): string => (v === undefined || !Number.isFini
   <div v-if="!take" class="card quiet">Choose a take that was recorded on somebody else.</div>
   <template v-else>
     <div class="card">
-      <h3>Arms and feet <span class="quiet font-normal">· of every take</span></h3>
+      <h3>{{ view.fourLegs ? 'Paws' : 'Arms and feet' }} <span class="quiet font-normal">· of every take</span></h3>
+      <template v-if="!view.fourLegs">
       <SwitchRow v-model="room" label="Elbow room" />
       <SliderRow v-if="room" label="Arms off the body by" :value="100 * (transfer.elbowRoom ?? 0)" :min="0" :max="20" :step="0.5" :digits="1" unit="cm" hint="0.5 cm just clears the body" @change="(v, joins) => setTransfer('Elbow room', { elbowRoom: v / 100 }, joins)" />
       <div v-if="room" class="flex justify-between py-0.5"><span class="quiet">Nearest to the body</span><span class="num" data-testid="arm-room"><span class="quiet">{{ cm(m?.armRoomBefore) }} →</span> {{ cm(m?.armRoom) }}</span></div>
       <SliderRow label="Hands keep their place" :value="percent(transfer.hands)" :min="0" :max="100" :step="5" :digits="0" unit="%" hint="On each other and on the body, while the performer's do" @change="(v, joins) => setTransfer('Hands keep their place', { hands: v / 100 }, joins)" />
+      </template>
       <SwitchRow v-model="ground" label="Hold resting feet in place" />
     </div>
     <div class="card">
       <h3>{{ take.name }}</h3>
       <SliderRow label="Step length" :value="percent(adjust.stepLength)" :min="30" :max="200" :step="1" :digits="0" unit="%" @change="(v, joins) => setAdjust('Step length', { stepLength: v / 100 }, joins)" />
-      <SliderRow label="Vigour" :value="percent(adjust.vigour)" :min="0" :max="300" :step="5" :digits="0" unit="%" hint="How far trunk, head and arms swing" @change="(v, joins) => setAdjust('Vigour', { vigour: v / 100 }, joins)" />
+      <SliderRow label="Vigour" :value="percent(adjust.vigour)" :min="0" :max="300" :step="5" :digits="0" unit="%" :hint="view.fourLegs ? 'How far trunk, head and tail swing' : 'How far trunk, head and arms swing'" @change="(v, joins) => setAdjust('Vigour', { vigour: v / 100 }, joins)" />
       <SliderRow label="Pace" :value="percent(adjust.pace)" :min="10" :max="300" :step="5" :digits="0" unit="%" @change="(v, joins) => setAdjust('Pace', { pace: v / 100 }, joins)" />
       <SwitchRow v-model="mirror" label="Mirror left and right" />
       <SwitchRow v-model="spot" label="On the spot" />

@@ -109,17 +109,24 @@ const closeUp = computed(() => {
   return { min: min.map(v => v - pad) as [number, number, number], max: max.map(v => v + pad) as [number, number, number] }
 })
 watch([stage, closeUp], () => { if (!dragging) stage.value?.setCloseUp(closeUp.value) })
+/** Where the hips at rest are, which the picture is framed on. */
+const hipsAtRest = computed<Vec3>(() => {
+  const s = derived.skeleton
+  return s ? vec3At(worldPose(s).positions, Math.max(0, s.roles.indexOf('hips'))) : [0, 0, 0]
+})
+/** How far the figure has gone from where it rests. Who climbs is followed upwards; a hop is not. */
+const goneTo = (hips: Vec3): Vec3 => [hips[0] - hipsAtRest.value[0], Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)), hips[2] - hipsAtRest.value[2]]
 /** A hand of the moving figure, followed through the take. */
 watch([stage, () => view.lookAt, inMotion, () => player.time, () => derived.performed], () => {
   if (!inMotion.value) return
   const j = view.lookAt === 'whole' || view.resting ? -1 : derived.skeleton?.roles.indexOf(`${view.lookAt}Hand`) ?? -1
   const at = jointPlaces.value[j]
-  const focus = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
+  const hips = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
   const r = 0.09 * height.value
-  const rise = Math.max(0, (focus?.[1] ?? 0) - 0.75 * height.value)
-  stage.value?.setCloseUp(at && focus ? { min: [at[0] - focus[0] - r, at[1] - rise - r, at[2] - focus[2] - r], max: [at[0] - focus[0] + r, at[1] - rise + r, at[2] - focus[2] + r] } : undefined)
+  const [x, y, z] = hips ? goneTo(hips) : [0, 0, 0]
+  stage.value?.setCloseUp(at && hips ? { min: [at[0] - x - r, at[1] - y - r, at[2] - z - r], max: [at[0] - x + r, at[1] - y + r, at[2] - z + r] } : undefined)
 }, { flush: 'post' })
-const beside = computed(() => (inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * (view.resting ? 1.02 : 0.62) : 0))
+const beside = computed(() => (inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62) : 0))
 watch([stage, inMotion, () => view.resting], () => stage.value?.setMoving(inMotion.value && !view.resting))
 watch([stage, beside], () => stage.value?.setRoom(beside.value))
 
@@ -137,8 +144,8 @@ function pose(): void {
     stage.value.setPose(buffer.value.translations, buffer.value.rotations, 0)
     const hips = skeleton.roles.indexOf('hips')
     const at = vec3At(worldPose(skeleton, buffer.value.translations, buffer.value.rotations).positions, Math.max(0, hips))
-    // who climbs is followed upwards; a hop is not
-    stage.value.setFocus(at[0], at[2], Math.max(0, at[1] - 0.75 * height.value))
+    const [x, y, z] = goneTo(at)
+    stage.value.setFocus(x, z, y)
   } else if (posed.value) {
     stage.value.setPose(posed.value.translations, posed.value.rotations, 0)
     stage.value.setFocus(0, 0)

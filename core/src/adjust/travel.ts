@@ -1,7 +1,7 @@
 import { conjugate, rotate, type Vec3 } from '../math'
-import { ballRole, tracksOf, type Played } from '../ground'
+import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { SIDES, createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { createLimbSolver, kneeWay, legsOf, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 
 /** Seconds over which travel is told from the sway of each step. */
 const EVEN = 0.6
@@ -69,29 +69,38 @@ export function stepLength(played: Played, share: number): Take {
   const path = travelPath(played)
   const n = played.take.frames
   const moved: Played = { ...played, take: shiftBody(played, f => [(share - 1) * path[2 * f], 0, (share - 1) * path[2 * f + 1]]) }
-  const tracks = tracksOf(moved, ['hips', ...SIDES.flatMap(s => [`${s}Foot`, ballRole(joints, s)])])
+  const tracks = tracksOf(moved, ['hips', ...legsOf(joints).flatMap(leg => [`${leg}UpperLeg`, `${leg}Foot`])])
   const rest = worldPose(skeleton)
-  const ahead = rotate(conjugate(frame), [0, 0, 1])
-  const legs = SIDES.map(s => ({ limb: limbOf(rest, joints[`${s}UpperLeg`], joints[`${s}LowerLeg`], joints[`${s}Foot`], ahead), track: tracks[`${s}Foot`]! }))
+  const back = conjugate(frame)
+  const legs = legsOf(joints).map(leg => ({ limb: limbOf(rest, joints[`${leg}UpperLeg`], joints[`${leg}LowerLeg`], joints[`${leg}Foot`], rotate(back, kneeWay(leg))), top: tracks[`${leg}UpperLeg`]!, foot: tracks[`${leg}Foot`]! }))
   const J = skeleton.names.length
   const rotations = moved.take.rotations.slice()
   const pose = worldPoseBuffer(J)
   const ways = waysTo(skeleton, legs.map(l => l.limb.end))
   const solver = createLimbSolver(skeleton)
-  const back = conjugate(frame)
   const heading = headingOf(path, n)
   const hips = tracks.hips!
+  // front legs reach from where they mostly hang, ahead of the hips
+  const offsets = legs.map(({ top }) => meanAhead(top, hips, heading))
   for (let f = 0; f < n; f++) {
     const [hx, hz] = [heading[2 * f], heading[2 * f + 1]]
     if (hx === 0 && hz === 0) continue
     poseOf(ways, skeleton.parents, moved.take.translations, rotations, f * J, pose)
-    for (const { limb, track } of legs) {
-      const reach = (track[3 * f] - hips[3 * f]) * hx + (track[3 * f + 2] - hips[3 * f + 2]) * hz
+    for (const [i, { limb, foot }] of legs.entries()) {
+      const reach = (foot[3 * f] - hips[3 * f]) * hx + (foot[3 * f + 2] - hips[3 * f + 2]) * hz - offsets[i]
       const shift = rotate(back, [(share - 1) * reach * hx, 0, (share - 1) * reach * hz])
       solver.solve(limb, pose, rotations, f * J, shift[0], shift[1], shift[2])
     }
   }
   return { ...moved.take, rotations }
+}
+
+/** How far a joint is ahead of the hips, in the mean. */
+function meanAhead(track: Float32Array, hips: Float32Array, heading: Float64Array): number {
+  let sum = 0
+  const n = heading.length / 2
+  for (let f = 0; f < n; f++) sum += (track[3 * f] - hips[3 * f]) * heading[2 * f] + (track[3 * f + 2] - hips[3 * f + 2]) * heading[2 * f + 1]
+  return sum / Math.max(1, n)
 }
 
 /** The way the body goes in each frame, unit, x and z; the whole way's where it hardly moves, zero where there is none. */

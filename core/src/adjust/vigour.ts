@@ -2,10 +2,10 @@ import { conjugate, IDENTITY, multiply, normalizeQuat, quatAt, setQuat, type Qua
 import type { Played } from '../ground'
 import type { Take } from '../motion'
 
-const PARTS = /^(spine|chest|upperChest|neck|head)$|(Shoulder|UpperArm|LowerArm|Hand)$/
+const PARTS = /^(spine|chest|upperChest|neck\d?|head|tail\d+)$|(Shoulder|UpperArm|LowerArm|Hand|Ear)$/
 
 /**
- * Trunk, head and arms go `share` times as far from their mean pose; hips and legs are left, so that steps stay where they are.
+ * Trunk, head, arms and tail go `share` times as far from their mean pose; hips and legs are left, so that steps stay where they are.
  * @param share 1 leaves the take as it is, 0 holds the mean pose
  */
 export function vigourOf({ skeleton, joints, take }: Played, share: number): Take {

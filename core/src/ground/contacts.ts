@@ -1,9 +1,9 @@
 import { rotate, vec3At } from '../math'
-import { worldPose } from '../skeleton'
-import { ballRole, ballTracks, quantile, type Played, type Tracks } from './tracks'
+import { ballRole, legsOf, worldPose } from '../skeleton'
+import { ballTracks, quantile, type Played, type Tracks } from './tracks'
 
-/** Frames in which a foot rests on the ground: N flags a foot. */
-export interface Contacts { readonly left: Uint8Array; readonly right: Uint8Array }
+/** Frames in which a foot rests on the ground: N flags by leg, as {@link legsOf} names them. */
+export type Contacts = Readonly<Record<string, Uint8Array>>
 
 /** A resting foot stays this near its lowest height and this slow, in leg lengths and leg lengths a second. */
 const NEAR = 0.04, SLOW = 0.3
@@ -19,28 +19,28 @@ export function findContacts(played: Played, tracks: Tracks = ballTracks(played)
   const { skeleton, joints, take, frame } = played
   const rest = worldPose(skeleton)
   const height = (j: number): number => rotate(frame, vec3At(rest.positions, j))[1]
-  const side = (name: 'left' | 'right'): Uint8Array => {
-    const role = ballRole(joints, name)
+  const ofLeg = (leg: string): Uint8Array => {
+    const role = ballRole(joints, leg)
     const track = tracks[role]
     const flags = new Uint8Array(take.frames)
     if (!track) return flags
-    const leg = Math.abs(height(joints.hips) - height(joints[role])) || 1
+    const long = Math.abs(height(joints.hips) - height(joints[role])) || 1
     const heights = new Float32Array(take.frames)
     for (let f = 0; f < take.frames; f++) heights[f] = track[3 * f + 1]
     const low = quantile(heights, 0.05)
     const reach = Math.max(1, Math.round(LOOK * take.fps))
     for (let f = 0; f < take.frames; f++) {
-      if (heights[f] >= low + NEAR * leg) continue
+      if (heights[f] >= low + NEAR * long) continue
       const a = Math.max(0, f - reach), b = Math.min(take.frames - 1, f + reach)
       const span = Math.max(1, b - a) / take.fps
       const dx = track[3 * b] - track[3 * a], dy = track[3 * b + 1] - track[3 * a + 1], dz = track[3 * b + 2] - track[3 * a + 2]
-      if (Math.sqrt(dx * dx + dy * dy + dz * dz) / span < SLOW * leg) flags[f] = 1
+      if (Math.sqrt(dx * dx + dy * dy + dz * dz) / span < SLOW * long) flags[f] = 1
     }
     forgetRuns(flags, 0, Math.round(BLINK * take.fps))
     forgetRuns(flags, 1, Math.floor(SHORTEST * take.fps))
     return flags
   }
-  return { left: side('left'), right: side('right') }
+  return Object.fromEntries(legsOf(joints).map(leg => [leg, ofLeg(leg)]))
 }
 
 /** Turns runs of `value` of at most `longest` frames into their neighbours' value; those at the ends stay. */
@@ -58,11 +58,11 @@ function forgetRuns(flags: Uint8Array, value: 0 | 1, longest: number): void {
 export function footSkate(played: Played, contacts: Contacts, tracks: Tracks = ballTracks(played)): number {
   let way = 0
   let steps = 0
-  for (const name of ['left', 'right'] as const) {
-    const track = tracks[ballRole(played.joints, name)]
+  for (const [leg, rests] of Object.entries(contacts)) {
+    const track = tracks[ballRole(played.joints, leg)]
     if (!track) continue
     for (let f = 1; f < played.take.frames; f++) {
-      if (!contacts[name][f] || !contacts[name][f - 1]) continue
+      if (!rests[f] || !rests[f - 1]) continue
       way += Math.hypot(track[3 * f] - track[3 * f - 3], track[3 * f + 2] - track[3 * f - 1])
       steps++
     }

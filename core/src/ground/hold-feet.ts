@@ -1,8 +1,8 @@
 import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import { SIDES, createLimbSolver, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { ballRole, createLimbSolver, kneeWay, legsOf, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import type { Contacts } from './contacts'
-import { ballRole, tracksOf, type Played, type Tracks } from './tracks'
+import { tracksOf, type Played, type Tracks } from './tracks'
 
 /** Seconds over which a foot eases into and out of its hold. */
 const EASE = 0.16
@@ -17,7 +17,7 @@ const NEAR = 0.05
 const DROP = 0.15
 
 /** What {@link holdFeet} follows through a take. */
-export const heldRoles = (joints: Readonly<Record<string, number>>): string[] => SIDES.flatMap(s => [`${s}UpperLeg`, `${s}Foot`, ballRole(joints, s)])
+export const heldRoles = (joints: Readonly<Record<string, number>>): string[] => legsOf(joints).flatMap(leg => [`${leg}UpperLeg`, `${leg}Foot`, ballRole(joints, leg)])
 
 /**
  * Holds resting feet where they came down and keeps both feet out of the ground: each contact keeps the mean place of
@@ -32,16 +32,16 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
   const rest = worldPose(skeleton)
   const up = (j: number): number => rotate(frame, vec3At(rest.positions, j))[1]
   // a rest pose that hangs in the air does not tell the height of the ground
-  const stands = up(joints.hips) > 0.3 * distance(vec3At(rest.positions, joints.hips), vec3At(rest.positions, joints.leftFoot))
-  const ahead = rotate(conjugate(frame), [0, 0, 1])
-  const legs = SIDES.flatMap(side => {
-    const role = ballRole(joints, side)
-    const chain = LEG.map(p => joints[side + p])
+  const stands = up(joints.hips) > 0.3 * distance(vec3At(rest.positions, joints.hips), vec3At(rest.positions, joints[`${legsOf(joints).at(-1)}Foot`]))
+  const back = conjugate(frame)
+  const legs = legsOf(joints).flatMap(leg => {
+    const role = ballRole(joints, leg)
+    const chain = LEG.map(p => joints[leg + p])
     const track = tracks[role]
-    if (!track || chain.some(j => j === undefined)) return []
+    if (!track || !contacts[leg] || chain.some(j => j === undefined)) return []
     const length = distance(vec3At(rest.positions, chain[0]), vec3At(rest.positions, chain[1])) + distance(vec3At(rest.positions, chain[1]), vec3At(rest.positions, chain[2]))
-    const shifts = shiftsOf(track, contacts[side], take.fps, stands ? up(joints[role]) : undefined, NEAR * length)
-    return [{ limb: limbOf(rest, chain[0], chain[1], chain[2], ahead), length, shifts, hip: tracks[`${side}UpperLeg`]!, ankle: tracks[`${side}Foot`]! }]
+    const shifts = shiftsOf(track, contacts[leg], take.fps, stands ? up(joints[role]) : undefined, NEAR * length)
+    return [{ limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))), length, shifts, hip: tracks[`${leg}UpperLeg`]!, ankle: tracks[`${leg}Foot`]! }]
   })
   const drop = dropOf(legs, take.frames, take.fps)
   const root = rootAbove(skeleton, joints.hips)
@@ -51,8 +51,8 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
   const pose = worldPoseBuffer(J)
   const ways = waysTo(skeleton, legs.map(l => l.limb.end))
   const solver = createLimbSolver(skeleton)
-  const [qx, qy, qz, qw] = conjugate(frame)
-  const down = rotate(conjugate(frame), [0, -1, 0])
+  const [qx, qy, qz, qw] = back
+  const down = rotate(back, [0, -1, 0])
   for (let f = 0; f < take.frames; f++) {
     let posed = false
     const lower = drop?.[f] ?? 0

@@ -1,6 +1,6 @@
 import type { Quat } from '../math'
 import type { Take } from '../motion'
-import { poseOf, SIDES, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { ballRole, legsOf, poseOf, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
 
 /** A take on its skeleton, read by roles: `frame` turns the skeleton's space to Y up, facing +Z, left at +X. */
 export interface Played {
@@ -40,11 +40,8 @@ export function tracksOf(played: Played, roles: readonly string[]): Tracks {
   return Object.fromEntries(here.map((r, i) => [r, out[i]]))
 }
 
-/** The role whose joint is the ball of a foot: the toes', or the ankle where there are none. */
-export const ballRole = (joints: Readonly<Record<string, number>>, side: 'left' | 'right'): string => (joints[`${side}Toes`] !== undefined ? `${side}Toes` : `${side}Foot`)
-
-/** Follows the balls of both feet. */
-export const ballTracks = (played: Played): Tracks => tracksOf(played, SIDES.map(s => ballRole(played.joints, s)))
+/** Follows the balls of all feet. */
+export const ballTracks = (played: Played): Tracks => tracksOf(played, legsOf(played.joints).map(leg => ballRole(played.joints, leg)))
 
 /** The value below which a share of the values lies. */
 export function quantile(values: ArrayLike<number>, share: number): number {

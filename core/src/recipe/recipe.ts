@@ -21,6 +21,8 @@ export const takeRefSchema = z.object({
   adjust: adjustSchema.partial().optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
+  /** How the performer stands, where it was told. */
+  kind: z.enum(['biped', 'fourleg']).optional(),
 })
 export type TakeRef = z.infer<typeof takeRefSchema>
 

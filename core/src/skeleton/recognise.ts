@@ -1,11 +1,15 @@
 import { distance, cross, dot, normalize, sub, type Vec3, add, scale } from '../math'
+import { kindOf, requiredRoles, type BodyKind } from './kinds'
+import { commonAncestor, isBelow, limbPairs, longestRuns, type Limb } from './limb-runs'
 import { commonPrefix, readName } from './recognise-names'
+import { recogniseFourleg } from './recognise-fourleg'
 import { recogniseFingers } from './recognise-fingers'
 import { REQUIRED_ROLES } from './roles'
 import { childrenOf, jointsInWorld, type Skeleton, type WorldJoint } from './skeleton'
 
 /** Which joint plays which role, and what was left over. */
 export interface RoleReading {
+  readonly kind: BodyKind
   /** Joint index by role. */
   readonly joints: Readonly<Record<string, number>>
   readonly missing: readonly string[]
@@ -15,14 +19,17 @@ export interface RoleReading {
 }
 
 /**
- * Finds the biped roles of a foreign skeleton: from roles it carries, else from its joint names, else
- * from its structure (a pelvis with two equal legs, a chest with two equal arms), which needs no names.
+ * Finds the roles of a foreign skeleton, on two legs or on four: from roles it carries, else from its joint names, else
+ * from its structure (a pelvis with two equal legs, a chest with two equal arms or legs), which needs no names.
  */
 export function recogniseRoles(skeleton: Skeleton): RoleReading {
   const told: Record<string, number> = {}
   skeleton.roles.forEach((role, j) => { if (role && told[role] === undefined) told[role] = j })
-  if (REQUIRED_ROLES.every(r => told[r] !== undefined)) return reading(skeleton, told, 'roles')
-  const named = { ...byNames(skeleton), ...told }
+  if (requiredRoles(kindOf(told)).every(r => told[r] !== undefined)) return reading(skeleton, told, 'roles')
+  const named = byNames(skeleton)
+  const four = recogniseFourleg(skeleton, { ...named, ...told })
+  if (four) return reading(skeleton, { ...four, ...(kindOf(told) === 'fourleg' ? told : {}) }, 'structure')
+  Object.assign(named, told)
   if (REQUIRED_ROLES.every(r => named[r] !== undefined) && plausible(skeleton, named)) return reading(skeleton, named, 'names')
   const built = byStructure(skeleton)
   const count = (r: Record<string, number>): number => REQUIRED_ROLES.filter(role => r[role] !== undefined).length
@@ -31,15 +38,11 @@ export function recogniseRoles(skeleton: Skeleton): RoleReading {
 }
 
 function reading(skeleton: Skeleton, body: Record<string, number>, by: RoleReading['by']): RoleReading {
-  const fingers = recogniseFingers(skeleton, { left: body.leftHand, right: body.rightHand })
+  const kind = kindOf(body)
+  const fingers = kind === 'biped' ? recogniseFingers(skeleton, { left: body.leftHand, right: body.rightHand }) : {}
   const joints = { ...fingers, ...body }
   const used = new Set(Object.values(joints))
-  return { joints, by, missing: REQUIRED_ROLES.filter(r => joints[r] === undefined), extra: skeleton.names.flatMap((_, j) => (used.has(j) ? [] : [j])) }
-}
-
-const isBelow = (skeleton: Skeleton, joint: number, ancestor: number): boolean => {
-  for (let p = skeleton.parents[joint]; p >= 0; p = skeleton.parents[p]) if (p === ancestor) return true
-  return false
+  return { kind, joints, by, missing: requiredRoles(kind).filter(r => joints[r] === undefined), extra: skeleton.names.flatMap((_, j) => (used.has(j) ? [] : [j])) }
 }
 
 /** Limbs must hang together as limbs do. */
@@ -110,12 +113,6 @@ function straightenLimbs(skeleton: Skeleton, roles: Record<string, number>, read
   if (ball >= 0) roles[`${side}Toes`] = ball
 }
 
-function commonAncestor(skeleton: Skeleton, a: number | undefined, b: number | undefined): number {
-  if (a === undefined || b === undefined) return -1
-  for (let p = skeleton.parents[a]; p >= 0; p = skeleton.parents[p]) if (isBelow(skeleton, b, p)) return p
-  return -1
-}
-
 /** Names the joints between hips and neck by their order, whatever they are called. */
 function assignSpine(skeleton: Skeleton, roles: Record<string, number>): void {
   const chest = commonAncestor(skeleton, roles.leftUpperArm, roles.rightUpperArm)
@@ -143,43 +140,11 @@ function assignSpine(skeleton: Skeleton, roles: Record<string, number>): void {
   }
 }
 
-interface Limb { readonly root: number; readonly chain: readonly number[]; readonly length: number }
-
-/** For every joint the run below it that leads to the farthest end, worked out once from the ends upwards. */
-function longestRuns(joints: readonly WorldJoint[], children: readonly number[][]): (j: number) => Limb {
-  const next = new Int32Array(joints.length).fill(-1)
-  const length = new Float64Array(joints.length)
-  for (let j = joints.length - 1; j >= 0; j--) {
-    for (const c of children[j]) {
-      const way = length[c] + distance(joints[j].position, joints[c].position)
-      if (next[j] >= 0 && way <= length[j]) continue
-      next[j] = c
-      length[j] = way
-    }
-  }
-  return root => {
-    const chain: number[] = []
-    for (let j = root; j >= 0; j = next[j]) chain.push(j)
-    return { root, chain, length: length[root] }
-  }
-}
-
 function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
   const joints = jointsInWorld(skeleton)
   const children = childrenOf(skeleton)
   const longestRun = longestRuns(joints, children)
-  const pairs = children.map(list => {
-    // a joint with one child carries no pair
-    if (list.length < 2) return undefined
-    const limbs = list.map(longestRun).filter(l => l.chain.length >= 3 && l.length > 0)
-    let best: { a: Limb; b: Limb; rest: Limb[]; off: number } | undefined
-    for (let i = 0; i < limbs.length; i++) for (let k = i + 1; k < limbs.length; k++) {
-      const off = Math.abs(limbs[i].length - limbs[k].length) / Math.max(limbs[i].length, limbs[k].length)
-      const alike = Math.abs(limbs[i].chain.length - limbs[k].chain.length) <= 1
-      if (off < 0.1 && alike && (!best || off < best.off)) best = { a: limbs[i], b: limbs[k], off, rest: limbs.filter((_, n) => n !== i && n !== k) }
-    }
-    return best
-  })
+  const pairs = limbPairs(skeleton, joints)
   // the pelvis carries the legs and, above it, the joint that carries the arms
   for (let hips = 0; hips < joints.length; hips++) {
     const legs = pairs[hips]

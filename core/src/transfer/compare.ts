@@ -1,24 +1,23 @@
 import { angleOf, quatAt } from '../math'
-import { ballRole, tracksOf, type Played } from '../ground'
+import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { SIDES } from '../skeleton'
+import { ballRole, legsOf, roleLabel } from '../skeleton'
 import { endsApart, measuredRoles } from './measure'
 import type { Performed } from './perform'
 
-type BySide = { readonly left: Float32Array; readonly right: Float32Array }
+type Tracked = Readonly<Record<string, Float32Array>>
 
 /** How a transferred take differs from the performer's, frame by frame. */
 export interface Comparison {
   readonly frames: number
   readonly fps: number
   /** By role, degrees between a joint's own turn as carried over exactly and after feet, hands and arms were kept: N each. */
-  readonly turns: Readonly<Record<string, Float32Array>>
-  /** Distance of hands and feet from where the performer's are, told from shoulder and hip and scaled by limb reach, metres. */
-  readonly hands: BySide
-  readonly feet: BySide
-  /** Height of the ball of each foot over where it stands, metres, and its speed over the ground, metres a second. */
-  readonly footHeight: BySide
-  readonly footSpeed: BySide
+  readonly turns: Tracked
+  /** By role of a hand or foot, its distance from where the performer's is, told from shoulder and hip and scaled by limb reach, metres. */
+  readonly ends: Tracked
+  /** By role of a foot, the height of its ball over where it stands, metres, and its speed over the ground, metres a second. */
+  readonly footHeight: Tracked
+  readonly footSpeed: Tracked
   /** Mean and largest by role, degrees. */
   readonly summary: readonly { readonly role: string; readonly mean: number; readonly most: number; readonly frame: number }[]
   /** Moments that differ most, worst first. */
@@ -38,7 +37,7 @@ export function compareTake(performed: Performed, figure: Played['skeleton']): C
   const tracks = tracksOf(own, measuredRoles(own.joints))
   const n = take.frames
   const apart = endsApart(theirs, own, tracksOf(theirs, measuredRoles(theirs.joints)), tracks)
-  const balls = SIDES.map(s => tracks[ballRole(own.joints, s)])
+  const ofFeet = (value: (track: Float32Array | undefined) => Float32Array): Tracked => Object.fromEntries(legsOf(own.joints).map(leg => [`${leg}Foot`, value(tracks[ballRole(own.joints, leg)])]))
   const height = (track: Float32Array | undefined): Float32Array => {
     const out = new Float32Array(n)
     if (!track) return out
@@ -63,10 +62,7 @@ export function compareTake(performed: Performed, figure: Played['skeleton']): C
     return { role, mean: sum / Math.max(1, n), most, frame }
   }).sort((x, y) => y.most - x.most)
   return {
-    frames: n, fps: take.fps, turns,
-    hands: { left: apart.leftHand, right: apart.rightHand },
-    feet: { left: apart.leftFoot, right: apart.rightFoot },
-    footHeight: { left: height(balls[0]), right: height(balls[1]) }, footSpeed: { left: speed(balls[0]), right: speed(balls[1]) },
+    frames: n, fps: take.fps, turns, ends: apart, footHeight: ofFeet(height), footSpeed: ofFeet(speed),
     summary, worst: worstOf(turns, take),
   }
 }
@@ -103,11 +99,10 @@ export function comparisonPage(name: string, performed: Performed, c: Comparison
   const mean = (values: Float32Array): string => (100 * (values.reduce((s, v) => s + v, 0) / Math.max(1, values.length))).toFixed(2)
   const lines = [
     `Transfer of ${name}`, `${c.frames} frames at ${c.fps} a second, ${((c.frames - 1) / c.fps).toFixed(2)} s`, '',
-    `feet slide at rest        ${(100 * m.footSkateMetresPerSecond).toFixed(2)} cm/s`,
-    `lowest foot               ${(100 * m.clearance).toFixed(2)} % of height over the floor`,
-    ...(m.armRoom === undefined ? [] : [`arms off the body         ${(100 * m.armRoom).toFixed(2)} cm (before: ${(100 * (m.armRoomBefore ?? 0)).toFixed(2)} cm)`]),
-    `left hand off its place   mean ${mean(c.hands.left)} cm, most ${cm(c.hands.left)} cm`, `right hand off its place  mean ${mean(c.hands.right)} cm, most ${cm(c.hands.right)} cm`,
-    `left foot off its place   mean ${mean(c.feet.left)} cm, most ${cm(c.feet.left)} cm`, `right foot off its place  mean ${mean(c.feet.right)} cm, most ${cm(c.feet.right)} cm`,
+    `${'feet slide at rest'.padEnd(32)}${(100 * m.footSkateMetresPerSecond).toFixed(2)} cm/s`,
+    `${'lowest foot'.padEnd(32)}${(100 * m.clearance).toFixed(2)} % of height over the floor`,
+    ...(m.armRoom === undefined ? [] : [`${'arms off the body'.padEnd(32)}${(100 * m.armRoom).toFixed(2)} cm (before: ${(100 * (m.armRoomBefore ?? 0)).toFixed(2)} cm)`]),
+    ...Object.entries(c.ends).map(([role, apart]) => `${`${roleLabel(role).toLowerCase()} off its place`.padEnd(32)}mean ${mean(apart)} cm, most ${cm(apart)} cm`),
     '', 'Turned away from what was recorded, degrees (mean, most, at second)',
     ...c.summary.map(s => `${s.role.padEnd(26)}${s.mean.toFixed(2).padStart(8)}${s.most.toFixed(2).padStart(9)}${(s.frame / c.fps).toFixed(2).padStart(9)}`),
     '', 'Role map (figure joint, performer joint)', ...Object.entries(performed.roleMap).map(([own, theirs]) => `${own.padEnd(26)}${theirs}`),

@@ -1,6 +1,6 @@
 import { distance, type Vec3 } from '../math'
-import { ballRole, footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../ground'
-import { SIDES } from '../skeleton'
+import { footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../ground'
+import { ballRole, legsOf, limbsOf } from '../skeleton'
 import { framedPositions } from './body-frame'
 
 /** How well a transferred take keeps what the performer did; lengths as shares of the figure's height over its feet. */
@@ -16,10 +16,8 @@ export interface TransferMeasures {
   readonly armRoomBefore?: number
 }
 
-const LIMBS = SIDES.flatMap(s => [[`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`], [`${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`]])
-
 /** What {@link measureTransfer} looks at. */
-export const measuredRoles = (joints: Readonly<Record<string, number>>): string[] => [...new Set([...LIMBS.flatMap(([a, , c]) => [a, c]), ...SIDES.map(s => ballRole(joints, s))])]
+export const measuredRoles = (joints: Readonly<Record<string, number>>): string[] => [...new Set([...limbsOf(joints).flatMap(([a, , c]) => [a, c]), ...legsOf(joints).map(leg => ballRole(joints, leg))])]
 
 /**
  * How far hands and feet are from where the performer's are, told from the shoulder and hip and scaled by limb reach: N by role,
@@ -30,7 +28,7 @@ export function endsApart(performer: Played, figure: Played, theirs: Tracks, own
   const fr = framedPositions(figure.skeleton, figure.frame)
   const reach = (p: readonly Vec3[], joints: Readonly<Record<string, number>>, limb: readonly string[]): number => distance(p[joints[limb[0]]], p[joints[limb[1]]]) + distance(p[joints[limb[1]]], p[joints[limb[2]]])
   const out: Record<string, Float32Array> = {}
-  for (const limb of LIMBS) {
+  for (const limb of limbsOf(figure.joints)) {
     const apart = (out[limb[2]] = new Float32Array(figure.take.frames))
     const a = theirs[limb[0]], b = theirs[limb[2]], c = own[limb[0]], d = own[limb[2]]
     if (!a || !b || !c || !d) continue
@@ -47,22 +45,21 @@ export function endsApart(performer: Played, figure: Played, theirs: Tracks, own
 export function measureTransfer(performer: Played, figure: Played, contacts: Contacts, theirs: Tracks = tracksOf(performer, measuredRoles(performer.joints)), own: Tracks = tracksOf(figure, measuredRoles(figure.joints))): TransferMeasures {
   const rest = framedPositions(figure.skeleton, figure.frame)
   const height = Math.max(...rest.map(p => p[1])) - Math.min(...rest.map(p => p[1])) || 1
-  const sums = { Hand: 0, Foot: 0 }
-  const frames = figure.take.frames
-  for (const [end, apart] of Object.entries(endsApart(performer, figure, theirs, own))) {
+  const apart = Object.entries(endsApart(performer, figure, theirs, own))
+  const mean = (end: 'Hand' | 'Foot'): number => {
+    const tracks = apart.filter(([role]) => role.endsWith(end)).map(([, track]) => track)
     let sum = 0
-    for (let f = 0; f < frames; f++) sum += apart[f]
-    sums[end.endsWith('Hand') ? 'Hand' : 'Foot'] += sum
+    for (const track of tracks) for (let f = 0; f < track.length; f++) sum += track[f]
+    return sum / Math.max(1, tracks.length * figure.take.frames) / height
   }
-  const n = Math.max(1, 2 * frames)
-  return { footSkateMetresPerSecond: footSkate(figure, contacts, own), handError: sums.Hand / n / height, footError: sums.Foot / n / height, clearance: lowestBall(figure, rest, own) / height }
+  return { footSkateMetresPerSecond: footSkate(figure, contacts, own), handError: mean('Hand'), footError: mean('Foot'), clearance: lowestBall(figure, rest, own) / height }
 }
 
 /** Lowest height of the ball of a foot over where it stands. */
 function lowestBall({ joints }: Played, rest: readonly Vec3[], tracks: Tracks): number {
   let lowest = Infinity
-  for (const side of SIDES) {
-    const role = ballRole(joints, side)
+  for (const leg of legsOf(joints)) {
+    const role = ballRole(joints, leg)
     const track = tracks[role]
     if (!track) continue
     const floor = rest[joints[role]][1]

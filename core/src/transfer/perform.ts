@@ -5,7 +5,7 @@ import { findContacts, holdFeet, tracksOf, type Contacts, type Played } from '..
 import { measuredRoles, measureTransfer, type TransferMeasures } from './measure'
 import type { Girths } from '../skin'
 import { keepElbowRoom } from './elbow-room'
-import { findHandContacts, keepHands } from './hand-contacts'
+import { findHandContacts, keepHands, type HandContacts } from './hand-contacts'
 import { prepareTransfer, readRoles } from './prepare'
 import { restAt, restShowsBody, standingRest } from './rest-of-take'
 import { transfer, type Transferred, type TransferOptions } from './transfer'
@@ -29,6 +29,8 @@ export interface PerformOptions extends TransferOptions {
 export interface Performed extends Transferred {
   readonly measures: TransferMeasures
   readonly contacts: Contacts
+  /** When the performer's hands kept to each other and to the body, where hands were kept. */
+  readonly handContacts?: HandContacts
   /** The performer, its rest pose as it was taken. */
   readonly performerSkeleton: Skeleton
   /** The take as carried over exactly, before hands, arms and feet were kept. */
@@ -49,14 +51,16 @@ export async function perform(recorded: Skeleton, recording: Take, figure: Skele
   const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
   const contacts = findContacts(theirs, tracks)
   let carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
-  const hands = options.hands ?? 0
-  if (hands > 0) carried = { ...carried, take: keepHands(theirs, carried, findHandContacts(theirs), hands) }
-  const room = options.elbowRoom && keepElbowRoom(carried, options.elbowRoom.girths, options.elbowRoom.metres)
+  const arms = plan.figure.kind === 'biped'
+  const hands = arms ? options.hands ?? 0 : 0
+  const handContacts = hands > 0 ? findHandContacts(theirs) : undefined
+  if (handContacts) carried = { ...carried, take: keepHands(theirs, carried, handContacts, hands) }
+  const room = arms && options.elbowRoom && keepElbowRoom(carried, options.elbowRoom.girths, options.elbowRoom.metres)
   if (room) carried = { ...carried, take: room.take }
   const grounded: Played = options.ground === false ? carried : { ...carried, take: holdFeet(carried, contacts) }
   const measures = { ...measureTransfer(theirs, grounded, contacts, tracks), ...(room && { armRoom: Math.min(room.after.left, room.after.right), armRoomBefore: Math.min(room.before.left, room.before.right) }) }
   const spot = options.adjust?.onTheSpot === true
-  return { ...moved, take: spot ? onTheSpot(grounded) : grounded.take, carried: moved.take, measures, contacts, performerSkeleton: performer, performerTake: spot ? onTheSpot(theirs) : theirs.take, restFrame }
+  return { ...moved, take: spot ? onTheSpot(grounded) : grounded.take, carried: moved.take, measures, contacts, handContacts, performerSkeleton: performer, performerTake: spot ? onTheSpot(theirs) : theirs.take, restFrame }
 }
 
 function rested(recorded: Skeleton, take: Take, { plan, restFrom = 'auto', map }: PerformOptions): { performer: Skeleton; restFrame?: number } {

@@ -1,5 +1,5 @@
 import { ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
-import { recogniseRoles, REQUIRED_ROLES, worldPose, type RoleReading, type Skeleton } from '../skeleton'
+import { recogniseRoles, requiredRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
 import { matchRests, restStance } from './rest-match'
@@ -53,16 +53,12 @@ export interface TransferPlan {
 
 /**
  * Reads both skeletons and lays out the transfer between them.
- * @throws ChiraxisError `no-roles` where performer or figure cannot be read as a biped
+ * @throws ChiraxisError `no-roles` where performer or figure cannot be read, or one stands on two legs and the other on four
  */
 export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: PrepareOptions = {}): TransferPlan {
-  const legs = [performer, figure].map(onFour)
-  if (legs[0] || legs[1]) {
-    throw new ChiraxisError('no-roles', legs[0] && legs[1] ? 'Takes between bodies on four legs are not carried over yet.'
-      : `The ${legs[0] ? 'performer' : 'figure'} stands on four legs and the other on two, so the take cannot be carried over.`)
-  }
   const pr = readRoles(performer, options.map?.performer, 'performer')
   const fr = readRoles(figure, options.map?.figure, 'figure')
+  if (pr.kind !== fr.kind) throw new ChiraxisError('no-roles', `The ${pr.kind === 'fourleg' ? 'performer' : 'figure'} stands on four legs and the ${pr.kind === 'fourleg' ? 'figure' : 'performer'} on two, so the take cannot be carried over.`)
   for (const [who, r] of [['performer', pr], ['figure', fr]] as const) {
     if (r.missing.length > 0) throw new ChiraxisError('no-roles', `The ${who}'s skeleton lacks ${list(r.missing)}; name these joints in the role map and try again.`, { missing: r.missing })
   }
@@ -153,9 +149,6 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   }
 }
 
-/** Whether a skeleton is told to stand on four legs. */
-const onFour = (s: Skeleton): boolean => s.roles.some(r => r !== undefined && /Hind(Upper|Lower)Leg$/.test(r))
-
 /** How alike two skeletons' names must be before joints without a role follow those of the same name. */
 const ALIKE = 0.8
 
@@ -202,7 +195,7 @@ export function readRoles(skeleton: Skeleton, map: Readonly<Record<string, strin
     if (j < 0) throw new ChiraxisError('no-roles', `The role map names the joint ${name}, which the ${who}'s skeleton does not have.`)
     joints[role] = j
   }
-  return { ...found, joints, missing: REQUIRED_ROLES.filter(r => joints[r] === undefined), extra: found.extra.filter(j => !Object.values(joints).includes(j)) }
+  return { ...found, joints, missing: requiredRoles(found.kind).filter(r => joints[r] === undefined), extra: found.extra.filter(j => !Object.values(joints).includes(j)) }
 }
 
 const list = (roles: readonly string[]): string => (roles.length > 4 ? `${roles.slice(0, 4).join(', ')} and ${roles.length - 4} more` : roles.join(', '))

@@ -1,5 +1,5 @@
 import { add, conjugate, distance, dot, fromTo, IDENTITY, multiply, normalize, quatAt, rotate, scale, slerp, sub, vec3At, type Quat, type Vec3 } from '../math'
-import { worldPose, type Skeleton } from '../skeleton'
+import { ballRole, FOUR_LEGS, kindOf, worldPose, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
 
 const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
@@ -12,9 +12,10 @@ export interface RestStance { readonly stance: Readonly<Record<string, Quat>>; r
  * How the limbs of a rest pose stand, each as the turn from a common reference: arms straight out to
  * the sides, legs straight down, feet ahead. A limb's turn is the shortest one from its reference, and
  * a forearm's or shin's is hung on its limb's, so that two rest poses of one body agree in twist too,
- * whether they stand with arms out or arms down.
+ * whether they stand with arms out or arms down. Legs of a body on four are told whole, see {@link stanceOnFour}.
  */
 export function restStance(skeleton: Skeleton, roles: Readonly<Record<string, number>>, frame: Quat): RestStance {
+  if (kindOf(roles) === 'fourleg') return { stance: stanceOnFour(skeleton, roles, frame), follows: {} }
   const p = framedPositions(skeleton, frame)
   const world = worldPose(skeleton)
   const stance: Record<string, Quat> = {}
@@ -82,6 +83,22 @@ export function restStance(skeleton: Skeleton, roles: Readonly<Record<string, nu
     }
   }
   return { stance, follows }
+}
+
+/**
+ * How four legs stand: each as one turn of the way from its top to its paw from straight down. Knees, hocks and elbows are bent
+ * by anatomy and not by pose, so their own bend at rest is kept; paws stand flat.
+ */
+function stanceOnFour(skeleton: Skeleton, roles: Readonly<Record<string, number>>, frame: Quat): Record<string, Quat> {
+  const p = framedPositions(skeleton, frame)
+  const stance: Record<string, Quat> = {}
+  for (const leg of FOUR_LEGS) {
+    const way = sub(p[roles[ballRole(roles, leg)]], p[roles[`${leg}UpperLeg`]])
+    if (Math.hypot(...way) < 1e-9) continue
+    for (const part of ['UpperLeg', 'LowerLeg', 'Foot']) stance[leg + part] = fromTo([0, -1, 0], normalize(way))
+    stance[`${leg}Toes`] = [...IDENTITY]
+  }
+  return stance
 }
 
 function tipOf(skeleton: Skeleton, hand: number | undefined, frame: Quat, world: ReturnType<typeof worldPose>, p: readonly Vec3[]): Vec3 | undefined {

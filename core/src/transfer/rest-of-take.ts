@@ -1,6 +1,6 @@
 import { add, angleBetween, conjugate, distance, dot, fromTo, multiply, normalize, quatAt, scale, setQuat, sub, vec3At, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import { SIDES, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
+import { SIDES, kindOf, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
 
 /** Frames looked at. */
 const LOOKS = 240
@@ -14,6 +14,8 @@ type Joints = Readonly<Record<string, number>>
  * along one axis at rest, and only their motion shows a body.
  */
 export function restShowsBody(skeleton: Skeleton, joints: Joints): boolean {
+  // a body on four legs was told by how it stands
+  if (kindOf(joints) === 'fourleg') return true
   const world = worldPose(skeleton)
   const at = (role: string): Vec3 => vec3At(world.positions, joints[role])
   const { down, across, trunk } = trunkOf(at)

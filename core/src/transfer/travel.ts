@@ -1,7 +1,7 @@
-import { conjugate, distance, dot, rotate, vec3At, type Quat } from '../math'
+import { conjugate, distance, dot, rotate, vec3At, type Quat, type Vec3 } from '../math'
 import { quantile } from '../ground'
 import type { Take } from '../motion'
-import { poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
+import { ballRole, hipLegsOf, kindOf, legsOf, poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
 
 /** How the hips' travel is carried over. */
@@ -22,9 +22,9 @@ export interface TravelPair {
   readonly figureStance: Stance
 }
 
-const FEET = ['leftFoot', 'rightFoot', 'leftToes', 'rightToes']
+const feetOf = (joints: Readonly<Record<string, number>>): string[] => legsOf(joints).flatMap(leg => [`${leg}Foot`, `${leg}Toes`]).filter(r => joints[r] !== undefined)
 
-/** How a skeleton stands: lowest foot joint, thigh and shin, and height of the hips over straight legs, in its own frame and unit. */
+/** How a skeleton stands: lowest foot joint, length of a leg, and height of the hips over straight legs, in its own frame and unit. */
 export interface Stance { readonly low: number; readonly leg: number; readonly stand: number }
 
 /**
@@ -46,22 +46,33 @@ export function travelScale(pair: TravelPair, take: Take): Travel {
 /** Measures how a skeleton stands at rest. */
 export function stanceOf(skeleton: Skeleton, roles: Readonly<Record<string, number>>, frame: Quat): Stance {
   const p = framedPositions(skeleton, frame)
-  const low = Math.min(...FEET.filter(r => roles[r] !== undefined).map(r => p[roles[r]][1]))
+  const low = Math.min(...feetOf(roles).map(r => p[roles[r]][1]))
+  const all = legsOf(roles)
   let leg = 0
+  for (const l of all) leg += legLength(p, roles, l).length / all.length
   let stand = Infinity
-  for (const side of ['left', 'right']) {
-    const hip = p[roles[`${side}UpperLeg`]], knee = p[roles[`${side}LowerLeg`]], ankle = p[roles[`${side}Foot`]]
-    const chain = distance(hip, knee) + distance(knee, ankle)
-    leg += chain / 2
+  for (const l of hipLegsOf(roles)) {
+    const { length, end } = legLength(p, roles, l)
     // a foot that is lifted at rest does not tell the ground
-    stand = Math.min(stand, ankle[1] + chain + p[roles.hips][1] - hip[1])
+    stand = Math.min(stand, end[1] + length + p[roles.hips][1] - p[roles[`${l}UpperLeg`]][1])
   }
   return { low, leg, stand }
 }
 
+/** Thigh and shin down to the ankle; on four legs, which never stand straight, the way from the top of the leg to its paw. */
+function legLength(p: readonly Vec3[], roles: Readonly<Record<string, number>>, leg: string): { length: number; end: Vec3 } {
+  const top = p[roles[`${leg}UpperLeg`]]
+  if (kindOf(roles) === 'fourleg') {
+    const end = p[roles[ballRole(roles, leg)]]
+    return { length: distance(top, end), end }
+  }
+  const knee = p[roles[`${leg}LowerLeg`]], end = p[roles[`${leg}Foot`]]
+  return { length: distance(top, knee) + distance(knee, end), end }
+}
+
 /** Height of the lowest foot joint in a take, bar a few stray frames. */
 function lowestFoot(skeleton: Skeleton, roles: Readonly<Record<string, number>>, frame: Quat, take: Take): number {
-  const feet = FEET.flatMap(r => (roles[r] === undefined ? [] : [roles[r]]))
+  const feet = feetOf(roles).map(r => roles[r])
   const n = skeleton.names.length
   const pose = worldPoseBuffer(n)
   const ways = waysTo(skeleton, feet)

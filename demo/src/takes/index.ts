@@ -1,4 +1,5 @@
 /** Takes generated from gait and pose models, recorded on performers with different habits. */
 export * from './motion-model'
 export * from './moves'
+export * from './hound-moves'
 export * from './recording'

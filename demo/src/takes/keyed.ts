@@ -1,4 +1,14 @@
-import type { Vec3 } from '@chiraxis/core/math'
+import { seededRandom, type Vec3 } from '@chiraxis/core/math'
+
+export const ease = (t: number): number => t * t * (3 - 2 * t)
+export const clamp = (t: number): number => Math.min(1, Math.max(0, t))
+
+/** Slow, smooth, seeded unrest, about ±1. */
+export function unrest(seed: number): (t: number) => number {
+  const random = seededRandom(seed)
+  const waves = Array.from({ length: 4 }, (_, i) => ({ f: 0.23 + 0.41 * i + 0.2 * random(), p: 2 * Math.PI * random(), a: 1 / (i + 1.4) }))
+  return t => waves.reduce((s, w) => s + w.a * Math.sin(2 * Math.PI * w.f * t + w.p), 0) / 1.6
+}
 
 /** A value over time through keys, eased: monotone cubic (Fritsch and Carlson 1980), so that it never overshoots a key. */
 export type Curve = (time: number) => number

@@ -46,8 +46,10 @@ export const PERSON: Readonly<Record<string, Vec3>> = {
 export interface Moment {
   readonly hips: Vec3
   readonly turns: Readonly<Record<string, Quat>>
-  /** Toes still on the ground, left and right. */
-  readonly contact: readonly [boolean, boolean]
+  /** Turns of parts of any number of joints, by the share of their length. */
+  readonly along: Readonly<Record<string, (share: number) => Quat>>
+  /** Toes still on the ground: left and right, or front left and right and hind left and right. */
+  readonly contact: readonly boolean[]
 }
 
 /** What a motion asks of the body at a moment; legs are solved from where the feet are. */
@@ -65,7 +67,7 @@ export type ArmPosture = ({ readonly turn: Quat; readonly elbow: number } | { re
 export interface FootPosture { readonly ankle: Vec3; readonly foot: Quat; readonly toes: Quat; readonly contact: boolean }
 
 /** Share of the way from hips to neck over which the spine turns from pelvis to chest. */
-export const SPINE_TURN = 0.76
+const SPINE_TURN = 0.76
 
 export const about = (axis: 'x' | 'y' | 'z', degrees: number): Quat =>
   fromAxisAngle(axis === 'x' ? [1, 0, 0] : axis === 'y' ? [0, 1, 0] : [0, 0, 1], (degrees * Math.PI) / 180)
@@ -96,7 +98,7 @@ export function momentOf(p: Posture): Moment {
     turns[`${side}Foot`] = foot.foot
     turns[`${side}Toes`] = foot.toes
   })
-  return { hips: p.hips, turns, contact: [p.feet[0].contact, p.feet[1].contact] }
+  return { hips: p.hips, turns, along: { spine: share => slerp(p.pelvis, p.chest, Math.min(1, share / SPINE_TURN)) }, contact: [p.feet[0].contact, p.feet[1].contact] }
 }
 
 /** Roughly where a shoulder is: half of the way up the trunk turns with the pelvis, half with the chest. */

@@ -1,19 +1,9 @@
-import { add, multiply, rotate, seededRandom, slerp, sub, lerp, type Quat, type Vec3 } from '@chiraxis/core/math'
-import { curve, footPath, type Curve, type FootAt } from './keyed'
+import { add, multiply, rotate, slerp, sub, lerp, type Quat, type Vec3 } from '@chiraxis/core/math'
+import { clamp, curve, ease, footPath, unrest, type Curve, type FootAt } from './keyed'
 import { about, momentOf, PERSON, type ArmPosture, type FootPosture, type Moment, type Posture } from './motion-model'
 
-/** A named move as a function of time. */
-export interface Move { readonly name: string; readonly seconds: number; readonly at: (time: number) => Moment }
-
-const ease = (t: number): number => t * t * (3 - 2 * t)
-const clamp = (t: number): number => Math.min(1, Math.max(0, t))
-
-/** Slow, smooth, seeded unrest, about ±1. */
-function unrest(seed: number): (t: number) => number {
-  const random = seededRandom(seed)
-  const waves = Array.from({ length: 4 }, (_, i) => ({ f: 0.23 + 0.41 * i + 0.2 * random(), p: 2 * Math.PI * random(), a: 1 / (i + 1.4) }))
-  return t => waves.reduce((s, w) => s + w.a * Math.sin(2 * Math.PI * w.f * t + w.p), 0) / 1.6
-}
+/** A named move as a function of time, and of where the recorded spine has its joints, where paws or hands below it must be in place. */
+export interface Move { readonly name: string; readonly seconds: number; readonly at: (time: number, spine: readonly number[]) => Moment }
 
 /** Arm hanging by the side: `out` away from the body, `swing` to the front, degrees. */
 function hanging(side: 0 | 1, out: number, swing: number, elbow: number): { turn: Quat; elbow: number } {

@@ -1,21 +1,33 @@
-import { addScaled, conjugate, fromAxisAngle, lerp, multiply, normalizeQuat, rotate, seededNormal, slerp, sub, type Quat, type Vec3 } from '@chiraxis/core/math'
+import { addScaled, conjugate, fromAxisAngle, lerp, multiply, normalizeQuat, rotate, seededNormal, sub, type Quat, type Vec3 } from '@chiraxis/core/math'
 import type { Take } from '@chiraxis/core/motion'
-import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
-import { FINGERS, fingerParts, PERSON, SPINE_TURN, type Moment } from './motion-model'
+import { FOUR_LEGS, skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
+import { HOUND } from './hound-model'
+import { FINGERS, fingerParts, PERSON, type Moment } from './motion-model'
 import type { Move } from './moves'
 
-/** The habits of a recording system: how it names, places, turns and measures the joints of one and the same person. */
+/** A part with any number of joints: which part of the body it hangs on and ends at, and where along the way its joints lie. */
+interface Run { readonly on: string; readonly from: string; readonly to: string; readonly at: readonly number[] }
+
+/** A body that was recorded: where its joints are by role, parents first, and what each hangs on. */
+export interface Recorded {
+  readonly places: Readonly<Record<string, Vec3>>
+  readonly order: readonly string[]
+  readonly parents: Readonly<Record<string, string>>
+}
+
+/** The habits of a recording system: how it names, places, turns and measures the joints of one and the same body. */
 export interface Habit {
   readonly name: string
-  /** Joint name by role; roles left out have no joint. `spine0`, `spine1` … are the joints of the spine from below. */
+  readonly body: Recorded
+  /** Joint name by role; roles left out have no joint. Joints of a run are numbered from 0: `spine0`, `spine1` … */
   readonly names: Readonly<Record<string, string>>
-  /** Where the spine's joints lie between hips and neck. */
-  readonly spine: readonly number[]
+  /** Parts of several joints: the spine from the hips to the neck, and on a hound neck and tail. */
+  readonly runs: Readonly<Record<string, Run>>
   /** Units in a metre. */
   readonly unit: number
   /** The turn from Y up, facing +Z to the recording's own space. */
   readonly space: Quat
-  /** How the rest pose stands away from arms straight out, by role; parts below follow. */
+  /** How the rest pose stands away from the body as placed, by role; parts below follow. */
   readonly rest: Readonly<Record<string, Quat>>
   /** The joint's own axes at rest, in the recording's space; none are along the world. */
   readonly axes?: (role: string) => Quat
@@ -25,48 +37,59 @@ export interface Habit {
 
 const IDENTITY: Quat = [0, 0, 0, 1]
 
-const PARENTS: Readonly<Record<string, string>> = {
-  neck: 'spineTop', head: 'neck',
-  ...Object.fromEntries(['left', 'right'].flatMap(s => [
-    [`${s}Shoulder`, 'spineTop'], [`${s}UpperArm`, `${s}Shoulder`], [`${s}LowerArm`, `${s}UpperArm`], [`${s}Hand`, `${s}LowerArm`],
-    ...FINGERS.flatMap(finger => fingerParts(finger).map((part, i): [string, string] => [`${s}${finger}${part}`, i === 0 ? `${s}Hand` : `${s}${finger}${fingerParts(finger)[i - 1]}`])),
-    [`${s}UpperLeg`, 'hips'], [`${s}LowerLeg`, `${s}UpperLeg`], [`${s}Foot`, `${s}LowerLeg`], [`${s}Toes`, `${s}Foot`],
-  ])),
-}
-
-interface Plan { readonly role: string; readonly parent: number; readonly offset: Vec3; readonly tip?: Vec3; readonly share?: number }
-
-/** Joints parents first, each with its offset from its parent in the arms-out stance. */
-function planOf(habit: Habit): Plan[] {
-  const order = ['hips', ...habit.spine.map((_, i) => `spine${i}`), 'neck', 'head',
+/** The person; what hangs on the spine hangs on its last joint. */
+const PERSON_BODY: Recorded = {
+  places: PERSON,
+  order: ['hips', 'spine', 'neck', 'head',
     ...['left', 'right'].flatMap(s => ['Shoulder', 'UpperArm', 'LowerArm', 'Hand'].map(p => s + p)),
     ...['left', 'right'].flatMap(s => FINGERS.flatMap(finger => fingerParts(finger).map(part => s + finger + part))),
-    ...['left', 'right'].flatMap(s => ['UpperLeg', 'LowerLeg', 'Foot', 'Toes'].map(p => s + p))].filter(r => habit.names[r] !== undefined)
-  const place = (role: string): Vec3 => (role.startsWith('spine') ? lerp(PERSON.hips, PERSON.neck, habit.spine[Number(role.slice(5))]) : PERSON[role])
-  const plans: Plan[] = []
-  for (const role of order) {
-    let parentRole: string | undefined
-    if (role.startsWith('spine')) parentRole = role === 'spine0' ? 'hips' : `spine${Number(role.slice(5)) - 1}`
-    else if (role !== 'hips') {
-      parentRole = PARENTS[role] === 'spineTop' ? `spine${habit.spine.length - 1}` : PARENTS[role]
-      while (parentRole && !order.includes(parentRole)) parentRole = PARENTS[parentRole] === 'spineTop' ? `spine${habit.spine.length - 1}` : PARENTS[parentRole]
-    }
-    const parent = parentRole ? order.indexOf(parentRole) : -1
-    plans.push({
-      role, parent, share: role.startsWith('spine') ? habit.spine[Number(role.slice(5))] : undefined,
-      offset: parent >= 0 ? sub(place(role), place(order[parent])) : place(role),
-      tip: PERSON[`${role}End`] && sub(PERSON[`${role}End`], place(role)),
-    })
-  }
-  return plans
+    ...['left', 'right'].flatMap(s => ['UpperLeg', 'LowerLeg', 'Foot', 'Toes'].map(p => s + p))],
+  parents: {
+    neck: 'spine', head: 'neck',
+    ...Object.fromEntries(['left', 'right'].flatMap(s => [
+      [`${s}Shoulder`, 'spine'], [`${s}UpperArm`, `${s}Shoulder`], [`${s}LowerArm`, `${s}UpperArm`], [`${s}Hand`, `${s}LowerArm`],
+      ...FINGERS.flatMap(finger => fingerParts(finger).map((part, i): [string, string] => [`${s}${finger}${part}`, i === 0 ? `${s}Hand` : `${s}${finger}${fingerParts(finger)[i - 1]}`])),
+      [`${s}UpperLeg`, 'hips'], [`${s}LowerLeg`, `${s}UpperLeg`], [`${s}Foot`, `${s}LowerLeg`], [`${s}Toes`, `${s}Foot`],
+    ])),
+  },
 }
 
-/** Turn of a joint at a moment; spine joints lie between pelvis and chest. */
-const turnOf = (plan: Plan, moment: Pick<Moment, 'turns'>): Quat =>
-  plan.share === undefined ? moment.turns[plan.role] ?? IDENTITY : slerp(moment.turns.hips, moment.turns.chest, Math.min(1, plan.share / SPINE_TURN))
+const HOUND_LEGS = FOUR_LEGS.map(leg => ({ leg, roles: [...(leg.endsWith('Front') ? ['Shoulder'] : []), 'UpperLeg', 'LowerLeg', 'Foot', 'Toes'].map(part => leg + part) }))
+const HOUND_BODY: Recorded = {
+  places: HOUND,
+  order: ['hips', 'spine', 'neck', 'head', 'leftEar', 'rightEar', 'tail', ...HOUND_LEGS.flatMap(l => l.roles)],
+  parents: { neck: 'spine', head: 'neck', leftEar: 'head', rightEar: 'head', ...Object.fromEntries(HOUND_LEGS.flatMap(({ leg, roles }) => roles.map((r, i) => [r, i > 0 ? roles[i - 1] : leg.endsWith('Front') ? 'spine' : 'hips']))) },
+}
+
+interface Plan { readonly role: string; readonly parent: number; readonly offset: Vec3; readonly tip?: Vec3; readonly run?: { readonly part: string; readonly share: number } }
+
+/** Joints parents first, each with its offset from its parent in the arms-out stance. */
+function planOf({ body, names, runs }: Habit): Plan[] {
+  const joints = body.order.flatMap((role): { role: string; place: Vec3; parent?: string; run?: Plan['run'] }[] => {
+    const run = runs[role]
+    if (!run) return names[role] === undefined ? [] : [{ role, place: body.places[role], parent: body.parents[role] }]
+    return run.at.map((share, i) => ({ role: `${role}${i}`, place: lerp(body.places[run.from], body.places[run.to], share), parent: i === 0 ? run.on : `${role}${i - 1}`, run: { part: role, share } }))
+  })
+  const indexOf = (parent: string | undefined): number => {
+    for (let p = parent; p !== undefined; p = body.parents[p]) {
+      const last = runs[p] ? `${p}${runs[p].at.length - 1}` : p
+      const at = joints.findIndex(j => j.role === last)
+      if (at >= 0) return at
+    }
+    return -1
+  }
+  return joints.map(({ role, place, parent: above, run }) => {
+    const parent = indexOf(above)
+    const ends = run && run.share === runs[run.part].at.at(-1) && run.part === 'tail' ? body.places.tailEnd : body.places[`${role}End`]
+    return { role, parent, run, offset: parent >= 0 ? sub(place, joints[parent].place) : place, tip: ends && sub(ends, place) }
+  })
+}
+
+/** Turn of a joint at a moment. */
+const turnOf = (plan: Plan, moment: Pick<Moment, 'turns' | 'along'>): Quat => (plan.run && moment.along[plan.run.part] ? moment.along[plan.run.part](plan.run.share) : moment.turns[plan.role] ?? IDENTITY)
 
 /** Records a move on a skeleton with the given habits. */
-export function record(move: Move, habit: Habit, fps = 30, noise?: { degrees: number; seed: number }): { skeleton: Skeleton; take: Take; contacts: [boolean, boolean][] } {
+export function record(move: Move, habit: Habit, fps = 30, noise?: { degrees: number; seed: number }): { skeleton: Skeleton; take: Take; contacts: boolean[][] } {
   const plans = planOf(habit)
   const axes = (role: string): Quat => habit.axes?.(role) ?? IDENTITY
   const { space, unit } = habit
@@ -93,10 +116,10 @@ export function record(move: Move, habit: Habit, fps = 30, noise?: { degrees: nu
   const frames = Math.round(move.seconds * fps) + 1
   const rotations = new Float32Array(4 * n * frames)
   const translations = new Float32Array(3 * n * frames)
-  const contacts: [boolean, boolean][] = []
+  const contacts: boolean[][] = []
   const shake = noise && seededNormal(noise.seed)
   for (let f = 0; f < frames; f++) {
-    const moment = move.at(f / fps)
+    const moment = move.at(f / fps, habit.runs.spine.at)
     contacts.push([...moment.contact])
     const world = plans.map((plan, j) => {
       let q = multiply(turnOf(plan, moment), conjugate(stance[j]))
@@ -116,9 +139,11 @@ export function record(move: Move, habit: Habit, fps = 30, noise?: { degrees: nu
 const sides = (f: (side: 'left' | 'right', S: 'L' | 'R') => [string, string][]): Record<string, string> =>
   Object.fromEntries([...f('left', 'L'), ...f('right', 'R')])
 
+const spineAt = (...at: number[]): Habit['runs'] => ({ spine: { on: 'hips', from: 'hips', to: 'neck', at } })
+
 /** North: metres, Y up, arms out, names with a prefix. */
 export const NORTH: Habit = {
-  name: 'North', unit: 1, space: IDENTITY, rest: {}, spine: [0.17, 0.45, 0.76],
+  name: 'North', body: PERSON_BODY, unit: 1, space: IDENTITY, rest: {}, runs: spineAt(0.17, 0.45, 0.76),
   names: {
     hips: 'north:Hips', spine0: 'north:Spine', spine1: 'north:Chest', spine2: 'north:UpperChest', neck: 'north:Neck', head: 'north:Head',
     ...sides((s, S) => {
@@ -132,7 +157,7 @@ export const NORTH: Habit = {
 
 /** South: centimetres, Z up, arms down, other names, a spine of five, rest pose at the origin. */
 export const SOUTH: Habit = {
-  name: 'South', unit: 100, space: fromAxisAngle([1, 0, 0], Math.PI / 2), spine: [0.12, 0.28, 0.44, 0.6, 0.76], restAtOrigin: true,
+  name: 'South', body: PERSON_BODY, unit: 100, space: fromAxisAngle([1, 0, 0], Math.PI / 2), runs: spineAt(0.12, 0.28, 0.44, 0.6, 0.76), restAtOrigin: true,
   rest: { leftUpperArm: fromAxisAngle([0, 0, 1], (-78 * Math.PI) / 180), rightUpperArm: fromAxisAngle([0, 0, 1], (78 * Math.PI) / 180) },
   names: {
     hips: 'pelvis', spine0: 'back_1', spine1: 'back_2', spine2: 'back_3', spine3: 'back_4', spine4: 'back_5', neck: 'neck', head: 'skull',
@@ -148,3 +173,25 @@ export const NORTH_ALONG: Habit = {
     : /Leg/.test(role) ? fromAxisAngle([1, 0, 0], Math.PI) : /Foot|Toes/.test(role) ? fromAxisAngle([1, 0, 0], Math.PI / 2) : IDENTITY),
 }
 
+
+/** What North names the hound's joints: metres, Y up. */
+export const NORTH_HOUND: Habit = {
+  name: 'North', body: HOUND_BODY, unit: 1, space: IDENTITY, rest: {},
+  runs: { ...spineAt(0.4, 0.72), tail: { on: 'hips', from: 'tail1', to: 'tailEnd', at: [0, 0.2, 0.4, 0.6, 0.8] } },
+  names: {
+    hips: 'north:Hips', spine0: 'north:Spine', spine1: 'north:Chest', neck: 'north:Neck', head: 'north:Head', leftEar: 'north:LeftEar', rightEar: 'north:RightEar',
+    ...Object.fromEntries([0, 1, 2, 3, 4].map(i => [`tail${i}`, `north:Tail${i + 1}`])),
+    ...sides((s, S) => HOUND_LEGS.filter(l => l.leg.startsWith(s)).flatMap(({ roles }) => roles.map((r): [string, string] => [r, `north:${S === 'L' ? 'Left' : 'Right'}${r.slice(s.length)}`]))),
+  },
+}
+
+/** What South names them: centimetres, Z up, front legs called arms, more joints in trunk and neck, fewer in the tail, no ears. */
+export const SOUTH_HOUND: Habit = {
+  name: 'South', body: HOUND_BODY, unit: 100, space: fromAxisAngle([1, 0, 0], Math.PI / 2), rest: {},
+  runs: { ...spineAt(0.2, 0.4, 0.56, 0.72), neck: { on: 'spine', from: 'neck', to: 'head', at: [0, 0.36, 0.7] }, tail: { on: 'hips', from: 'tail1', to: 'tailEnd', at: [0, 0.34, 0.67] } },
+  names: {
+    hips: 'pelvis', spine0: 'back_1', spine1: 'back_2', spine2: 'back_3', spine3: 'back_4', neck0: 'neck_1', neck1: 'neck_2', neck2: 'neck_3', head: 'skull', tail0: 'tail_1', tail1: 'tail_2', tail2: 'tail_3',
+    ...sides((s, S) => [[`${s}FrontShoulder`, `blade.${S}`], [`${s}FrontUpperLeg`, `arm.${S}`], [`${s}FrontLowerLeg`, `elbow.${S}`], [`${s}FrontFoot`, `wrist.${S}`], [`${s}FrontToes`, `palm.${S}`],
+      [`${s}HindUpperLeg`, `femur.${S}`], [`${s}HindLowerLeg`, `knee.${S}`], [`${s}HindFoot`, `hock.${S}`], [`${s}HindToes`, `ball.${S}`]]),
+  },
+}

@@ -11,7 +11,7 @@ import type { BodyKind, Skeleton } from '@chiraxis/core/skeleton'
 import type { LostSkinEdit } from '@chiraxis/core/paint'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Assessment, Blending, StrainKind, StrainRange } from '@chiraxis/core/strain'
-import type { Comparison, HandContacts, TransferMeasures } from '@chiraxis/core/transfer'
+import type { Comparison, HandHolds, TransferMeasures } from '@chiraxis/core/transfer'
 
 export interface ShapeAnswer {
   mesh: Mesh
@@ -37,7 +37,7 @@ export interface TakeAnswer {
   performerGround: number
   contacts: Contacts
   /** When hands keep to each other and to the body, where they were kept. */
-  handContacts?: HandContacts
+  handContacts?: HandHolds
   measures: TransferMeasures
   roleMap: Readonly<Record<string, string>>
   restMatch: Readonly<Record<string, number>>

@@ -179,7 +179,7 @@ const api: CoreApi = {
       take: performed.take, performer: performed.performerSkeleton, performerTake: performed.performerTake,
       performerFrame: performed.performerFrame,
       performerScale: own.scale, performerGround: own.performerStand * own.scale - own.figureStand,
-      contacts: performed.contacts, handContacts: performed.handContacts, measures: performed.measures, roleMap: performed.roleMap, restMatch: performed.restMatch, by: performed.performer.by,
+      contacts: performed.contacts, handContacts: performed.handContacts && { together: performed.handContacts.together, body: performed.handContacts.body }, measures: performed.measures, roleMap: performed.roleMap, restMatch: performed.restMatch, by: performed.performer.by,
       performerJoints: performed.performer.joints, figureJoints: performed.figure.joints, extra: performed.performer.extra, performerKey: performerKey(file.skeleton!),
       restFrame: performed.restFrame, match: performed.match, carried: performed.carried, recorded: { seconds: takeSeconds(recording), fps: recording.fps },
     }

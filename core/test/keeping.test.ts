@@ -182,7 +182,7 @@ describe('a comparison', () => {
     const p = await perform(s, wildTake(s, 6), s, { ground: false })
     const same = compareTake(p, s)
     expect(same.worst).toEqual([])
-    expect(Math.max(...same.hands.left, ...same.feet.right)).toBeLessThan(1e-4)
+    expect(Math.max(...same.ends.leftHand, ...same.ends.rightFoot)).toBeLessThan(1e-4)
     const rotations = p.take.rotations.slice()
     rotations.set(multiply(quatAt(rotations, 4 * J + joints.leftUpperArm), fromAxisAngle([1, 0, 0], 0.5)), 4 * (4 * J + joints.leftUpperArm))
     const told = compareTake({ ...p, take: { ...p.take, rotations } }, s)

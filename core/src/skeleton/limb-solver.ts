@@ -1,3 +1,4 @@
+import { rotateAt, timesAt } from '../math'
 import type { Skeleton, WorldPose } from './skeleton'
 
 /** Share of a limb's length from which reaching farther gets harder and harder, so that it never snaps straight. */
@@ -51,7 +52,7 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     gz = iz * d
     // swing the middle joint's own plane with the limb, so that it keeps pointing where it did
     between(turn, ex / d0, ey / d0, ez / d0, ix, iy, iz)
-    turned(middle, turn, lx, ly, lz)
+    rotateAt(middle, 0, turn, 0, lx, ly, lz)
     const along = middle[0] * ix + middle[1] * iy + middle[2] * iz
     let ox = middle[0] - along * ix, oy = middle[1] - along * iy, oz = middle[2] - along * iz
     // a nearly straight limb takes its plane from how it is made
@@ -60,7 +61,7 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     second[1] = R[q + 1]
     second[2] = R[q + 2]
     second[3] = R[q + 3]
-    turned(middle, second, limb.bend[0], limb.bend[1], limb.bend[2])
+    rotateAt(middle, 0, second, 0, limb.bend[0], limb.bend[1], limb.bend[2])
     const lean = middle[0] * ix + middle[1] * iy + middle[2] * iz
     const little = 0.01 * a
     ox += little * (middle[0] - lean * ix)
@@ -72,8 +73,8 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     const kx = a * (ix * cos + (ox / o) * sin), ky = a * (iy * cos + (oy / o) * sin), kz = a * (iz * cos + (oz / o) * sin)
     between(turn, lx / a, ly / a, lz / a, kx / a, ky / a, kz / a)
     between(second, bx / b, by / b, bz / b, (gx - kx) / b, (gy - ky) / b, (gz - kz) / b)
-    times(upperTurned, turn, R, q)
-    times(lowerTurned, second, R, 4 * limb.lower)
+    timesAt(upperTurned, 0, turn, 0, R, q)
+    timesAt(lowerTurned, 0, second, 0, R, 4 * limb.lower)
     local(rotations, offset, limb.upper, upperTurned, R, parents[limb.upper], undefined)
     local(rotations, offset, limb.lower, lowerTurned, R, parents[limb.lower], turn)
     middle[0] = R[4 * limb.end]
@@ -106,7 +107,7 @@ export function limbOf(rest: WorldPose, upper: number, lower: number, end: numbe
   const out = agrees ? off.map(v => v / far) : way
   const back = new Float64Array([-rest.rotations[4 * upper], -rest.rotations[4 * upper + 1], -rest.rotations[4 * upper + 2], rest.rotations[4 * upper + 3]])
   const own = new Float64Array(4)
-  turned(own, back, out[0], out[1], out[2])
+  rotateAt(own, 0, back, 0, out[0], out[1], out[2])
   return { upper, lower, end, bend: [own[0], own[1], own[2]] }
 }
 
@@ -137,22 +138,6 @@ function between(out: Float64Array, ax: number, ay: number, az: number, bx: numb
   out[1] = y * l
   out[2] = z * l
   out[3] = w * l
-}
-
-function turned(out: Float64Array, q: Float64Array, x: number, y: number, z: number): void {
-  const tx = 2 * (q[1] * z - q[2] * y), ty = 2 * (q[2] * x - q[0] * z), tz = 2 * (q[0] * y - q[1] * x)
-  out[0] = x + q[3] * tx + q[1] * tz - q[2] * ty
-  out[1] = y + q[3] * ty + q[2] * tx - q[0] * tz
-  out[2] = z + q[3] * tz + q[0] * ty - q[1] * tx
-}
-
-/** out = a · b[n] */
-function times(out: Float64Array, a: Float64Array, b: Float64Array, n: number): void {
-  const ax = a[0], ay = a[1], az = a[2], aw = a[3], bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]
-  out[0] = aw * bx + ax * bw + ay * bz - az * by
-  out[1] = aw * by - ax * bz + ay * bw + az * bx
-  out[2] = aw * bz + ax * by - ay * bx + az * bw
-  out[3] = aw * bw - ax * bx - ay * by - az * bz
 }
 
 /** Writes a joint's local turn from its world turn; `carried` has turned its parent since the pose was worked out. */

@@ -20,6 +20,8 @@ export interface Girth {
   readonly radii: Float32Array
   /** ROWS mean radii. */
   readonly mean: Float32Array
+  /** ROWS largest radii of each row and those beside it. */
+  readonly widest: Float32Array
   /** Radius of the ball around the middle of the table that holds all of it. */
   readonly reach: number
   /** Length of the bone. */
@@ -80,7 +82,7 @@ export function girthsOf(mesh: Mesh, skeleton: Skeleton, skin: Skin, joints: Rea
   return out
 }
 
-function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii' | 'mean' | 'reach'> {
+function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii' | 'mean' | 'widest' | 'reach'> {
   let low = Infinity, high = -Infinity
   for (let i = 1; i < points.length; i += 3) {
     low = Math.min(low, points[i])
@@ -99,10 +101,18 @@ function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii
   }
   for (let row = 0; row < ROWS; row++) mean[row] = counts[row] > 0 ? mean[row] / counts[row] : row > 0 ? mean[row - 1] : 0
   fill(radii)
-  return { low, high, radii, mean, reach: Math.hypot((high - low) / 2, Math.max(...radii)) }
+  const widest = Float32Array.from({ length: ROWS }, (_, row) => Math.max(...radii.subarray(Math.max(0, row - 1) * COLUMNS, Math.min(ROWS, row + 2) * COLUMNS)))
+  return { low, high, radii, mean, widest, reach: Math.hypot((high - low) / 2, Math.max(...radii)) }
 }
 
-const columnOf = (x: number, z: number): number => Math.floor(((Math.atan2(z, x) / (2 * Math.PI) + 1) % 1) * COLUMNS) % COLUMNS
+/** Where a direction lies around the bone, 0..4: grows with the angle, without trigonometry. */
+function around(x: number, z: number): number {
+  const d = Math.abs(x) + Math.abs(z)
+  if (d < 1e-12) return 0
+  const t = z / d
+  return x >= 0 ? (t >= 0 ? t : 4 + t) : 2 - t
+}
+const columnOf = (x: number, z: number): number => Math.floor((around(x, z) * COLUMNS) / 4) % COLUMNS
 
 /** Gives places of the table without flesh the mean of their filled neighbours, until none is left. */
 function fill(radii: Float32Array): void {
@@ -128,23 +138,30 @@ function fill(radii: Float32Array): void {
   }
 }
 
-/** How far a point is outside the flesh around a bone, metres; negative inside. `out` receives the way out, unit. @param p in the table's axes */
-export function clearOf(girth: Girth, p: Vec3, out: Vec3): number {
+/** How far a point in the table's axes is outside the flesh around a bone, metres; negative inside. The way out is [x, 0, z] made unit. */
+export function clearOf(girth: Girth, x: number, y: number, z: number): number {
   const { low, high, radii } = girth
-  const radius = Math.hypot(p[0], p[2])
+  const radius = Math.sqrt(x * x + z * z)
   const span = (high - low) / ROWS || 1
-  const row = Math.min(ROWS - 1, Math.max(0, (p[1] - low) / span - 0.5))
-  const turn = ((Math.atan2(p[2], p[0]) / (2 * Math.PI) + 1) % 1) * COLUMNS - 0.5
+  const row = Math.min(ROWS - 1, Math.max(0, (y - low) / span - 0.5))
+  const turn = (around(x, z) * COLUMNS) / 4 - 0.5
   const r0 = Math.floor(row), r1 = Math.min(ROWS - 1, r0 + 1), fr = row - r0
-  const c0 = (Math.floor(turn) + COLUMNS) % COLUMNS, c1 = (c0 + 1) % COLUMNS, fc = turn - Math.floor(turn)
+  const below = Math.floor(turn)
+  const c0 = below < 0 ? COLUMNS - 1 : below, c1 = c0 + 1 === COLUMNS ? 0 : c0 + 1, fc = turn - below
   const flesh = (1 - fr) * ((1 - fc) * radii[r0 * COLUMNS + c0] + fc * radii[r0 * COLUMNS + c1]) + fr * ((1 - fc) * radii[r1 * COLUMNS + c0] + fc * radii[r1 * COLUMNS + c1])
-  const beyond = Math.max(0, low - p[1], p[1] - high)
+  const beyond = Math.max(0, low - y, y - high)
   const off = radius - flesh
-  out[0] = radius > 1e-6 ? p[0] / radius : 1
-  out[1] = 0
-  out[2] = radius > 1e-6 ? p[2] / radius : 0
   if (beyond === 0) return off
-  return off <= 0 ? beyond : Math.hypot(off, beyond)
+  return off <= 0 ? beyond : Math.sqrt(off * off + beyond * beyond)
+}
+
+/** Whether a point is surely farther from the flesh than `limit`: told by its height along the bone and the square of its distance from the axis. */
+export function surelyFar(girth: Girth, y: number, across: number, limit: number): boolean {
+  const { low, high, widest } = girth
+  if (low - y >= limit || y - high >= limit) return true
+  const row = Math.floor((ROWS * (y - low)) / (high - low || 1))
+  const reach = widest[row < 0 ? 0 : row >= ROWS ? ROWS - 1 : row] + limit
+  return reach <= 0 || across >= reach * reach
 }
 
 /** Mean thickness around a bone at a share of its length. */
@@ -152,7 +169,3 @@ export function thicknessAt(girth: Girth, share: number): number {
   const row = Math.floor((ROWS * (share * girth.bone - girth.low)) / (girth.high - girth.low || 1))
   return girth.mean[Math.min(ROWS - 1, Math.max(0, row))]
 }
-
-/** A world direction or offset told in a girth's axes, given the joint's world turn. */
-export const intoGirth = (girth: Girth, joint: Quat, v: Vec3): Vec3 => rotate(conjugate(multiply(joint, girth.axes)), v)
-export const outOfGirth = (girth: Girth, joint: Quat, v: Vec3): Vec3 => rotate(multiply(joint, girth.axes), v)

@@ -1,4 +1,4 @@
-import { breather, conjugate, quatAt, rotate, type WorkOptions } from '../math'
+import { breather, conjugate, quatAt, rotate, timesAt, type WorkOptions } from '../math'
 import type { Take } from '../motion'
 import { worldPose, worldPoseBuffer } from '../skeleton'
 import type { TransferPlan } from './prepare'
@@ -6,6 +6,8 @@ import type { Travel } from './travel'
 
 /** Frames between two breaths. */
 const CHUNK = 512
+/** Frames carried joint by joint. */
+const NEAR = 32
 
 /** Carries a take over a prepared pair of skeletons. */
 export async function carry(plan: TransferPlan, take: Take, travel: Travel, work: WorkOptions = {}): Promise<Take> {
@@ -46,19 +48,15 @@ function carryFrames(plan: TransferPlan, take: Take, rotations: Float32Array, se
   const { joints, from, to, path, constants } = direct
   const wc = world.constants
 
+  // joint by joint over a few frames, so that a joint's sixteen numbers stay at hand and the frames in the nearest cache
+  for (let f = first; f < end; f += NEAR) {
+    const stop = Math.min(end, f + NEAR)
+    for (let i = 0; i < nSingle; i++) carryOne(source, rotations, matrices, 16 * i, 4 * (f * P + singles[i]), 4 * P, 4 * (f * F + singleJoints[i]), 4 * F, stop - f)
+  }
+  if (nDirect === 0 && nWorld === 0) return
   for (let f = first; f < end; f++) {
     const base = f * P
     const out = f * F
-    for (let i = 0; i < nSingle; i++) {
-      const r = 4 * (base + singles[i])
-      const x = source[r], y = source[r + 1], z = source[r + 2], w = source[r + 3]
-      const o = 4 * (out + singleJoints[i])
-      const m = 16 * i
-      rotations[o] = matrices[m] * x + matrices[m + 1] * y + matrices[m + 2] * z + matrices[m + 3] * w
-      rotations[o + 1] = matrices[m + 4] * x + matrices[m + 5] * y + matrices[m + 6] * z + matrices[m + 7] * w
-      rotations[o + 2] = matrices[m + 8] * x + matrices[m + 9] * y + matrices[m + 10] * z + matrices[m + 11] * w
-      rotations[o + 3] = matrices[m + 12] * x + matrices[m + 13] * y + matrices[m + 14] * z + matrices[m + 15] * w
-    }
     for (let i = 0; i < nDirect; i++) {
       const c = 8 * i
       let x = constants[c], y = constants[c + 1], z = constants[c + 2], w = constants[c + 3]
@@ -94,13 +92,13 @@ function carryFrames(plan: TransferPlan, take: Take, rotations: Float32Array, se
       const p = fParents[j]
       const a = 4 * world.a[i]
       if (a < 0) {
-        if (p < 0) times(fw, o, NONE, 0, wc, c)
-        else times(fw, o, fw, 4 * p, wc, c)
+        if (p < 0) timesAt(fw, o, NONE, 0, wc, c)
+        else timesAt(fw, o, fw, 4 * p, wc, c)
         continue
       }
-      times(fw, o, pw, a, wc, c)
+      timesAt(fw, o, pw, a, wc, c)
       if (world.t[i] > 0) {
-        times(other, 0, pw, 4 * world.b[i], wc, c + 4)
+        timesAt(other, 0, pw, 4 * world.b[i], wc, c + 4)
         turnTowards(fw, o, other, world.t, i, series)
       }
       if (world.writes[i] === 0) continue
@@ -122,6 +120,19 @@ function carryFrames(plan: TransferPlan, take: Take, rotations: Float32Array, se
   }
 }
 
+/** One joint over `n` frames: out = M · in, both `in` and `out` four numbers a step apart. */
+function carryOne(source: Float32Array, out: Float32Array, m: Float64Array, at: number, r: number, rStep: number, o: number, oStep: number, n: number): void {
+  const a0 = m[at], a1 = m[at + 1], a2 = m[at + 2], a3 = m[at + 3], b0 = m[at + 4], b1 = m[at + 5], b2 = m[at + 6], b3 = m[at + 7]
+  const c0 = m[at + 8], c1 = m[at + 9], c2 = m[at + 10], c3 = m[at + 11], d0 = m[at + 12], d1 = m[at + 13], d2 = m[at + 14], d3 = m[at + 15]
+  for (let i = 0; i < n; i++, r += rStep, o += oStep) {
+    const x = source[r], y = source[r + 1], z = source[r + 2], w = source[r + 3]
+    out[o] = a0 * x + a1 * y + a2 * z + a3 * w
+    out[o + 1] = b0 * x + b1 * y + b2 * z + b3 * w
+    out[o + 2] = c0 * x + c1 * y + c2 * z + c3 * w
+    out[o + 3] = d0 * x + d1 * y + d2 * z + d3 * w
+  }
+}
+
 /** Fills an array with copies of a frame, doubling what is there. */
 function repeat(out: Float32Array, frame: Float32Array): void {
   if (out.length === 0) return
@@ -131,17 +142,7 @@ function repeat(out: Float32Array, frame: Float32Array): void {
 
 const NONE = Float64Array.of(0, 0, 0, 1)
 
-/** out[o] = a[m] · b[n]. Arrays and places only: numbers handed over one by one would be boxed. */
-function times(out: Float64Array, o: number, a: Float64Array, m: number, b: Float64Array, n: number): void {
-  const ax = a[m], ay = a[m + 1], az = a[m + 2], aw = a[m + 3]
-  const bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]
-  out[o] = aw * bx + ax * bw + ay * bz - az * by
-  out[o + 1] = aw * by - ax * bz + ay * bw + az * bx
-  out[o + 2] = aw * bz + ax * by - ay * bx + az * bw
-  out[o + 3] = aw * bw - ax * bx - ay * by - az * bz
-}
-
-/** The same with the second factor from a take. */
+/** out[o] = a[m] · b[n], the second factor from a take. */
 function timesTake(out: Float64Array, o: number, a: Float64Array, m: number, b: Float32Array, n: number): void {
   const ax = a[m], ay = a[m + 1], az = a[m + 2], aw = a[m + 3]
   const bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]

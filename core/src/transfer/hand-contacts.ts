@@ -1,5 +1,5 @@
-import { conjugate, distance, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
-import { tracksOf, type Played } from '../ground'
+import { conjugate, distance, multiply, quatAt, rotate, rotateAt, rotateBackAt, vec3At } from '../math'
+import { tracksOf, type Played, type Tracks } from '../ground'
 import type { Take } from '../motion'
 import { SIDES, createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 
@@ -16,21 +16,25 @@ const SHORTEST = 0.25, GAP = 0.4, EASE = 0.25
 const PLACES = ['hips', 'chest', 'head', 'leftUpperLeg', 'rightUpperLeg', 'leftLowerLeg', 'rightLowerLeg'] as const
 
 /** How firmly hands hold in each frame, 0..1: on each other, and each on a place of the body, by its number in PLACES. */
-export interface HandContacts {
+export interface HandHolds {
   readonly together: Float32Array
   readonly body: Readonly<Record<Side, { readonly weight: Float32Array; readonly place: Int16Array }>>
 }
 
+/** The same with where the performer's hands were, which the figure's are brought to. */
+export interface HandContacts extends HandHolds { readonly hands?: Hands }
+
+/** Where both wrists go: in the body's own frame, and against each place of the body; whether elbows are bent; length of an arm. */
 interface Hands { readonly wrist: Record<Side, Float32Array>; readonly bent: Record<Side, Uint8Array>; readonly local: Record<Side, readonly (Float32Array | undefined)[]>; readonly arm: number }
 
 /**
  * Finds when the performer's hands hold on to each other (a pole, a rope, folded) or rest on the body (a hip, the chin, a
  * knee): near, and hardly moving against it, with a bent elbow.
  */
-export function findHandContacts(performer: Played): HandContacts {
+export function findHandContacts(performer: Played, tracks: Tracks = tracksOf(performer, SIDES.flatMap(s => [`${s}UpperArm`, `${s}Hand`]))): HandContacts {
   const { take } = performer
   const n = take.frames
-  const hands = anyBent(performer) ? follow(performer) : undefined
+  const hands = everBent(performer, tracks) ? follow(performer) : undefined
   const none = (): { weight: Float32Array; place: Int16Array } => ({ weight: new Float32Array(n), place: new Int16Array(n).fill(-1) })
   const body = { left: none(), right: none() }
   const together = new Float32Array(n)
@@ -39,9 +43,8 @@ export function findHandContacts(performer: Played): HandContacts {
   const gap = new Float32Array(3 * n)
   for (let i = 0; i < 3 * n; i++) gap[i] = wrist.left[i] - wrist.right[i]
   for (let f = 0; f < n; f++) {
-    const near = Math.hypot(gap[3 * f], gap[3 * f + 1], gap[3 * f + 2]) < TOGETHER * arm
     // told by how far apart, which a turning body does not change
-    if (near && bent.left[f] && bent.right[f] && Math.abs(stretchOf(gap, f, take.fps)) < STILL * arm) together[f] = 1
+    if (bent.left[f] && bent.right[f] && sizeAt(gap, f) < TOGETHER * arm && Math.abs(stretchOf(gap, f, take.fps)) < STILL * arm) together[f] = 1
   }
   tidy(together, take.fps)
   for (const side of SIDES) {
@@ -49,13 +52,14 @@ export function findHandContacts(performer: Played): HandContacts {
     for (let f = 0; f < n; f++) {
       if (!bent[side][f]) continue
       let least = ON_BODY * arm
-      local[side].forEach((track, k) => {
-        if (!track) return
-        const d = Math.hypot(track[3 * f], track[3 * f + 1], track[3 * f + 2])
-        if (d >= least || speedOf(track, f, take.fps) > STILL * arm) return
+      for (let k = 0; k < PLACES.length; k++) {
+        const track = local[side][k]
+        if (!track) continue
+        const d = sizeAt(track, f)
+        if (d >= least || speedOf(track, f, take.fps) > STILL * arm) continue
         least = d
         place[f] = k
-      })
+      }
       if (place[f] >= 0) weight[f] = 1
     }
     tidy(weight, take.fps)
@@ -63,19 +67,22 @@ export function findHandContacts(performer: Played): HandContacts {
     // one stretch holds on to one place
     steady(place, weight)
   }
-  return { together, body }
+  return { together, body, hands }
 }
 
-/** Whether an elbow is ever bent enough for its hand to hold on to something: most takes are done with here. */
-function anyBent(performer: Played): boolean {
-  const tracks = tracksOf(performer, SIDES.flatMap(s => [`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`]))
+/** Whether an elbow is ever bent enough for its hand to hold on to something, told by how near the wrist comes to the shoulder: most takes are done with here. */
+function everBent({ skeleton, joints }: Played, tracks: Tracks): boolean {
+  const rest = worldPose(skeleton)
   return SIDES.some(s => {
-    const a = tracks[`${s}UpperArm`], b = tracks[`${s}LowerArm`], c = tracks[`${s}Hand`]
-    if (!a || !b || !c) return false
-    const straight = Math.cos(BENT)
-    for (let i = 0; i < c.length; i += 3) {
-      const ux = b[i] - a[i], uy = b[i + 1] - a[i + 1], uz = b[i + 2] - a[i + 2], lx = c[i] - b[i], ly = c[i + 1] - b[i + 1], lz = c[i + 2] - b[i + 2]
-      if (ux * lx + uy * ly + uz * lz < straight * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))) return true
+    const upper = tracks[`${s}UpperArm`], hand = tracks[`${s}Hand`]
+    const ends = ['UpperArm', 'LowerArm', 'Hand'].map(p => joints[s + p])
+    if (!upper || !hand || ends.some(j => j === undefined)) return false
+    const [p, q, r] = ends.map(j => vec3At(rest.positions, j))
+    const a = distance(p, q), b = distance(q, r)
+    const near = a * a + b * b + 2 * a * b * Math.cos(BENT)
+    for (let i = 0; i < hand.length; i += 3) {
+      const x = hand[i] - upper[i], y = hand[i + 1] - upper[i + 1], z = hand[i + 2] - upper[i + 2]
+      if (x * x + y * y + z * z < near) return true
     }
     return false
   })
@@ -89,7 +96,7 @@ function anyBent(performer: Played): boolean {
 export function keepHands(performer: Played, figure: Played, contacts: HandContacts, share: number): Take {
   const n = figure.take.frames
   const used = contacts.together.some(w => w > 0) || SIDES.some(s => contacts.body[s].weight.some(w => w > 0))
-  const theirs = used && share > 0 ? follow(performer) : undefined
+  const theirs = used && share > 0 ? contacts.hands : undefined
   const rest = worldPose(figure.skeleton)
   const own = theirs && armLength(figure, rest)
   if (!theirs || !own) return figure.take
@@ -105,32 +112,34 @@ export function keepHands(performer: Played, figure: Played, contacts: HandConta
   const ways = waysTo(skeleton, [...SIDES.map(s => limbs[s].end), ...places])
   const solver = createLimbSolver(skeleton)
   const back = conjugate(frame)
-  const restTurns = places.map(j => (j === undefined ? undefined : conjugate(quatAt(rest.rotations, j))))
+  // from body-aligned axes at rest into each place's own
+  const restTurns = Float64Array.from(places.flatMap(j => (j === undefined ? [0, 0, 0, 1] : [...multiply(conjugate(quatAt(rest.rotations, j)), back)])))
+  const toSkeleton = Float64Array.from(back)
+  const P = pose.positions, R = pose.rotations
+  const goal = new Float64Array(3)
   for (let f = 0; f < n; f++) {
     const both = contacts.together[f] * share
-    const each = SIDES.map(s => contacts.body[s].weight[f] * share)
-    if (both <= 0 && each[0] <= 0 && each[1] <= 0) continue
+    if (both <= 0 && contacts.body.left.weight[f] <= 0 && contacts.body.right.weight[f] <= 0) continue
     poseOf(ways, skeleton.parents, figure.take.translations, rotations, f * J, pose)
-    SIDES.forEach((side, i) => {
+    for (const side of SIDES) {
+      const each = contacts.body[side].weight[f] * share
       const k = contacts.body[side].place[f]
       const joint = places[k]
       const track = theirs.local[side][k]
-      if (each[i] <= 0 || joint === undefined || !track || !restTurns[k]) return
+      if (each <= 0 || joint === undefined || !track) continue
       // from the place's own body-aligned axes: across by the width of hips, up and ahead by the reach of arms
-      const goal: Vec3 = [wide * track[3 * f], ratio * track[3 * f + 1], wide * track[3 * f + 2]]
-      const turn = quatAt(pose.rotations, joint)
-      const world = rotate(turn, rotate(restTurns[k]!, rotate(back, goal)))
-      const wrist = vec3At(pose.positions, limbs[side].end)
-      const shift = [0, 1, 2].map(c => each[i] * (pose.positions[3 * joint + c] + world[c] - wrist[c]))
-      solver.solve(limbs[side], pose, rotations, f * J, shift[0], shift[1], shift[2])
-    })
-    if (both > 0) {
-      const gap = rotate(back, [0, 1, 2].map(c => ratio * (theirs.wrist.left[3 * f + c] - theirs.wrist.right[3 * f + c])) as Vec3)
-      const l = vec3At(pose.positions, limbs.left.end), r = vec3At(pose.positions, limbs.right.end)
-      const off = gap.map((g, c) => (both * (g - (l[c] - r[c]))) / 2)
-      solver.solve(limbs.left, pose, rotations, f * J, off[0], off[1], off[2])
-      solver.solve(limbs.right, pose, rotations, f * J, -off[0], -off[1], -off[2])
+      rotateAt(goal, 0, restTurns, 4 * k, wide * track[3 * f], ratio * track[3 * f + 1], wide * track[3 * f + 2])
+      rotateAt(goal, 0, R, 4 * joint, goal[0], goal[1], goal[2])
+      const w = 3 * limbs[side].end, p = 3 * joint
+      solver.solve(limbs[side], pose, rotations, f * J, each * (P[p] + goal[0] - P[w]), each * (P[p + 1] + goal[1] - P[w + 1]), each * (P[p + 2] + goal[2] - P[w + 2]))
     }
+    if (both <= 0) continue
+    const a = theirs.wrist.left, b = theirs.wrist.right
+    rotateAt(goal, 0, toSkeleton, 0, ratio * (a[3 * f] - b[3 * f]), ratio * (a[3 * f + 1] - b[3 * f + 1]), ratio * (a[3 * f + 2] - b[3 * f + 2]))
+    const l = 3 * limbs.left.end, r = 3 * limbs.right.end
+    const x = (both * (goal[0] - (P[l] - P[r]))) / 2, y = (both * (goal[1] - (P[l + 1] - P[r + 1]))) / 2, z = (both * (goal[2] - (P[l + 2] - P[r + 2]))) / 2
+    solver.solve(limbs.left, pose, rotations, f * J, x, y, z)
+    solver.solve(limbs.right, pose, rotations, f * J, -x, -y, -z)
   }
   return { ...figure.take, rotations }
 }
@@ -164,35 +173,52 @@ function follow({ skeleton, joints, take, frame }: Played): Hands | undefined {
     arm, wrist: { left: track(), right: track() }, bent: { left: new Uint8Array(take.frames), right: new Uint8Array(take.frames) },
     local: { left: places.map(p => (p === undefined ? undefined : track())), right: places.map(p => (p === undefined ? undefined : track())) },
   }
+  // from each place's own axes to body-aligned ones
+  const aligned = Float64Array.from(places.flatMap(p => (p === undefined ? [0, 0, 0, 1] : [...multiply(frame, quatAt(rest.rotations, p))])))
+  const turn = Float64Array.from(frame)
+  const P = pose.positions, R = pose.rotations
+  const straight = Math.cos(BENT)
+  const v = new Float64Array(3)
+  const arms = SIDES.map(side => ({ bent: out.bent[side], to: out.wrist[side], local: out.local[side], w: 3 * joints[`${side}Hand`], e: 3 * joints[`${side}LowerArm`], s: 3 * joints[`${side}UpperArm`] }))
   for (let f = 0; f < take.frames; f++) {
     poseOf(ways, skeleton.parents, take.translations, take.rotations, f * J, pose)
-    for (const side of SIDES) {
-      const wrist = vec3At(pose.positions, joints[`${side}Hand`]), elbow = vec3At(pose.positions, joints[`${side}LowerArm`]), shoulder = vec3At(pose.positions, joints[`${side}UpperArm`])
-      out.wrist[side].set(rotate(frame, wrist), 3 * f)
-      const upper = sub(elbow, shoulder), lower = sub(wrist, elbow)
-      const cos = (upper[0] * lower[0] + upper[1] * lower[1] + upper[2] * lower[2]) / (Math.hypot(...upper) * Math.hypot(...lower) || 1)
-      if (Math.acos(Math.max(-1, Math.min(1, cos))) > BENT) out.bent[side][f] = 1
-      places.forEach((p, k) => {
-        if (p === undefined) return
-        const turned = rotate(quatAt(rest.rotations, p), rotate(conjugate(quatAt(pose.rotations, p)), sub(wrist, vec3At(pose.positions, p))))
-        out.local[side][k]!.set(rotate(frame, turned), 3 * f)
-      })
+    for (let i = 0; i < 2; i++) {
+      const { bent, to, local, w, e, s } = arms[i]
+      const ux = P[e] - P[s], uy = P[e + 1] - P[s + 1], uz = P[e + 2] - P[s + 2], lx = P[w] - P[e], ly = P[w + 1] - P[e + 1], lz = P[w + 2] - P[e + 2]
+      if (ux * lx + uy * ly + uz * lz < straight * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))) bent[f] = 1
+      rotateAt(v, 0, turn, 0, P[w], P[w + 1], P[w + 2])
+      write(to, f, v)
+      for (let k = 0; k < places.length; k++) {
+        const track = local[k], p = places[k]
+        if (!track || p === undefined) continue
+        rotateBackAt(v, 0, R, 4 * p, P[w] - P[3 * p], P[w + 1] - P[3 * p + 1], P[w + 2] - P[3 * p + 2])
+        rotateAt(v, 0, aligned, 4 * k, v[0], v[1], v[2])
+        write(track, f, v)
+      }
     }
   }
   return out
 }
 
+function write(track: Float32Array, f: number, v: Float64Array): void {
+  track[3 * f] = v[0]
+  track[3 * f + 1] = v[1]
+  track[3 * f + 2] = v[2]
+}
+
+const sizeAt = (track: Float32Array, f: number): number => Math.sqrt(track[3 * f] * track[3 * f] + track[3 * f + 1] * track[3 * f + 1] + track[3 * f + 2] * track[3 * f + 2])
+
 const LOOK = 1 / 20
 function speedOf(track: Float32Array, f: number, fps: number): number {
   const n = track.length / 3, reach = Math.max(1, Math.round(LOOK * fps))
   const a = Math.max(0, f - reach), b = Math.min(n - 1, f + reach)
-  return (Math.hypot(track[3 * b] - track[3 * a], track[3 * b + 1] - track[3 * a + 1], track[3 * b + 2] - track[3 * a + 2]) * fps) / Math.max(1, b - a)
+  const x = track[3 * b] - track[3 * a], y = track[3 * b + 1] - track[3 * a + 1], z = track[3 * b + 2] - track[3 * a + 2]
+  return (Math.sqrt(x * x + y * y + z * z) * fps) / Math.max(1, b - a)
 }
 function stretchOf(gap: Float32Array, f: number, fps: number): number {
   const n = gap.length / 3, reach = Math.max(1, Math.round(LOOK * fps))
   const a = Math.max(0, f - reach), b = Math.min(n - 1, f + reach)
-  const size = (i: number): number => Math.hypot(gap[3 * i], gap[3 * i + 1], gap[3 * i + 2])
-  return ((size(b) - size(a)) * fps) / Math.max(1, b - a)
+  return ((sizeAt(gap, b) - sizeAt(gap, a)) * fps) / Math.max(1, b - a)
 }
 
 /** Each unbroken stretch takes the place it has most often. */

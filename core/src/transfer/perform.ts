@@ -53,7 +53,7 @@ export async function perform(recorded: Skeleton, recording: Take, figure: Skele
   let carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
   const arms = plan.figure.kind === 'biped'
   const hands = arms ? options.hands ?? 0 : 0
-  const handContacts = hands > 0 ? findHandContacts(theirs) : undefined
+  const handContacts = hands > 0 ? findHandContacts(theirs, tracks) : undefined
   if (handContacts) carried = { ...carried, take: keepHands(theirs, carried, handContacts, hands) }
   const room = arms && options.elbowRoom && keepElbowRoom(carried, options.elbowRoom.girths, options.elbowRoom.metres)
   if (room) carried = { ...carried, take: room.take }

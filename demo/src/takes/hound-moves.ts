@@ -9,7 +9,7 @@ const ball = (leg: Leg): Vec3 => HOUND[`${leg}Toes`]
 const STAND = HOUND.hips
 const TURN: Quat = [0, 0, 0, 1]
 const wave = (time: number, period: number, phase = 0): number => Math.sin((2 * Math.PI * time) / period + phase)
-const stands = (leg: Leg, dx = 0, dz = 0): Paw => ({ ball: add(ball(leg), [(leg.startsWith('left') ? 1 : -1) * dx, 0, dz]), tilt: 0, yaw: 0, toes: 0, contact: true })
+const stands = (leg: Leg): Paw => ({ ball: ball(leg), tilt: 0, yaw: 0, toes: 0, contact: true })
 const pawsOf = (f: (leg: Leg) => Paw): Record<Leg, Paw> => Object.fromEntries(FOUR_LEGS.map(leg => [leg, f(leg)])) as Record<Leg, Paw>
 
 interface HoundGait {
@@ -81,29 +81,33 @@ function gait(name: string, g: HoundGait, cycles: number, seed: number): Move {
   }
 }
 
-/** Hindquarters go down onto the hocks, the front paws a step back; then it looks around. */
+/** Hindquarters go down onto the hocks, the hind paws under it; then it looks around. */
 function sit(): Move {
   const a = unrest(203), b = unrest(204)
-  const back = { lift: 0.55, land: 0.85, z: -0.07 }
   return {
     name: 'hound sit', seconds: 4.6,
     at: (time, spine) => {
       const down = ease(clamp((time - 0.6) / 1.1))
       const settle = curve([0, 0], [1.5, 0], [1.85, -0.006], [2.3, 0], [4.6, 0])(time)
       const breath = wave(time, 0.9) * (0.4 + 0.6 * down)
-      const pitch = -37 * down
-      const hips = add(STAND, [0.004 * a(time), -0.285 * down + settle, 0.115 * down])
+      const pitch = -30 * down
+      const hips = add(STAND, [0.004 * a(time), -0.3 * down + settle, 0.02 * down])
       const pelvis = multiply(about('x', pitch * 1.08), about('z', 1.2 * a(time * 0.5) * (1 - down)))
       const chest = multiply(about('x', pitch * 0.86 + 0.5 * breath), about('y', 2 * b(time * 0.5)))
       const look = 20 * clamp((time - 1.9) / 0.6) * wave(time - 1.9, 2.6)
       const neck = multiply(about('y', 0.45 * look), about('x', -8 * down + 6 * curve([0, 0], [0.9, 1], [1.8, 0], [4.6, 0])(time)))
       const head = multiply(about('y', look), multiply(about('x', 3 + 7 * curve([0, 0], [0.9, 1], [1.9, 0], [4.6, 0])(time - 0.06) + 0.6 * breath), about('z', 0.2 * look)))
       const paws = pawsOf(leg => {
-        if (leg.endsWith('Hind')) return { ...stands(leg, 0.03 * down, 0.055 * down), tilt: -64 * down, yaw: (leg.startsWith('left') ? 1 : -1) * 10 * down }
-        const late = leg.startsWith('left') ? 0 : 0.34
-        const u = clamp((time - back.lift - late) / (back.land - back.lift))
-        const swings = u > 0 && u < 1
-        return { ball: add(ball(leg), [0, 0.03 * Math.sin(Math.PI * u) ** 2, back.z * ease(u)]), tilt: 30 * Math.sin(Math.PI * u) ** 2, toes: 20 * Math.sin(Math.PI * u) ** 2, yaw: 0, contact: !swings }
+        const left = leg.startsWith('left')
+        // hind paws come in under the hips one after the other, front ones shift a little
+        const hind = leg.endsWith('Hind')
+        const lift = (hind ? 0.7 : 0.5) + (left ? 0 : 0.3)
+        const u = clamp((time - lift) / 0.34)
+        const off = Math.sin(Math.PI * u) ** 2
+        const side = left ? 1 : -1
+        return hind
+          ? { ball: add(ball(leg), [side * 0.03 * ease(u), 0.035 * off, 0.19 * ease(u)]), tilt: -66 * ease(clamp((time - lift) / 0.9)) + 20 * off, toes: 18 * off, yaw: side * 10 * ease(u), contact: u === 0 || u === 1 }
+          : { ball: add(ball(leg), [0, 0.03 * off, -0.03 * ease(u)]), tilt: 30 * off, toes: 20 * off, yaw: 0, contact: u === 0 || u === 1 }
       })
       const tail = (share: number): Quat => multiply(about('y', 22 * down * share * wave(time - 0.2 * share, 0.62)), about('x', (pitch + 30 * down * (1 - share) * 0.3) * (1 - down * 0.75) + 16 * down))
       const flop = 6 * wave(time - 0.1, 1.7)
@@ -133,7 +137,7 @@ function shake(): Move {
       const ear = (s: number): Quat => multiply(head, multiply(about('z', roll(0.07, 32)), about('x', s * roll(0.09, 18))))
       return houndMoment({
         hips, pelvis, chest, neck, head, tail: share => multiply(about('y', roll(0.22 + 0.1 * share, 22 * (0.3 + share))), about('z', roll(0.2 + 0.08 * share, 20))),
-        ears: [ear(1), ear(-1)], blades: [roll(0.08, 5), -roll(0.08, 5)], paws: pawsOf(leg => stands(leg, 0, 0)),
+        ears: [ear(1), ear(-1)], blades: [roll(0.08, 5), -roll(0.08, 5)], paws: pawsOf(leg => stands(leg)),
       }, spine)
     },
   }

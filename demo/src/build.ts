@@ -1,7 +1,7 @@
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { hashBytes } from '@chiraxis/core/recipe'
-import { writeBvh, writeGlb, writePly } from '@chiraxis/core/formats'
+import { writeBvh, writeGlb, writePly, writeVrmAnimation } from '@chiraxis/core/formats'
 import { transfer } from '@chiraxis/core/transfer'
 import { makeAutomaton, TOLLY, TOLLY_COLORS, BRINDLE, cleanRig, dressed, makeFigure, makeHound, ODA, ODA_COLORS, PIM, PIM_COLORS, scanned, withFaults, withTake } from './figures'
 import { HOUND_MOVES, HOUND_TAGS, MOVES, NORTH, NORTH_HOUND, record, SOUTH, SOUTH_HOUND, TAGS } from './takes'
@@ -43,6 +43,14 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
     files.push({ name: file, bytes: writeBvh(skeleton, take) })
     takes.push({ file, name: move.name, performer: habit.name, tags: tags[move.name], kind })
     contacts[move.name] = true_
+  }
+  // the same recordings in other formats, to bring in by hand: several takes in one file, and one for humanoids of any make
+  const onNorth = (name: string) => record(MOVES.find(m => m.name === name)!, NORTH)
+  const gestures = ['wave', 'point and talk', 'jig'].map(onNorth)
+  files.push({ name: 'gestures.north.glb', bytes: await writeGlb({ name: 'North', skeleton: gestures[0].skeleton, takes: gestures.map(g => g.take) }) })
+  for (const name of ['walk', 'lookout idle']) {
+    const { skeleton, take } = onNorth(name)
+    files.push({ name: `${fileName(name)}.north.vrma`, bytes: await writeVrmAnimation(skeleton, take) })
   }
   files.push({ name: 'truth.json', bytes: new TextEncoder().encode(JSON.stringify({ figures: truth, contacts })) })
   const index = {

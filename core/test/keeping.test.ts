@@ -3,13 +3,13 @@ import { describe, expect, it } from 'vitest'
 import { nameJobs, runBatch } from '../src/batch'
 import validator from 'gltf-validator'
 import { readBvh, writeBvh, writeGlb, readGltf, writeVrmAnimation } from '../src/formats'
-import { angleOf, fromAxisAngle, fromEuler, multiply, quatAt, seededRandom, toEulerYXZ, vec3At, type Quat } from '../src/math'
+import { angleOf, conjugate, fromAxisAngle, fromEuler, multiply, quatAt, seededRandom, setQuat, toEulerYXZ, vec3At, type Quat, type Vec3 } from '../src/math'
 import type { Mesh } from '../src/mesh'
 import type { Take } from '../src/motion'
 import { jointsInWorld, skeletonFromWorld, worldPose, type Skeleton } from '../src/skeleton'
 import { addFlex } from '../src/skeleton/plan-flex'
 import { girthsOf, type Skin } from '../src/skin'
-import { bodyFrame, compareTake, keepElbowRoom, nearestArm, parsePerformerNote, perform, performerKey, restShowsBody, standingRest, transfer, writePerformerNote } from '../src/transfer'
+import { bodyFrame, compareTake, keepElbowRoom, limitJoints, nearestArm, parsePerformerNote, perform, performerKey, restShowsBody, standingRest, transfer, writePerformerNote } from '../src/transfer'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 const J = ROLES.length
@@ -246,5 +246,44 @@ describe('many jobs', () => {
     signal.aborted = false
     const second = await runBatch([0, 1, 2, 3, 4, 5, 6], async n => n * n, { done, concurrency: 3 })
     expect(second.every(o => o.state === 'done')).toBe(true)
+  })
+})
+
+describe('joint limits', () => {
+  const turned = (s: Skeleton, role: string, turn: Quat): Take => {
+    const rotations = new Float32Array(4 * J * 3)
+    for (let f = 0; f < 3; f++) rotations.set(s.restRotations, 4 * J * f)
+    const translations = new Float32Array([...s.restTranslations, ...s.restTranslations, ...s.restTranslations])
+    // a turn in the body's own axes, laid on the joint's world turn at rest
+    const w = worldPose(s), j = joints[role], up = s.parents[j]
+    const local = multiply(conjugate(quatAt(w.rotations, up)), multiply(turn, quatAt(w.rotations, j)))
+    for (let f = 0; f < 3; f++) setQuat(rotations, f * J + j, local)
+    return { name: 'turned', fps: 30, frames: 3, rotations, translations }
+  }
+  const bendOf = (s: Skeleton, take: Take, role: string): number => {
+    const w = worldPose(s, take.translations, take.rotations, J), rest = worldPose(s), j = joints[role], up = s.parents[j]
+    const local = (p: typeof w): Quat => multiply(conjugate(quatAt(p.rotations, up)), quatAt(p.rotations, j))
+    return (angleOf(local(w), local(rest)) * 180) / Math.PI
+  }
+
+  it('leave alone what is within, hold back what is beyond, and never turn it the other way', () => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 500 }), fc.constantFrom('leftLowerLeg', 'rightLowerLeg', 'leftHand', 'head', 'rightFoot'), fc.double({ min: -178, max: 178, noNaN: true }), (seed, role, degrees) => {
+      const s = biped({ axes: wildAxes(seed) })
+      const axis: Vec3 = /Hand/.test(role) ? [0, 0, 1] : [1, 0, 0]
+      const take = turned(s, role, fromAxisAngle(axis, (degrees * Math.PI) / 180))
+      const held = limitJoints({ skeleton: s, joints, take, frame: bodyFrame(s, joints) })
+      const before = bendOf(s, take, role), after = bendOf(s, held, role)
+      const back = /LowerLeg/.test(role) && degrees < 0
+      const [free, most] = /LowerLeg/.test(role) ? (back ? [8, 18] : [138, 168]) : /Hand/.test(role) ? [85, 107] : role === 'head' ? [60, 77] : [65, 88]
+      if (Math.abs(degrees) < free) expect(after).toBeCloseTo(before, 3)
+      expect(after).toBeLessThan(most)
+      expect(after).toBeLessThanOrEqual(before + 0.01)
+    }), { numRuns: 150, seed: 11 })
+  })
+
+  it('are the take itself where nothing goes too far', () => {
+    const s = biped({ axes: wildAxes(4) })
+    const take = wildTake(s, 9)
+    expect(limitJoints({ skeleton: s, joints, take, frame: bodyFrame(s, joints) })).toBe(take)
   })
 })

@@ -12,6 +12,7 @@ const mirror = computed({ get: () => adjust.value.mirror, set: v => setAdjust(v 
 const spot = computed({ get: () => adjust.value.onTheSpot, set: v => setAdjust(v ? 'On the spot' : 'With its travel', { onTheSpot: v }) })
 const ground = computed({ get: () => transfer.value.ground, set: v => setTransfer(v ? 'Hold resting feet' : 'Let feet slide', { ground: v }) })
 const rate = computed({ get: () => String(adjust.value.fps ?? ''), set: v => setAdjust('Frames a second', { fps: v === '' ? undefined : Number(v) }) })
+const limits = computed({ get: () => transfer.value.limits, set: v => setTransfer(v ? 'Keep joints within limits' : 'Let joints turn freely', { limits: v }) })
 const room = computed({ get: () => transfer.value.elbowRoom !== null, set: v => setTransfer(v ? 'Keep arms off the body' : 'Let arms be', { elbowRoom: v ? 0.005 : null }) })
 const trim = computed(() => adjust.value.trim ?? ([0, whole.value] as const))
 function cut(k: 0 | 1, value: number): void {
@@ -37,6 +38,7 @@ const cm = (v: number | undefined): string => (v === undefined || !Number.isFini
       <SliderRow v-if="room" label="Arms off the body by" :value="100 * (transfer.elbowRoom ?? 0)" :min="0" :max="20" :step="0.5" :digits="1" unit="cm" hint="0.5 cm just clears the body" @change="(v, joins) => setTransfer('Elbow room', { elbowRoom: v / 100 }, joins)" />
       <div v-if="room" class="flex justify-between py-0.5"><span class="quiet">Nearest to the body</span><span class="num" data-testid="arm-room"><span class="quiet">{{ cm(m?.armRoomBefore) }} →</span> {{ cm(m?.armRoom) }}</span></div>
       <SliderRow label="Hands keep their place" :value="percent(transfer.hands)" :min="0" :max="100" :step="5" :digits="0" unit="%" hint="On each other and on the body, while the performer's do" @change="(v, joins) => setTransfer('Hands keep their place', { hands: v / 100 }, joins)" />
+      <SwitchRow v-model="limits" label="Joints turn no farther than a body's" />
       </template>
       <SwitchRow v-model="ground" label="Hold resting feet in place" />
     </div>

@@ -14,7 +14,7 @@ const mapFile = z.union([z.object({ performer: names.optional(), figure: names.o
 
 export interface TransferCommandOptions {
   take: string; onto: string; out: string; map?: string; rest: string; ground?: boolean; report?: string
-  hands: string; elbowRoom?: string; restFrom: string; fps?: string; trim?: string; pace?: string; stepLength?: string; vigour?: string; mirror?: boolean; onTheSpot?: boolean; loopBlend?: string
+  limits?: boolean; hands: string; elbowRoom?: string; restFrom: string; fps?: string; trim?: string; pace?: string; stepLength?: string; vigour?: string; mirror?: boolean; onTheSpot?: boolean; loopBlend?: string
 }
 
 /** What is changed about the take. */
@@ -44,7 +44,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
     const onto = figure.skeleton
     const performed = await job.step('transfer', () => Promise.all(source.takes.map(take =>
       perform(performer, take, onto, {
-        map: note?.map, restTurns: note?.turns, rest: options.rest === 'none' ? 'none' : 'auto', ground: options.ground === true, hands: Number(options.hands), elbowRoom, adjust,
+        map: note?.map, restTurns: note?.turns, rest: options.rest === 'none' ? 'none' : 'auto', ground: options.ground === true, limits: options.limits === true, hands: Number(options.hands), elbowRoom, adjust,
         restFrom: note?.restFrom ?? (options.restFrom === 'auto' || options.restFrom === 'file' ? options.restFrom : Number(options.restFrom)),
       }))))
     const content = { name: 'figure', mesh: figure.mesh, skeleton: onto, skin: figure.skin, takes: performed.map(p => p.take) }

@@ -6,6 +6,7 @@ import { performerNoteSchema } from '../transfer'
 export const batchSettingsSchema = z.object({
   rest: z.enum(['auto', 'none']).default('auto'),
   ground: z.boolean().default(true),
+  limits: z.boolean().default(true),
   hands: z.number().min(0).max(1).default(1),
   /** Metres; null lets arms be. */
   elbowRoom: z.number().min(0).max(1).nullable().default(0.005),

@@ -52,7 +52,7 @@ export function createTransferJobs(readers: OuterReaders = {}): (job: TransferJo
     if (settings.elbowRoom !== null && !figure.girths && mesh && skin) figure.girths = girthsOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
     const note = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
     const performed = await perform(source.skeleton, { ...recording, name: job.takeName }, figure.skeleton, {
-      ...work, rest: settings.rest, ground: settings.ground, hands: settings.hands, adjust: { ...settings.adjust, ...job.adjust },
+      ...work, rest: settings.rest, ground: settings.ground, limits: settings.limits, hands: settings.hands, adjust: { ...settings.adjust, ...job.adjust },
       map: { performer: note.map }, restTurns: restTurnsOf(note), restFrom: note.restFrom,
       elbowRoom: settings.elbowRoom !== null && figure.girths ? { girths: figure.girths, metres: settings.elbowRoom } : undefined,
     })

@@ -13,6 +13,16 @@ export function timesAt(out: Float64Array, o: number, a: Float64Array, m: number
   out[o + 3] = aw * bw - ax * bx - ay * by - az * bz
 }
 
+/** out[o] = a[m] · b[n], the second factor from a take. */
+export function timesTakeAt(out: Float64Array, o: number, a: Float64Array, m: number, b: Float32Array, n: number): void {
+  const ax = a[m], ay = a[m + 1], az = a[m + 2], aw = a[m + 3]
+  const bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]
+  out[o] = aw * bx + ax * bw + ay * bz - az * by
+  out[o + 1] = aw * by - ax * bz + ay * bw + az * bx
+  out[o + 2] = aw * bz + ax * by - ay * bx + az * bw
+  out[o + 3] = aw * bw - ax * bx - ay * by - az * bz
+}
+
 /** out[o] = [x, y, z] turned by q[n] */
 export function rotateAt(out: Float64Array, o: number, q: Float64Array, n: number, x: number, y: number, z: number): void {
   const qx = q[n], qy = q[n + 1], qz = q[n + 2], qw = q[n + 3]

@@ -224,12 +224,12 @@ export function createDerivation(source: FileSource, readers: OuterReaders = {})
       if (!file.skeleton || !motion) throw new ChiraxisError('no-take', `${take.file.name} holds no motion that could be carried over.`)
       const performer = file.skeleton
       const figure = await derivation.skeleton(recipe, partOf(work, 0, 0.2))
-      const { rest, ground, hands, elbowRoom } = recipe.transfer
+      const { rest, ground, limits, hands, elbowRoom } = recipe.transfer
       const girths = elbowRoom === null ? undefined : await derivation.girths(recipe, partOf(work, 0.2, 0.6))
       const note = recipe.performers[performerKey(performer)] ?? EMPTY_NOTE
       const depends = [take.file.hash, take.index, take.name, take.adjust, recipe.transfer, note, girths && [recipe.skin, worn(recipe)]]
       return once(stepKey('take', ...rigKey(recipe), ...depends), () => perform(performer, { ...motion, name: take.name }, figure, {
-        rest, ground, hands, adjust: take.adjust, map: { performer: note.map }, restTurns: restTurnsOf(note), restFrom: note.restFrom,
+        rest, ground, limits, hands, adjust: take.adjust, map: { performer: note.map }, restTurns: restTurnsOf(note), restFrom: note.restFrom,
         elbowRoom: girths && elbowRoom !== null ? { girths, metres: elbowRoom } : undefined, ...partOf(work, 0.6, 1),
       }), work)
     },

@@ -86,6 +86,8 @@ export const recipeSchema = z.object({
   takes: z.array(takeRefSchema).max(2000),
   transfer: z.object({
     rest: z.enum(['auto', 'none']), ground: z.boolean(),
+    /** Holds joints back from turning farther than a body's do. */
+    limits: z.boolean().default(true),
     /** How firmly hands keep their place on each other and on the body, 0..1. */
     hands: z.number().min(0).max(1),
     /** How far arms are kept off the body, metres; null lets them be. */
@@ -96,7 +98,7 @@ export const recipeSchema = z.object({
 })
 export type Recipe = z.infer<typeof recipeSchema>
 
-const TRANSFER_DEFAULTS = { rest: 'auto', ground: true, hands: 1, elbowRoom: 0.005 } as const
+const TRANSFER_DEFAULTS = { rest: 'auto', ground: true, limits: true, hands: 1, elbowRoom: 0.005 } as const
 
 export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
   version: RECIPE_VERSION, name, body: null, beside: [], straighten: {}, cleanFaces: false, mirrorHalf: null, pieces: {}, normalMaps: [], landmarks: { edits: {} },

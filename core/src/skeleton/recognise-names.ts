@@ -24,7 +24,7 @@ const KNOWN = new Set(PARTS.flatMap(([, words]) => words))
 /** Joints that carry flesh or props but stand for no part of their own. */
 const EXTRA = /twist|roll|helper|prop|weapon|attach|socket|corrective|end$|nub|site|ik$|pole|target|thumb|index|middle|ring|pinky|little|finger|eye|jaw|hair|tongue|lip|brow|lid/
 
-export interface NameReading { readonly part?: string; readonly side?: 'left' | 'right'; readonly extra: boolean; readonly number: number }
+export interface NameReading { readonly part?: string; readonly side?: 'left' | 'right'; readonly extra: boolean; readonly number: number; /** The name says it only in part: a hip of one side may be a thigh or the half of a pelvis. */ readonly vague?: boolean }
 
 /** The longest beginning up to a separator that most names share, as `north:`. `share` is how many must. */
 export function commonPrefix(names: readonly string[], share = 0.5): string {
@@ -67,5 +67,5 @@ export function readName(name: string, prefix: string): NameReading {
   if (EXTRA.test(joined) && !/^(neck|head)/.test(joined)) return { side, number, extra: true }
   const exact = PARTS.find(([, list]) => list.includes(joined))
   const part = exact?.[0] ?? PARTS.find(([, list]) => list.some(w => rest.includes(w)))?.[0] ?? PARTS.find(([, list]) => list.some(w => w.length > 4 && joined.includes(w)))?.[0]
-  return { part: part === 'hips' && side ? 'UpperLeg' : part, side, number, extra: false }
+  return part === 'hips' && side ? { part: 'UpperLeg', side, number, extra: false, vague: true } : { part, side, number, extra: false }
 }

@@ -61,7 +61,8 @@ function byNames(skeleton: Skeleton): Record<string, number> {
     const of = (part: string): number[] => readings.flatMap((r, j) => (!r.extra && r.side === side && r.part === part ? [j] : []))
     for (const part of ['Shoulder', 'UpperArm', 'LowerArm', 'Hand', 'UpperLeg', 'LowerLeg', 'Foot', 'Toes']) {
       const found = of(part)
-      if (found.length > 0) take(side + part, found[0])
+      // one that says what it is before one that may be something else
+      if (found.length > 0) take(side + part, found.find(j => !readings[j].vague) ?? found[0])
     }
     const shoulders = of('Shoulder')
     if (roles[`${side}UpperArm`] === undefined && shoulders.length > 0) {
@@ -86,6 +87,11 @@ function byNames(skeleton: Skeleton): Record<string, number> {
   const fork = commonAncestor(skeleton, roles.leftUpperLeg, roles.rightUpperLeg)
   // hips are what both legs hang on, whatever they are called
   if (fork >= 0 && (roles.hips === undefined || !isBelow(skeleton, roles.leftUpperLeg, roles.hips))) roles.hips = fork
+  // where pelvis and trunk hang side by side, what carries both moves the body
+  if (roles.hips !== undefined && roles.head !== undefined && !isBelow(skeleton, roles.head, roles.hips)) {
+    const both = commonAncestor(skeleton, fork >= 0 ? roles.leftUpperLeg : roles.hips, roles.head)
+    if (both >= 0) roles.hips = both
+  }
   if (roles.hips !== undefined) assignSpine(skeleton, roles)
   return roles
 }
@@ -165,8 +171,11 @@ function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
     if (neckChild) {
       const chain = neckChild.chain
       if (chain.length >= 3) {
+        // a last bone longer than the one before leads to the top of the head and not to another joint of the neck
+        const bone = (i: number): number => distance(joints[chain[i]].position, joints[chain[i - 1]].position)
+        const ends = bone(chain.length - 1) > 1.3 * bone(chain.length - 2)
         roles.neck = chain[0]
-        roles.head = chain[chain.length - 2]
+        roles.head = chain[chain.length - (ends ? 2 : 1)]
       } else if (chain.length === 2) {
         roles.neck = chain[0]
         roles.head = chain[1]

@@ -1,4 +1,4 @@
-import { breather, conjugate, quatAt, rotate, timesAt, type WorkOptions } from '../math'
+import { breather, conjugate, quatAt, rotate, timesAt, timesTakeAt, type WorkOptions } from '../math'
 import type { Take } from '../motion'
 import { worldPose, worldPoseBuffer } from '../skeleton'
 import type { TransferPlan } from './prepare'
@@ -82,8 +82,8 @@ function carryFrames(plan: TransferPlan, take: Take, rotations: Float32Array, se
     for (let i = 0; i < needed.length; i++) {
       const j = needed[i]
       const p = pParents[j]
-      if (p < 0) timesTake(pw, 4 * j, root, 0, source, 4 * (base + j))
-      else timesTake(pw, 4 * j, pw, 4 * p, source, 4 * (base + j))
+      if (p < 0) timesTakeAt(pw, 4 * j, root, 0, source, 4 * (base + j))
+      else timesTakeAt(pw, 4 * j, pw, 4 * p, source, 4 * (base + j))
     }
     for (let i = 0; i < nWorld; i++) {
       const j = world.joints[i]
@@ -141,16 +141,6 @@ function repeat(out: Float32Array, frame: Float32Array): void {
 }
 
 const NONE = Float64Array.of(0, 0, 0, 1)
-
-/** out[o] = a[m] · b[n], the second factor from a take. */
-function timesTake(out: Float64Array, o: number, a: Float64Array, m: number, b: Float32Array, n: number): void {
-  const ax = a[m], ay = a[m + 1], az = a[m + 2], aw = a[m + 3]
-  const bx = b[n], by = b[n + 1], bz = b[n + 2], bw = b[n + 3]
-  out[o] = aw * bx + ax * bw + ay * bz - az * by
-  out[o + 1] = aw * by - ax * bz + ay * bw + az * bx
-  out[o + 2] = aw * bz + ax * by - ay * bx + az * bw
-  out[o + 3] = aw * bw - ax * bx - ay * by - az * bz
-}
 
 /** Terms of the series below; neighbouring spine joints never need more. */
 const TERMS = 6

@@ -2,6 +2,7 @@ import type { Take } from '../motion'
 import type { Skeleton } from '../skeleton'
 import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
 import { findContacts, holdFeet, tracksOf, type Contacts, type Played } from '../ground'
+import { limitJoints } from './joint-limits'
 import { measuredRoles, measureTransfer, type TransferMeasures } from './measure'
 import type { Girths } from '../skin'
 import { keepElbowRoom } from './elbow-room'
@@ -22,6 +23,8 @@ export interface PerformOptions extends TransferOptions {
   readonly hands?: number
   /** Keeps arms this far off the body, metres; the body as measured around the figure's bones. */
   readonly elbowRoom?: { readonly girths: Girths; readonly metres: number }
+  /** Holds joints back from turning farther than a body's do. Default false. */
+  readonly limits?: boolean
   /** Holds resting feet in place afterwards. Default true. */
   readonly ground?: boolean
 }
@@ -52,6 +55,7 @@ export async function perform(recorded: Skeleton, recording: Take, figure: Skele
   const contacts = findContacts(theirs, tracks)
   let carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
   const arms = plan.figure.kind === 'biped'
+  if (arms && options.limits === true) carried = { ...carried, take: limitJoints(carried) }
   const hands = arms ? options.hands ?? 0 : 0
   const handContacts = hands > 0 ? findHandContacts(theirs, tracks) : undefined
   if (handContacts) carried = { ...carried, take: keepHands(theirs, carried, handContacts, hands) }

@@ -40,7 +40,7 @@ const SETS: Record<string, Row[]> = {
     ...legs(s => [[L(s)+'Thigh','UpperLeg'],[L(s)+'Shin','LowerLeg'],[L(s)+'Foot','Foot'],[L(s)+'Toe','Toes']], 'Hip')],
   'no toes': [['hip','', 'hips', 0,1,0],['abdomen','hip','spine',0,1.1,0],['chest','abdomen','chest',0,1.25,0],['neck','chest','neck',0,1.45,0],['head','neck','head',0,1.55,0],
     ...arms(s => [[s[0]+'Collar','Shoulder'],[s[0]+'Shldr','UpperArm'],[s[0]+'ForeArm','LowerArm'],[s[0]+'Hand','Hand']], 'chest', [0.03,0.18,0.45,0.7]),
-    ...legs(s => [[s[0]+'Buttock',''],[s[0]+'Thigh','UpperLeg'],[s[0]+'Shin','LowerLeg'],[s[0]+'Foot','Foot']].slice(1) as any, 'hip')],
+    ...legs(s => [[s[0]+'Thigh','UpperLeg'],[s[0]+'Shin','LowerLeg'],[s[0]+'Foot','Foot']], 'hip')],
 }
 
 /** Parents before children. */

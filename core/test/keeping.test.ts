@@ -267,7 +267,7 @@ describe('joint limits', () => {
   }
 
   it('leave alone what is within, hold back what is beyond, and never turn it the other way', () => {
-    fc.assert(fc.property(fc.integer({ min: 1, max: 500 }), fc.constantFrom('leftLowerLeg', 'rightLowerLeg', 'leftHand', 'head', 'rightFoot'), fc.double({ min: -178, max: 178, noNaN: true }), (seed, role, degrees) => {
+    fc.assert(fc.property(fc.integer({ min: 1, max: 500 }), fc.constantFrom('leftLowerLeg', 'rightLowerLeg', 'leftHand', 'head', 'rightFoot'), fc.double({ min: -150, max: 150, noNaN: true }), (seed, role, degrees) => {
       const s = biped({ axes: wildAxes(seed) })
       const axis: Vec3 = /Hand/.test(role) ? [0, 0, 1] : [1, 0, 0]
       const take = turned(s, role, fromAxisAngle(axis, (degrees * Math.PI) / 180))

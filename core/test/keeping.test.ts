@@ -274,7 +274,7 @@ describe('joint limits', () => {
       const held = limitJoints({ skeleton: s, joints, take, frame: bodyFrame(s, joints) })
       const before = bendOf(s, take, role), after = bendOf(s, held, role)
       const back = /LowerLeg/.test(role) && degrees < 0
-      const [free, most] = /LowerLeg/.test(role) ? (back ? [8, 19] : [138, 168]) : /Hand/.test(role) ? [85, 107] : role === 'head' ? [60, 77] : [65, 88]
+      const [free, most] = /LowerLeg/.test(role) ? (back ? [8, 19] : [138, 168]) : /Hand/.test(role) ? [82, 112] : role === 'head' ? [58, 80] : [62, 92]
       if (Math.abs(degrees) < free) expect(after).toBeCloseTo(before, 3)
       expect(after).toBeLessThan(most)
       expect(after).toBeLessThanOrEqual(before + 0.01)

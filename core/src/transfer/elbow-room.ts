@@ -6,9 +6,11 @@ import { SIDES, poseOf, waysTo, worldPoseBuffer } from '../skeleton'
 
 /** Arms are looked at this often, and opened and closed no faster than over this time. */
 const LOOKS_A_SECOND = 15
-const EASE = 0.22
+const EASE = 0.26
 /** Most an arm is opened, radians; in one go, and how often it is tried. */
 const MOST = 1.2, STEP = 0.4, TRIES = 6
+/** Times over which arms are opened, as softening takes a little away again. */
+const PASSES = 4
 
 /** Arms farther off than this are not measured closer, metres. */
 const SEEN = 0.3
@@ -31,8 +33,8 @@ export interface ElbowRoom {
  * about its shoulder straight away from there, no more than it must; the turns are spread in time so that arms open and
  * close softly.
  *
- * Everything is looked at once and kept in flat tables: an arm turned about its shoulder needs no kinematics, so the second
- * pass, which makes good what softening took away, and the last measuring work on the same tables.
+ * Everything is looked at once and kept in flat tables: an arm turned about its shoulder needs no kinematics, so the later
+ * passes, which make good what softening took away, and the measuring work on the same tables.
  * @param girths of the figure, its rest pose that of `played`
  * @param room metres
  */
@@ -49,14 +51,15 @@ export function keepElbowRoom(played: Played, girths: Girths, room: number): Elb
     const first = openings(seen, arm, clear, undefined, undefined, room)
     before[side] = after[side] = nearestOf(clear)
     if (!first) continue
-    const spread = soften(first, seen.count, seen.reach)
-    let opened = spread
-    const second = openings(seen, arm, clear, opened, spread, room)
-    if (second) {
-      const more = soften(second, seen.count, seen.reach)
-      opened = joined(opened, more, seen.count)
-      openings(seen, arm, clear, opened, more, -Infinity)
+    let opened = soften(first, seen.count, seen.reach)
+    // what softening took away again is made good
+    let more: Float64Array | undefined = opened
+    for (let pass = 1; pass < PASSES && more; pass++) {
+      const still = openings(seen, arm, clear, opened, more, room)
+      more = still && soften(still, seen.count, seen.reach)
+      if (more) opened = joined(opened, more, seen.count)
     }
+    if (more) openings(seen, arm, clear, opened, more, -Infinity)
     after[side] = nearestOf(clear)
     if (rotations === take.rotations) rotations = take.rotations.slice()
     turnArm(rotations, take, played.skeleton.names.length, arm.shoulder, opened, seen)

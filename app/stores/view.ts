@@ -28,12 +28,12 @@ export const useView = defineStore('view', () => {
   const step = ref<StepId>('straighten')
   const phase = computed<PhaseId>(() => PHASE_OF[step.value])
   /** The large view of each phase; hands are looked at from above. */
-  const main = ref<Record<PhaseId | 'hands' | 'bones4' | 'rest', ViewName>>({ rest: 'front', hands: 'top', bones4: 'side', shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
+  const main = ref<Record<PhaseId | 'hands' | 'bones4' | 'rest' | 'rest4', ViewName>>({ rest: 'front', rest4: 'turn', hands: 'top', bones4: 'side', shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
   /** A body on four legs is read from the side. */
   const fourLegs = ref(false)
   /** Rest poses are shown in place of the moving take. */
   const resting = computed(() => step.value === 'map' || step.value === 'match')
-  const place = computed<PhaseId | 'hands' | 'bones4' | 'rest'>(() => (resting.value ? 'rest' : fourLegs.value && phase.value === 'bones' ? 'bones4' : step.value === 'hands' ? 'hands' : phase.value))
+  const place = computed<PhaseId | 'hands' | 'bones4' | 'rest' | 'rest4'>(() => (resting.value ? (fourLegs.value ? 'rest4' : 'rest') : fourLegs.value && phase.value === 'bones' ? 'bones4' : step.value === 'hands' ? 'hands' : phase.value))
   const mainView = computed<ViewName>(() => main.value[place.value])
   const landmark = ref<string>()
   const joint = ref<number>(7)
@@ -86,6 +86,11 @@ export const useView = defineStore('view', () => {
     if (fourLegs.value && STEP_ORDER[i] === 'hands') i += way
     if (i >= 0 && i < STEP_ORDER.length) go(STEP_ORDER[i]!)
   }
+  /** A body on four legs has other roles to look at. */
+  function standOn(four: boolean): void {
+    if (four !== fourLegs.value) role.value = four ? 'leftFrontUpperLeg' : 'leftUpperArm'
+    fourLegs.value = four
+  }
   function makeMain(view: ViewName): void {
     main.value = { ...main.value, [place.value]: view }
   }
@@ -101,6 +106,6 @@ export const useView = defineStore('view', () => {
   return {
     step, phase, mainView, landmark, joint, mirror, seeThrough, performerShown, bonesInMotion, role, ghost, lookAt, resting, findingsOpen, paletteOpen, keysOpen, ledgerFolded, theme,
     skinMode, brush, locked, solo, vertex, pose, poseShare, poseStrain, blending, playingPoses,
-    fourLegs, hand, piece, isolated, withChildren, sidesShown, jointSize, go, goBy, makeMain, setTheme, restoreTheme,
+    fourLegs, hand, piece, isolated, withChildren, sidesShown, jointSize, go, goBy, standOn, makeMain, setTheme, restoreTheme,
   }
 })

@@ -12,8 +12,8 @@ const groups = computed(() => {
   if (!a) return []
   const roles = Object.keys(a.figureJoints).filter(r => (props.shows === 'map' || a.match[r] !== undefined) && (!props.query || bareRole(r).toLowerCase().includes(props.query.toLowerCase())))
   return LIMB_GROUPS.map(g => ({ label: g.label, rows: roles.filter(g.holds).map(role => {
-    const j = a.performerJoints[role]
-    return { role, name: bareRole(role), theirs: j === undefined ? undefined : a.performer.names[j], degrees: a.restMatch[role] ?? 0 }
+    const own = derived.skeleton?.names[a.figureJoints[role]!]
+    return { role, name: bareRole(role), theirs: own === undefined ? undefined : a.roleMap[own], degrees: a.restMatch[role] ?? 0 }
   }) })).filter(g => g.rows.length > 0)
 })
 </script>

@@ -57,7 +57,7 @@ const lanes = computed<Lane[]>(() => {
   const h = a?.handContacts
   if (!h) return feet
   const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))
-  return [...feet, { key: 'hands', side: 'middle', label: 'Hands hold', runs: [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left'), ...colored(firm(h.body.right.weight), 'right')] }]
+  return [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left'), ...colored(firm(h.body.right.weight), 'right')] }]
 })
 const ticks = computed(() => {
   const seconds = player.length

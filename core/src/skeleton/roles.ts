@@ -20,7 +20,7 @@ export const ROLE_PARENTS: Readonly<Record<string, string>> = {
 
 /** A role in words: "Left lower arm". */
 export function roleLabel(role: string): string {
-  const words = role.replace(/([A-Z])/g, ' $1').toLowerCase()
+  const words = role.replace(/([A-Z]|\d+)/g, ' $1').toLowerCase()
   return words[0].toUpperCase() + words.slice(1)
 }
 

@@ -31,29 +31,23 @@ export async function carry(plan: TransferPlan, take: Take, travel: Travel, work
 
 /** The hot loop, flat arrays only; apart from the waiting above it, which would keep it from being compiled well. */
 function carryFrames(plan: TransferPlan, take: Take, rotations: Float32Array, series: Float64Array, first: number, end: number): void {
-  const { direct, world, needed, performerSkeleton, figureSkeleton } = plan
-  const P = performerSkeleton.names.length
-  const F = figureSkeleton.names.length
+  const { direct, world } = plan
+  const P = plan.performerSkeleton.names.length
+  const F = plan.figureSkeleton.names.length
   const source = take.rotations
-  const pParents = performerSkeleton.parents
-  const fParents = figureSkeleton.parents
-  const pw = new Float64Array(4 * P)
-  const fw = new Float64Array(4 * F)
-  const other = new Float64Array(4)
-  const root = Float64Array.from(plan.toFigure)
   const { joints: singleJoints, from: singles, matrices } = plan.single
   const nSingle = singleJoints.length
   const nDirect = direct.joints.length
-  const nWorld = world.joints.length
   const { joints, from, to, path, constants } = direct
-  const wc = world.constants
-
+  const scratch: WorldScratch | undefined = world.joints.length > 0
+    ? { pw: new Float64Array(4 * P * NEAR), fw: new Float64Array(4 * F * NEAR), other: new Float64Array(4), root: Float64Array.from(plan.toFigure), constants: world.constants } : undefined
   // joint by joint over a few frames, so that a joint's sixteen numbers stay at hand and the frames in the nearest cache
   for (let f = first; f < end; f += NEAR) {
     const stop = Math.min(end, f + NEAR)
     for (let i = 0; i < nSingle; i++) carryOne(source, rotations, matrices, 16 * i, 4 * (f * P + singles[i]), 4 * P, 4 * (f * F + singleJoints[i]), 4 * F, stop - f)
+    if (scratch) carryThroughWorld(plan, source, rotations, series, f, stop - f, scratch)
   }
-  if (nDirect === 0 && nWorld === 0) return
+  if (nDirect === 0) return
   for (let f = first; f < end; f++) {
     const base = f * P
     const out = f * F
@@ -78,45 +72,57 @@ function carryFrames(plan: TransferPlan, take: Take, rotations: Float32Array, se
       rotations[o + 2] = w * bz + x * by - y * bx + z * bw
       rotations[o + 3] = w * bw - x * bx - y * by - z * bz
     }
-    if (nWorld === 0) continue
-    for (let i = 0; i < needed.length; i++) {
-      const j = needed[i]
-      const p = pParents[j]
-      if (p < 0) timesTakeAt(pw, 4 * j, root, 0, source, 4 * (base + j))
-      else timesTakeAt(pw, 4 * j, pw, 4 * p, source, 4 * (base + j))
+  }
+}
+
+/** The joints that go through world turns, over frames one cache holds: [joint][frame] in `pw` and `fw`. */
+function carryThroughWorld(plan: TransferPlan, source: Float32Array, rotations: Float32Array, series: Float64Array, f: number, n: number, s: WorldScratch): void {
+  const { world, needed, performerSkeleton, figureSkeleton } = plan
+  const P = performerSkeleton.names.length, F = figureSkeleton.names.length
+  const pParents = performerSkeleton.parents, fParents = figureSkeleton.parents
+  const { pw, fw, other, constants } = s
+  for (let i = 0; i < needed.length; i++) {
+    const j = needed[i], p = pParents[j]
+    const to = 4 * NEAR * j
+    if (p < 0) for (let k = 0; k < n; k++) timesTakeAt(pw, to + 4 * k, s.root, 0, source, 4 * ((f + k) * P + j))
+    else for (let k = 0; k < n; k++) timesTakeAt(pw, to + 4 * k, pw, 4 * (NEAR * p + k), source, 4 * ((f + k) * P + j))
+  }
+  for (let i = 0; i < world.joints.length; i++) {
+    const j = world.joints[i], p = fParents[j]
+    const to = 4 * NEAR * j, c = 8 * i
+    if (world.a[i] < 0) {
+      for (let k = 0; k < n; k++) timesAt(fw, to + 4 * k, p < 0 ? NONE : fw, p < 0 ? 0 : 4 * (NEAR * p + k), constants, c)
+      continue
     }
-    for (let i = 0; i < nWorld; i++) {
-      const j = world.joints[i]
-      const o = 4 * j
-      const c = 8 * i
-      const p = fParents[j]
-      const a = 4 * world.a[i]
-      if (a < 0) {
-        if (p < 0) timesAt(fw, o, NONE, 0, wc, c)
-        else timesAt(fw, o, fw, 4 * p, wc, c)
-        continue
-      }
-      timesAt(fw, o, pw, a, wc, c)
-      if (world.t[i] > 0) {
-        timesAt(other, 0, pw, 4 * world.b[i], wc, c + 4)
-        turnTowards(fw, o, other, world.t, i, series)
-      }
-      if (world.writes[i] === 0) continue
-      const r = 4 * (out + j)
-      if (p < 0) {
-        rotations[r] = fw[o]
-        rotations[r + 1] = fw[o + 1]
-        rotations[r + 2] = fw[o + 2]
-        rotations[r + 3] = fw[o + 3]
-      } else {
-        const ax = -fw[4 * p], ay = -fw[4 * p + 1], az = -fw[4 * p + 2], aw = fw[4 * p + 3]
-        const bx = fw[o], by = fw[o + 1], bz = fw[o + 2], bw = fw[o + 3]
-        rotations[r] = aw * bx + ax * bw + ay * bz - az * by
-        rotations[r + 1] = aw * by - ax * bz + ay * bw + az * bx
-        rotations[r + 2] = aw * bz + ax * by - ay * bx + az * bw
-        rotations[r + 3] = aw * bw - ax * bx - ay * by - az * bz
-      }
+    const a = 4 * NEAR * world.a[i], b = 4 * NEAR * world.b[i]
+    for (let k = 0; k < n; k++) timesAt(fw, to + 4 * k, pw, a + 4 * k, constants, c)
+    if (world.t[i] > 0) for (let k = 0; k < n; k++) {
+      timesAt(other, 0, pw, b + 4 * k, constants, c + 4)
+      turnTowards(fw, to + 4 * k, other, world.t, i, series)
     }
+    if (world.writes[i] === 1) writeLocal(fw, to, p < 0 ? -1 : 4 * NEAR * p, rotations, 4 * (f * F + j), 4 * F, n)
+  }
+}
+
+/** Scratch memory of {@link carryThroughWorld}. */
+interface WorldScratch { readonly pw: Float64Array; readonly fw: Float64Array; readonly other: Float64Array; readonly root: Float64Array; readonly constants: Float64Array }
+
+/** Writes world turns as turns against their parent. */
+function writeLocal(fw: Float64Array, o: number, p: number, out: Float32Array, r: number, step: number, n: number): void {
+  for (let k = 0; k < n; k++, o += 4, r += step) {
+    const bx = fw[o], by = fw[o + 1], bz = fw[o + 2], bw = fw[o + 3]
+    let ax = 0, ay = 0, az = 0, aw = 1
+    if (p >= 0) {
+      ax = -fw[p]
+      ay = -fw[p + 1]
+      az = -fw[p + 2]
+      aw = fw[p + 3]
+      p += 4
+    }
+    out[r] = aw * bx + ax * bw + ay * bz - az * by
+    out[r + 1] = aw * by - ax * bz + ay * bw + az * bx
+    out[r + 2] = aw * bz + ax * by - ay * bx + az * bw
+    out[r + 3] = aw * bw - ax * bx - ay * by - az * bz
   }
 }
 

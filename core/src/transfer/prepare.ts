@@ -1,4 +1,4 @@
-import { ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
+import { angleOf, ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
 import { recogniseRoles, requiredRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
@@ -37,6 +37,10 @@ export interface TransferPlan {
   readonly performerStance: Stance
   readonly figureStance: Stance
   readonly match: Readonly<Record<string, Quat>>
+  /** Performer joint name for every figure joint that was given one. */
+  readonly roleMap: Readonly<Record<string, string>>
+  /** By role, the angle in degrees between the two rest poses that was taken out. */
+  readonly restMatch: Readonly<Record<string, number>>
   /** What each figure joint follows; undefined keeps its rest turn. */
   readonly follow: readonly (ChainShare | undefined)[]
   /** Joints that follow one local turn of the performer's: joint, performer joint, and what L · q · K does to q as a matrix, 16 numbers row by row. */
@@ -78,6 +82,9 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   }
   for (const share of chainShares(figure, fr.joints, performer, pr.joints)) follow[share.joint] = share
   for (const [j, p] of namesakes(figure, fr, performer, pr)) follow[j] = { a: p, b: p, t: 0 }
+  const roleMap: Record<string, string> = {}
+  follow.forEach((share, j) => { if (share) roleMap[figure.names[j]] = performer.names[share.t > 0.5 ? share.b : share.a] })
+  const restMatch = Object.fromEntries(Object.entries(match).map(([role, q]) => [role, (angleOf(q) * 180) / Math.PI]))
   const roleOf = new Map(Object.entries(fr.joints).map(([r, j]) => [j, r]))
   // what has no role goes along with the limb it hangs on
   figure.parents.forEach((p, j) => { if (!roleOf.has(j) && roleOf.has(p)) roleOf.set(j, roleOf.get(p)!) })
@@ -130,7 +137,7 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   let end = 0
   const starts = several.map(d => (end += d.path.length) - d.path.length)
   return {
-    performer: pr, figure: fr, performerSkeleton: performer, figureSkeleton: figure, performerFrame, figureFrame, toFigure, match, follow,
+    performer: pr, figure: fr, performerSkeleton: performer, figureSkeleton: figure, performerFrame, figureFrame, toFigure, match, roleMap, restMatch, follow,
     performerHips: framedPositions(performer, performerFrame)[pr.joints.hips], figureHips: framedPositions(figure, figureFrame)[fr.joints.hips],
     performerStance: stanceOf(performer, pr.joints, performerFrame), figureStance: stanceOf(figure, fr.joints, figureFrame),
     single: { joints: Int32Array.from(single, d => d.joint), from: Int32Array.from(single, d => d.path[0]), matrices: Float64Array.from(single.flatMap(d => sandwich(d.left, d.right))) },

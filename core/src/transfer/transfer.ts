@@ -38,9 +38,5 @@ export async function transfer(performer: Skeleton, take: Take, figure: Skeleton
   const plan = options.plan ?? prepareTransfer(performer, figure, options)
   const travel = travelScale(plan, take)
   const carried = shareTwist(figure, plan.twists, await carry(plan, take, travel, options))
-  const roleMap: Record<string, string> = {}
-  plan.follow.forEach((share, j) => { if (share) roleMap[figure.names[j]] = performer.names[share.t > 0.5 ? share.b : share.a] })
-  const restMatch: Record<string, number> = {}
-  for (const [role, q] of Object.entries(plan.match)) restMatch[role] = (2 * Math.atan2(Math.hypot(q[0], q[1], q[2]), Math.abs(q[3])) * 180) / Math.PI
-  return { take: carried, roleMap, performer: plan.performer, figure: plan.figure, restMatch, match: plan.match, travel, performerFrame: plan.performerFrame, figureFrame: plan.figureFrame }
+  return { take: carried, roleMap: plan.roleMap, performer: plan.performer, figure: plan.figure, restMatch: plan.restMatch, match: plan.match, travel, performerFrame: plan.performerFrame, figureFrame: plan.figureFrame }
 }

@@ -1,4 +1,4 @@
-import { conjugate, distance, dot, rotate, vec3At, type Quat, type Vec3 } from '../math'
+import { conjugate, distance, rotate, type Quat, type Vec3 } from '../math'
 import { quantile } from '../ground'
 import type { Take } from '../motion'
 import { ballRole, hipLegsOf, kindOf, legsOf, poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
@@ -77,11 +77,14 @@ function lowestFoot(skeleton: Skeleton, roles: Readonly<Record<string, number>>,
   const pose = worldPoseBuffer(n)
   const ways = waysTo(skeleton, feet)
   const step = Math.max(1, Math.floor(take.frames / 32))
-  const up = rotate(conjugate(frame), [0, 1, 0])
+  const [x, y, z] = rotate(conjugate(frame), [0, 1, 0])
+  const p = pose.positions
   const lows: number[] = []
   for (let f = 0; f < take.frames; f += step) {
     poseOf(ways, skeleton.parents, take.translations, take.rotations, f * n, pose)
-    lows.push(Math.min(...feet.map(j => dot(up, vec3At(pose.positions, j)))))
+    let low = Infinity
+    for (const j of feet) low = Math.min(low, x * p[3 * j] + y * p[3 * j + 1] + z * p[3 * j + 2])
+    lows.push(low)
   }
   return quantile(lows, 0.05)
 }

@@ -2,7 +2,7 @@ import { AnimationMixer, Bone, Color, Mesh as ThreeMesh, SkinnedMesh, type Anima
 import { besideFile, BIND_LIMITS, readBind, type BesideFiles, type BindSkin, type Received } from '@chiraxis/core/formats'
 import { ChiraxisError, conjugate, decompose, multiply, rotate, setQuat, setVec3, sub, type Mat4, type Vec3 } from '@chiraxis/core/math'
 import { checkMesh, imageKind, joinMeshes, plainMaterial, transformMesh, type ImageFile, type MapKind, type Material, type Mesh, type Morph } from '@chiraxis/core/mesh'
-import type { Take } from '@chiraxis/core/motion'
+import { movingTakes, type Take } from '@chiraxis/core/motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
 import { sourceOf, type WantedImages } from './stand-ins'
@@ -92,7 +92,8 @@ export async function receivedFromScene(format: 'fbx' | 'dae', scene: Object3D, 
     skin = { influences: 4, joints, weights }
   }
   const skeleton = bones.length > 0 ? readSkeleton(bones, parents, world, bound.bind) : undefined
-  const takes = skeleton ? clips.flatMap(c => readClip(c, scene, bones, parents)) : []
+  const { takes, told } = movingTakes(skeleton ? clips.flatMap(c => readClip(c, scene, bones, parents)) : [])
+  dropped.push(...told)
   if (clips.some(c => c.tracks.some(t => /morphTargetInfluences/.test(t.name)))) dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
   return { format, mesh, materials, images, skeleton, skin, takes, dropped }
 }

@@ -69,7 +69,8 @@ const ticks = computed(() => {
 function scrub(event: PointerEvent): void {
   const box = lane.value!.getBoundingClientRect()
   const [a, b] = shown.value
-  player.seek((a + ((event.clientX - box.left) / box.width) * (b - a)) * player.length)
+  // the playhead stands on frames
+  player.seek(Math.round((a + ((event.clientX - box.left) / box.width) * (b - a)) * player.length * player.fps) / player.fps)
 }
 function down(event: PointerEvent): void {
   player.pause()
@@ -90,6 +91,15 @@ const draft = ref<[number, number]>()
 const kept = computed<readonly [number, number]>(() => draft.value ?? adjust.value.trim ?? [0, whole.value])
 const recording = ref<HTMLDivElement>()
 let end: 0 | 1 | undefined
+/** Moments of the recording an end catches on: the playhead, and where a foot comes down or lifts. */
+const catches = computed<number[]>(() => {
+  const from = adjust.value.trim?.[0] ?? 0
+  const inRecording = (share: number): number => from + share * player.length * adjust.value.pace
+  return [inRecording(at.value), ...lanes.value.flatMap(l => l.runs.flatMap(r => [inRecording(r.from), inRecording(r.to)]))]
+})
+/** Where an end was caught. */
+const caught = ref<number>()
+const CATCH = 6
 function grab(event: PointerEvent, which: 0 | 1): void {
   end = which
   draft.value = [...kept.value] as [number, number]
@@ -99,9 +109,11 @@ function trim(event: PointerEvent): void {
   if (end === undefined || !draft.value || !recording.value) return
   const box = recording.value.getBoundingClientRect()
   const fps = derived.performed?.answer.recorded.fps ?? 30
-  // snapped to whole frames
   const raw = ((event.clientX - box.left) / box.width) * whole.value
-  const at = Math.round(Math.min(whole.value, Math.max(0, raw)) * fps) / fps
+  const near = event.altKey ? undefined : catches.value.map(t => ({ t, off: (Math.abs(t - raw) / whole.value) * box.width })).filter(c => c.off < CATCH).sort((x, y) => x.off - y.off)[0]
+  caught.value = near?.t
+  // an end stands on a whole frame
+  const at = Math.round(Math.min(whole.value, Math.max(0, near?.t ?? raw)) * fps) / fps
   const next: [number, number] = [...draft.value]
   next[end] = end === 0 ? Math.min(at, next[1] - 2 / fps) : Math.max(at, next[0] + 2 / fps)
   draft.value = next
@@ -109,6 +121,7 @@ function trim(event: PointerEvent): void {
 function release(): void {
   if (end === undefined || !draft.value) return
   end = undefined
+  caught.value = undefined
   const [a, b] = draft.value
   draft.value = undefined
   setAdjust('Trim', { trim: a <= 0 && b >= whole.value - 1e-6 ? undefined : [a, b] })
@@ -151,7 +164,8 @@ const roleWord = computed(() => roleLabel(view.role))
       <div class="min-w-0 flex-1 px-3">
         <div ref="recording" class="relative h-[16px] rounded-sm border border-rule bg-paper-2" data-testid="recording">
           <div class="absolute inset-y-0 flex items-center overflow-hidden bg-slate px-3 text-xs text-paper" :style="{ left: `${(kept[0] / whole) * 100}%`, width: `${((kept[1] - kept[0]) / whole) * 100}%` }"><span class="truncate">{{ chosen?.name }}</span><span class="num ml-2 opacity-80">{{ (kept[1] - kept[0]).toFixed(2) }} s</span></div>
-          <button v-for="k in ([0, 1] as const)" :key="k" class="absolute -top-[3px] h-[20px] w-[9px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-paper bg-madder" :style="{ left: `${(kept[k] / whole) * 100}%` }" :aria-label="k === 0 ? 'Where the take begins' : 'Where the take ends'" :data-testid="k === 0 ? 'trim-begin' : 'trim-end'" @pointerdown.stop="grab($event, k)" @pointermove="trim" @pointerup="release" @pointercancel="release" />
+          <span v-if="caught !== undefined" class="absolute -bottom-[5px] -top-[5px] w-px bg-madder" :style="{ left: `${(caught / whole) * 100}%` }" data-testid="caught" />
+          <button v-for="k in ([0, 1] as const)" :key="k" title="Catches on the playhead and where feet come down; hold Alt to place freely" class="absolute -top-[3px] h-[20px] w-[9px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-paper bg-madder" :style="{ left: `${(kept[k] / whole) * 100}%` }" :aria-label="k === 0 ? 'Where the take begins' : 'Where the take ends'" :data-testid="k === 0 ? 'trim-begin' : 'trim-end'" @pointerdown.stop="grab($event, k)" @pointermove="trim" @pointerup="release" @pointercancel="release" />
         </div>
       </div>
     </div>

@@ -1,7 +1,7 @@
 import { WebIO, type Animation, type Document, type Node, type Skin as GltfSkin } from '@gltf-transform/core'
 import { ChiraxisError, decompose, rotate, type Vec3 } from '../math'
 import { checkMesh } from '../mesh'
-import type { Take } from '../motion'
+import { movingTakes } from '../motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '../skeleton'
 import { readBind, type BindSkin } from './bind-pose'
 import { checkGltf, GLTF_LIMITS, isGlb } from './gltf-check'
@@ -52,9 +52,8 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
   if (mesh) checkMesh(mesh)
   const parents = skeleton ? [...skeleton.parents] : []
   const all = skeleton ? root.listAnimations().map((a, i) => readTake(a, jointNodes, parents, nodes, i)).filter(t => t !== undefined) : []
-  const takes = all.some(moves) ? all.filter(moves) : all
-  dropped.push(...bound.dropped)
-  for (const t of all) if (!takes.includes(t)) dropped.push(`The take ${t.name} holds still from beginning to end and is left out.`)
+  const { takes, told: left } = movingTakes(all)
+  dropped.push(...bound.dropped, ...left)
   if (root.listAnimations().some(a => a.listChannels().some(c => c.getTargetPath() === 'weights'))) dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
   if (root.listCameras().length > 0) dropped.push('Cameras are not kept.')
   return { format: isGlb(bytes) ? 'glb' : 'gltf', mesh, materials, images, skeleton: skeleton && bound.bind ? { ...skeleton, bind: bound.bind } : skeleton, skin, takes, dropped }
@@ -90,16 +89,6 @@ const parentJoint = (node: Node, index: ReadonlyMap<Node, number>): number => {
     if (i !== undefined) return i
   }
   return -1
-}
-
-/** Whether anything moves in a take. */
-function moves({ rotations, translations, frames }: Take): boolean {
-  const differs = (values: Float32Array): boolean => {
-    const each = values.length / frames
-    for (let i = each; i < values.length; i++) if (Math.abs(values[i] - values[i % each]) > 1e-5) return true
-    return false
-  }
-  return frames > 1 && (differs(rotations) || differs(translations))
 }
 
 /** Roles that a VRM 1.0 figure or a VRM Animation tells of its nodes (VRMC_vrm, VRMC_vrm_animation). */

@@ -48,3 +48,19 @@ export function resampleTake(take: Take, fps: number): Take {
   }
   return { name: take.name, fps, frames, rotations, translations }
 }
+
+/** Whether anything moves in a take. */
+function moves({ rotations, translations, frames }: Take): boolean {
+  const differs = (values: Float32Array): boolean => {
+    const each = values.length / frames
+    for (let i = each; i < values.length; i++) if (Math.abs(values[i] - values[i % each]) > 1e-5) return true
+    return false
+  }
+  return frames > 1 && (differs(rotations) || differs(translations))
+}
+
+/** The takes of a file without those that hold still, which many programs write beside the real ones; all where none moves. `told` says what is left out. */
+export function movingTakes(takes: readonly Take[]): { readonly takes: readonly Take[]; readonly told: readonly string[] } {
+  if (!takes.some(moves)) return { takes, told: [] }
+  return { takes: takes.filter(moves), told: takes.filter(t => !moves(t)).map(t => `The take ${t.name} holds still from beginning to end and is left out.`) }
+}

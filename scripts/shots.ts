@@ -1,4 +1,4 @@
-/** Retakes every picture of docs/screenshots from the demo: `npm run shots`. */
+/** Retakes the pictures of docs/screenshots from the demo: `npm run shots`, or `npm run shots -- motion` for those whose names begin so. */
 import { spawn } from 'node:child_process'
 import { mkdirSync } from 'node:fs'
 import { chromium, type Page } from '@playwright/test'
@@ -33,7 +33,7 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
   },
   'shape-pieces': { themes: ['night'], go: async page => { await stop(page, 'pieces') } },
   'bones-landmarks': {
-    themes: ['day', 'night'],
+    themes: ['day'],
     go: async page => {
       await stop(page, 'Bones')
       await page.locator('[data-ledger="leftElbow"]').click()
@@ -56,7 +56,7 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
     },
   },
   'bones-skeleton': {
-    themes: ['day', 'night'],
+    themes: ['day'],
     go: async page => {
       await stop(page, 'Bones')
       await stop(page, 'skeleton')
@@ -114,7 +114,7 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
     },
   },
   'bones-skin': {
-    themes: ['day', 'night'],
+    themes: ['day'],
     go: async page => {
       await stop(page, 'Bones')
       await stop(page, 'skin')
@@ -158,6 +158,19 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(1500)
     },
   },
+  'motion-four-legs': {
+    themes: ['day'],
+    go: async page => {
+      await sample(page, 'sample-brindle')
+      await stop(page, 'Motion')
+      await settled(page)
+      await page.locator('[data-take="hound trot North"]').click()
+      await settled(page)
+      const lane = (await page.getByTestId('lane').boundingBox())!
+      await page.mouse.click(lane.x + lane.width * 0.42, lane.y + 30)
+      await page.waitForTimeout(1500)
+    },
+  },
   'motion': {
     themes: ['day'],
     go: async page => {
@@ -185,7 +198,8 @@ try {
     if (await fetch(`${address}api/health`).then(r => r.ok, () => false)) break
     await new Promise(done => setTimeout(done, 100))
   }
-  for (const [name, { themes, go }] of Object.entries(VIEWS)) {
+  const wanted = process.argv[2] ?? ''
+  for (const [name, { themes, go }] of Object.entries(VIEWS).filter(([view]) => view.startsWith(wanted))) {
     for (const theme of themes) {
       const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme === 'day' ? 'light' : 'dark' })
       await page.goto(address)

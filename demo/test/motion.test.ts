@@ -1,7 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { readBvh, writeBvh } from '@chiraxis/core/formats'
 import { detectLandmarks } from '@chiraxis/core/landmarks'
-import { angleOf, fromAxisAngle, normalize, quatAt, seededRandom } from '@chiraxis/core/math'
+import { angleOf, fromAxisAngle, multiply, normalize, quatAt, seededRandom, type Quat } from '@chiraxis/core/math'
 import type { Take } from '@chiraxis/core/motion'
 import { buildBiped, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { perform, transfer } from '@chiraxis/core/transfer'
@@ -56,6 +56,41 @@ describe('one performance on other skeletons', () => {
   })
 })
 
+/** A recording system with habits of its own: axes, unit, up, rest pose, spine, fingers or none. */
+function anyHabit(seed: number): Habit {
+  const random = seededRandom(seed)
+  const anyTurn = (): Quat => fromAxisAngle(normalize([random() - 0.5, random() - 0.5, random() - 0.5]), 6 * random())
+  const axes = new Map<string, Quat>()
+  const space = fromAxisAngle(([[1, 0, 0], [0, 1, 0], [0, 0, 1]] as const)[Math.floor(3 * random())], (Math.PI / 2) * Math.floor(4 * random()))
+  const count = 2 + Math.floor(4 * random())
+  const at = Array.from({ length: count }, (_, i) => 0.12 + (0.64 * i) / (count - 1))
+  const bare = random() < 0.5
+  const names = Object.fromEntries([
+    ...Object.entries(NORTH.names).filter(([role]) => !role.startsWith('spine') && !(bare && /Thumb|Index|Middle|Ring|Little/.test(role))), ...at.map((_, i) => [`spine${i}`, `north:Spine${i}`]),
+  ]) as Record<string, string>
+  const rest: Record<string, Quat> = {}
+  for (const [side, k] of [['left', 1], ['right', -1]] as const) {
+    const aside = 2 * Math.PI * random()
+    rest[`${side}UpperArm`] = fromAxisAngle([0, 0, 1], -k * 1.4 * random())
+    if (random() < 0.6) rest[`${side}LowerArm`] = multiply(rest[`${side}UpperArm`], fromAxisAngle([0, Math.cos(aside), Math.sin(aside)], 0.8 * random()))
+    if (random() < 0.5) rest[`${side}UpperLeg`] = fromAxisAngle([Math.cos(aside), 0, Math.sin(aside)], 0.3 * random())
+    if (random() < 0.5) rest[`${side}LowerLeg`] = multiply(rest[`${side}UpperLeg`] ?? [0, 0, 0, 1], fromAxisAngle([1, 0, 0], 0.5 * random()))
+  }
+  return { ...NORTH, unit: [1, 100, 1000, 0.3][Math.floor(4 * random())], space, names, runs: { spine: { ...NORTH.runs.spine, at } }, rest, axes: role => axes.get(role) ?? (axes.set(role, anyTurn()), axes.get(role)!) }
+}
+
+describe('one performance on any skeleton', () => {
+  it('agrees within half a degree per joint, whatever its axes, unit, up, rest pose and joint counts', async () => {
+    for (let seed = 101; seed < 125; seed++) {
+      const move = MOVES[(7 * seed) % MOVES.length]
+      const plain = record(move, NORTH), other = record(move, anyHabit(seed))
+      const unnamed = { ...other.skeleton, roles: other.skeleton.names.map(() => undefined) }
+      const one = await transfer(plain.skeleton, plain.take, oda), two = await transfer(unnamed, other.take, oda)
+      expect(difference(one.take, two.take), `${move.name}, seed ${seed}`).toBeLessThan(0.5)
+    }
+  })
+})
+
 describe('feet', () => {
   it('rest where the generator says they rest, and hardly slide afterwards', async () => {
     for (const move of MOVES) {
@@ -66,8 +101,8 @@ describe('feet', () => {
         if (left === (p.contacts.left[f] === 1)) agree++
         if (right === (p.contacts.right[f] === 1)) agree++
       })
-      // on a ladder feet rest on rungs, which are not the ground
-      if (move.name !== 'ladder climb') expect(agree / (2 * r.contacts.length), move.name).toBeGreaterThan(0.93)
+      // on a ladder feet rest on rungs, which are not the ground, and step so short that they are still before they rest
+      expect(agree / (2 * r.contacts.length), move.name).toBeGreaterThan(move.name === 'ladder climb' ? 0.87 : 0.93)
       expect(p.measures.footSkateMetresPerSecond, move.name).toBeLessThan(0.01)
       expect(p.measures.clearance * 1.72, move.name).toBeGreaterThan(-0.002)
     }

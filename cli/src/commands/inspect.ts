@@ -2,7 +2,7 @@ import { vertexCount, triangleCount } from '@chiraxis/core/mesh'
 import { findAll } from '@chiraxis/core/findings'
 import { METRES_IN } from '@chiraxis/core/shape'
 import { jointsInWorld, recogniseRoles } from '@chiraxis/core/skeleton'
-import { bodyFrame, restStance } from '@chiraxis/core/transfer'
+import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/transfer'
 import { takeSeconds } from '@chiraxis/core/motion'
 import { angleBetween, nearestAxis, rotate, conjugate, ChiraxisError, type Vec3 } from '@chiraxis/core/math'
 import { runJob } from '../report'
@@ -34,7 +34,7 @@ export async function inspect(file: string, options: { report?: string }): Promi
           stance = {
             upAxis: nearestAxis(rotate(back, [0, 1, 0])), facing: nearestAxis(rotate(back, [0, 0, 1])), ...(mesh ? {} : { unit: unitOf(joints as { position: Vec3 }[]) }),
             ...(mesh ? { unit: stance.unit, height: stance.height } : {}),
-            restPose: drop < 25 ? 'arms out' : drop < 65 ? 'arms a little down' : 'arms down',
+            restPose: roles.kind === 'fourleg' ? 'on four legs' : !restShowsBody(skeleton, roles.joints) ? 'not standing' : drop < 25 ? 'arms out' : drop < 65 ? 'arms a little down' : 'arms down',
           }
         } catch (error) {
           if (!(error instanceof ChiraxisError)) throw error

@@ -1,4 +1,4 @@
-import { WebIO, type Animation, type Document, type Node, type Skin as GltfSkin } from '@gltf-transform/core'
+import { Logger, WebIO, type Animation, type Document, type Node, type Skin as GltfSkin } from '@gltf-transform/core'
 import { ChiraxisError, decompose, rotate, type Vec3 } from '../math'
 import { checkMesh } from '../mesh'
 import { movingTakes } from '../motion'
@@ -23,7 +23,8 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
   const { resources, missing } = gatherResources(json, beside)
   let document: Document
   try {
-    const io = new WebIO()
+    // extensions it does not know are none of its business: roles are read from the description itself
+    const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT))
     document = isGlb(bytes)
       ? await io.readBinary(bytes)
       : await io.readJSON({ json: json as never, resources })

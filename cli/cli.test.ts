@@ -27,7 +27,7 @@ async function chiraxis(...args: string[]): Promise<Outcome> {
     }
   }
   try {
-    const { stderr } = await promisify(execFile)(process.execPath, ['--import', 'tsx', 'cli/src/main.ts', ...args, '--report', report])
+    const { stderr } = await promisify(execFile)(process.execPath, ['scripts/chiraxis.mjs', ...args, '--report', report])
     return { code: 0, stderr, report: read() }
   } catch (error) {
     const e = error as { code: number; stderr: string }

@@ -2,7 +2,7 @@ import { angleOf, ChiraxisError, conjugate, multiply, quatAt, type Quat, type Ve
 import { recogniseRoles, requiredRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
-import { matchRests, restStance } from './rest-match'
+import { matchRests, restStance, type RestStance } from './rest-match'
 import { twistSegments, type TwistSegment } from './share-twist'
 import { stanceOf, type Stance } from './travel'
 
@@ -68,9 +68,10 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   }
   const performerFrame = bodyFrame(performer, pr.joints)
   const figureFrame = bodyFrame(figure, fr.joints)
-  const none = { stance: {}, follows: {} }
-  const match = options.rest === 'none' ? matchRests(none, none, options.restTurns)
-    : matchRests(restStance(figure, fr.joints, figureFrame), restStance(performer, pr.joints, performerFrame), options.restTurns)
+  const none: RestStance = { stance: {}, follows: {} }
+  const matched = options.rest !== 'none'
+  const own = matched ? restStance(figure, fr.joints, figureFrame) : none, theirs = matched ? restStance(performer, pr.joints, performerFrame) : none
+  const match = matchRests(own, theirs, options.restTurns)
   const pRest = worldPose(performer)
   const fRest = worldPose(figure)
   const F = figure.names.length
@@ -88,8 +89,11 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   const roleOf = new Map(Object.entries(fr.joints).map(([r, j]) => [j, r]))
   // what has no role goes along with the limb it hangs on
   figure.parents.forEach((p, j) => { if (!roleOf.has(j) && roleOf.has(p)) roleOf.set(j, roleOf.get(p)!) })
+  const theirRole = new Map(Object.entries(pr.joints).map(([r, j]) => [j, r]))
   const constant = (p: number, j: number): Quat => {
-    const m = match[roleOf.get(j) ?? '']
+    const role = roleOf.get(j) ?? '', other = theirRole.get(p) ?? role
+    // where a joint follows one of another role, the two are matched
+    const m = other !== role && own.stance[role] && theirs.stance[other] ? multiply(own.stance[role], conjugate(theirs.stance[other])) : match[role]
     let k: Quat = multiply(conjugate(quatAt(pRest.rotations, p)), conjugate(performerFrame))
     if (m) k = multiply(k, conjugate(m))
     return multiply(multiply(k, figureFrame), quatAt(fRest.rotations, j))

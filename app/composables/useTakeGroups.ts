@@ -7,8 +7,8 @@ const others = ref(false)
 /** The takes of the project by performer, as searched for; those recorded on the other number of legs are kept out of the way. */
 export function useTakeGroups(query: () => string) {
   const project = useProject()
-  const view = useView()
-  const fits = (t: TakeRef): boolean => t.kind === undefined || (t.kind === 'fourleg') === view.fourLegs
+  const derived = useDerived()
+  const fits = (t: TakeRef): boolean => derived.fittingTakes.includes(t)
   const found = computed(() => project.recipe.takes.filter(t => !query() || `${t.name} ${t.performer} ${(t.tags ?? []).join(' ')}`.toLowerCase().includes(query().toLowerCase())))
   const unfit = computed(() => found.value.filter(t => !fits(t)).length)
   const groups = computed<TakeGroup[]>(() => {
@@ -17,6 +17,6 @@ export function useTakeGroups(query: () => string) {
     return [...out].map(([performer, takes]) => ({ performer, takes, label: performer === 'own file' ? 'Brought in' : `Performer ${performer}`, ids: takes.map(t => t.id) }))
   })
   /** What is kept out of the way, in words. */
-  const unfitWords = computed(() => (unfit.value === 0 ? '' : `${unfit.value} ${unfit.value === 1 ? 'take' : 'takes'} for bodies on ${view.fourLegs ? 'two' : 'four'} legs`))
+  const unfitWords = computed(() => (unfit.value === 0 ? '' : `${unfit.value} ${unfit.value === 1 ? 'take' : 'takes'} for bodies on ${derived.kind === 'fourleg' ? 'two' : 'four'} legs`))
   return { groups, unfitWords, others }
 }

@@ -17,6 +17,12 @@ watch([() => derived.landmarks, () => derived.skeleton], () => {
   settleJointEdit()
 })
 
+// a body that turns out to stand otherwise begins with a take it can do
+watch(() => derived.kind, () => {
+  const wanted = project.recipe.takes.find(t => t.id === derived.wantedTake)
+  if (wanted && !derived.fittingTakes.includes(wanted)) void derived.showTake(derived.firstTake?.id)
+})
+
 onMounted(async () => {
   view.restoreTheme()
   const kept = await project.restore()
@@ -24,7 +30,7 @@ onMounted(async () => {
   // a link may name the sample to begin with
   const asked = new URLSearchParams(location.search).get('sample')
   if (!kept) await files.openSample(asked ?? 'oda-marl')
-  else void derived.showTake((project.recipe.takes.find(t => t.name === 'walk') ?? project.recipe.takes[0])?.id)
+  else void derived.showTake(derived.firstTake?.id)
   project.ready = true
 })
 onBeforeUnmount(() => void project.keepNow())

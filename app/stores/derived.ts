@@ -1,7 +1,7 @@
 import { defineStore } from 'pinia'
 import type { Finding } from '@chiraxis/core/findings'
 import type { Hands, Landmark } from '@chiraxis/core/landmarks'
-import type { Skeleton } from '@chiraxis/core/skeleton'
+import type { BodyKind, Skeleton } from '@chiraxis/core/skeleton'
 import type { LostSkinEdit } from '@chiraxis/core/paint'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Assessment } from '@chiraxis/core/strain'
@@ -27,6 +27,12 @@ export const useDerived = defineStore('derived', () => {
   /** The plan the body asks for, the landmarks as found, and what its hands show. */
   const plan = ref<'biped' | 'fourleg'>('biped')
   const found = shallowRef<readonly Landmark[]>()
+  /** How the body stands: as its own skeleton tells, else as its shape does. */
+  const kind = computed<BodyKind>(() => (shape.value?.kept ? (skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg')) ? 'fourleg' : 'biped') : plan.value))
+  /** Takes recorded on as many legs as the body stands on. */
+  const fittingTakes = computed(() => project.recipe.takes.filter(t => t.kind === undefined || t.kind === kind.value))
+  /** The take to begin with: somebody going somewhere. */
+  const firstTake = computed(() => fittingTakes.value.find(t => t.name === 'walk') ?? fittingTakes.value.find(t => t.tags?.includes('gait')) ?? fittingTakes.value[0])
   const hands = shallowRef<Hands>()
   const rig = shallowRef<RigAnswer>()
   const check = shallowRef<BodyCheck>()
@@ -250,5 +256,5 @@ export const useDerived = defineStore('derived', () => {
   }
 
   const busy = computed(() => Object.values(steps).some(s => s.state === 'working'))
-  return { strain, wantsStrain, measureStrain, lostSkin, shape, plan, found, hands, rig, check, asymmetry, lookOver, measureSides, mendEverything, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
+  return { kind, fittingTakes, firstTake, strain, wantsStrain, measureStrain, lostSkin, shape, plan, found, hands, rig, check, asymmetry, lookOver, measureSides, mendEverything, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
 })

@@ -7,7 +7,7 @@ const files = useFiles()
 const chosen = ref<string[]>([])
 const proof = shallowRef<Proof>()
 const written = ref('')
-const listed = computed(() => project.recipe.takes)
+const listed = computed(() => derived.fittingTakes)
 watch(listed, takes => {
   const known = new Set(takes.map(t => t.id))
   chosen.value = chosen.value.filter(id => known.has(id))

@@ -5,7 +5,7 @@ const counts = computed(() => [
   ['Vertices', derived.shape ? `${(derived.shape.mesh.positions.length / 3).toLocaleString('en').replaceAll(',', ' ')}` : '–'],
   ['Joints', derived.skeleton ? String(derived.skeleton.names.length) : '–'],
   ['Influences', String(project.recipe.skin.influences)],
-  ['Takes', String(project.recipe.takes.length)],
+  ['Takes', String(derived.fittingTakes.length)],
 ])
 </script>
 

@@ -262,7 +262,7 @@ const bendText = computed(() => {
   return new Map(s ? readBends(s).map(b => [b.role, `${((b.bend * 180) / Math.PI).toFixed(1)}°`] as const) : [])
 })
 
-watch(() => (derived.shape?.kept ? derived.skeleton?.roles.some(r => r?.endsWith('HindUpperLeg')) ?? false : derived.plan === 'fourleg'), v => view.standOn(v), { immediate: true })
+watch(() => derived.kind === 'fourleg', v => view.standOn(v), { immediate: true })
 
 const height = computed(() => derived.shape?.straightened.height ?? 0)
 const head = computed(() => {

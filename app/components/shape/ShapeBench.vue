@@ -29,8 +29,8 @@ const rows = computed(() => (s.value ? [
 async function seeItMove(): Promise<void> {
   const player = usePlayer()
   view.go('takes')
-  const walk = project.recipe.takes.find(t => t.name === 'walk') ?? project.recipe.takes[0]
-  if (walk) await derived.showTake(walk.id)
+  const take = project.recipe.takes.find(t => t.id === derived.wantedTake) ?? derived.firstTake
+  if (take) await derived.showTake(take.id)
   player.play()
 }
 const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ? 'sure' : v.toFixed(2))

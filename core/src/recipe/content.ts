@@ -1,4 +1,4 @@
-import { partOf, type WorkOptions } from '../math'
+import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import { settleNormalMaps } from '../mesh'
 import type { Take } from '../motion'
 import type { GltfContent } from '../formats'
@@ -13,7 +13,13 @@ export async function contentOf(derivation: Derivation, recipe: Recipe, takes: r
   const chosen = recipe.takes.filter(t => takes.includes(t.id))
   const performed: Take[] = [...rig.takes]
   for (const [i, take] of chosen.entries()) {
-    performed.push((await derivation.take(recipe, take, partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length))).take)
+    try {
+      performed.push((await derivation.take(recipe, take, partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length))).take)
+    } catch (error) {
+      // which of many it is
+      if (error instanceof ChiraxisError && error.code !== 'stopped') throw new ChiraxisError(error.code, `The take ${take.name} cannot go along. ${error.message}`, error.details)
+      throw error
+    }
   }
   return {
     name: recipe.name, mesh, materials: received.materials && settleNormalMaps(received.materials, recipe.normalMaps), images: received.images,

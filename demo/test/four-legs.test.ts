@@ -44,6 +44,17 @@ describe('a skeleton on four legs', () => {
     }
   })
 
+  it('is not seen in somebody who sits with arms ahead', () => {
+    const lean = (x: number): Quat => fromAxisAngle([1, 0, 0], x)
+    const seated: Habit = { ...NORTH, rest: {
+      leftUpperLeg: lean(-Math.PI / 2), rightUpperLeg: lean(-Math.PI / 2), leftLowerLeg: lean(-1.3), rightLowerLeg: lean(-1.3),
+      leftUpperArm: fromAxisAngle([0, 1, 0], -Math.PI / 2), rightUpperArm: fromAxisAngle([0, 1, 0], Math.PI / 2),
+    } }
+    const read = recogniseRoles(bare(record(MOVES[0], seated).skeleton))
+    expect(read.kind).toBe('biped')
+    expect(read.missing).toEqual([])
+  })
+
   it('faces where its front legs are, whatever axes it was recorded in', () => {
     fc.assert(fc.property(fc.tuple(fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 3 }), fc.integer({ min: 0, max: 3 })), quarters => {
       const space = quarters.reduce<Quat>((q, n, k) => mul(q, fromAxisAngle(k === 0 ? [1, 0, 0] : k === 1 ? [0, 1, 0] : [0, 0, 1], (n * Math.PI) / 2)), [0, 0, 0, 1])

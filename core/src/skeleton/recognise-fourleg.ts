@@ -7,6 +7,8 @@ import { childrenOf, jointsInWorld, type Skeleton, type WorldJoint } from './ske
 const ACROSS = 0.85, ALONG = 0.7
 /** Paws of front and hind legs end within this share of a leg at one level. */
 const LEVEL = 0.3
+/** A head within this of the way the trunk goes sits on an upright one, radians. */
+const UPRIGHT = 0.35
 
 const FRONT = /front|fore|(^|[^a-z])f[lr]([^a-z]|$)/i
 const HIND = /hind|rear|(^|[^a-z])[hb][lr]([^a-z]|$)/i
@@ -23,7 +25,9 @@ interface Quarters { readonly hips: number; readonly chest: number; readonly fro
 export function recogniseFourleg(skeleton: Skeleton, biped: Readonly<Record<string, number>>): Record<string, number> | undefined {
   const joints = jointsInWorld(skeleton)
   const found = byQuarterNames(skeleton, joints) ?? byStructure(skeleton, joints) ?? byBiped(skeleton, joints, biped)
-  return found && stands(joints, found) ? rolesOf(skeleton, joints, found) : undefined
+  if (!found || !stands(joints, found)) return undefined
+  const roles = rolesOf(skeleton, joints, found)
+  return sits(joints, roles) ? undefined : roles
 }
 
 /** Whether the trunk lies across four legs that end at one level. */
@@ -39,6 +43,14 @@ function stands(joints: readonly WorldJoint[], { hips, chest, front, hind }: Qua
   const down = normalize(back)
   const a = dot(sub(hindEnd, from), down), b = dot(sub(frontEnd, from), down)
   return Math.abs(a - b) < LEVEL * Math.max(Math.abs(a), Math.abs(b))
+}
+
+/** Whether it is rather somebody sitting with arms and legs ahead: no tail, and the head straight on from the trunk. */
+function sits(joints: readonly WorldJoint[], roles: Readonly<Record<string, number>>): boolean {
+  if (roles.tail1 !== undefined || roles.head === undefined || roles.neck === undefined) return false
+  const way = (a: number, b: number): Vec3 => sub(joints[b].position, joints[a].position)
+  const trunk = way(roles.hips, roles.neck), neck = way(roles.neck, roles.head)
+  return Math.hypot(...trunk) > 1e-9 && Math.hypot(...neck) > 1e-9 && angleBetween(normalize(trunk), normalize(neck)) < UPRIGHT
 }
 
 function byStructure(skeleton: Skeleton, joints: readonly WorldJoint[]): Quarters | undefined {

@@ -103,7 +103,8 @@ export class Stage {
     const whole = this.closeUp ?? this.extent
     const extent = { min: whole.min.clone(), max: whole.max.clone() }
     if (this.tapeWanted) {
-      const reach = 0.3 * (extent.max.y - extent.min.y)
+      // sheets keep more room for arms than the large view, which is wide
+      const reach = (p.main ? 0.2 : 0.3) * (extent.max.y - extent.min.y)
       extent.min.x = Math.max(extent.min.x, -reach)
       extent.max.x = Math.min(extent.max.x, reach)
       extent.min.z = Math.min(-reach, extent.min.z)

@@ -47,7 +47,7 @@ function runs(flags: Uint8Array | undefined): { from: number; to: number }[] {
   }
   return out
 }
-interface Lane { key: string; side: 'left' | 'right' | 'middle'; label: string; runs: { from: number; to: number; color: string }[] }
+interface Lane { key: string; side: 'left' | 'right' | 'middle'; label: string; runs: { from: number; to: number; color: string; /** The lane's upper or lower half, where both sides share it. */ half?: 0 | 1 }[] }
 const COLOR = { left: 'var(--verdigris)', right: 'var(--ochre)', middle: 'var(--slate)' } as const
 const lanes = computed<Lane[]>(() => {
   const a = derived.performed?.answer
@@ -57,7 +57,7 @@ const lanes = computed<Lane[]>(() => {
   const h = a?.handContacts
   if (!h) return feet
   const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))
-  return [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left'), ...colored(firm(h.body.right.weight), 'right')] }]
+  return [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left').map(r => ({ ...r, half: 0 as const })), ...colored(firm(h.body.right.weight), 'right').map(r => ({ ...r, half: 1 as const }))] }]
 })
 const ticks = computed(() => {
   const seconds = player.length
@@ -192,7 +192,7 @@ const roleWord = computed(() => roleLabel(view.role))
           <div v-if="take" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%` }" class="absolute top-[20px] flex h-[22px] items-center rounded-sm border border-slate bg-paper-2 px-2 text-xs font-medium">{{ take.name }}</div>
           <p v-else class="quiet absolute top-[22px] text-xs">No take is chosen.</p>
           <template v-for="(c, i) in lanes" :key="c.key">
-            <div v-for="(r, n) in c.runs" :key="n" class="absolute h-[12px] rounded-sm" :style="{ left: `${place(r.from)}%`, width: `${Math.max(0.4, place(r.to) - place(r.from))}%`, top: `${49 + i * 22}px`, background: r.color }" :title="c.key === 'hands' ? 'hands hold' : 'foot rests'" />
+            <div v-for="(r, n) in c.runs" :key="n" class="absolute rounded-sm" :style="{ left: `${place(r.from)}%`, width: `${Math.max(0.4, place(r.to) - place(r.from))}%`, top: `${49 + i * 22 + (r.half === 1 ? 7 : 0)}px`, height: r.half === undefined ? '12px' : '5px', background: r.color }" :title="c.key === 'hands' ? 'hands hold' : 'foot rests'" />
           </template>
           <svg v-if="curves" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%`, top: `${48 + 22 * lanes.length}px` }" class="absolute h-[72px]" viewBox="0 0 1000 100" preserveAspectRatio="none" role="img" :aria-label="`Turns of ${roleWord}`"><path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" /><path v-for="(d, i) in curves.paths" :key="i" :d="d" fill="none" :stroke="AXES[i]![1]" stroke-width="1.6" vector-effect="non-scaling-stroke" /></svg>
           <div v-if="take" class="pointer-events-none absolute inset-y-0 w-px bg-madder" :style="{ left: `${place(at)}%` }"><span class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder" /></div>

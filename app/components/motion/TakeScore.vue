@@ -57,7 +57,9 @@ const lanes = computed<Lane[]>(() => {
   const h = a?.handContacts
   if (!h) return feet
   const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))
-  return [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left').map(r => ({ ...r, half: 0 as const })), ...colored(firm(h.body.right.weight), 'right').map(r => ({ ...r, half: 1 as const }))] }]
+  const holds = [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left').map(r => ({ ...r, half: 0 as const })), ...colored(firm(h.body.right.weight), 'right').map(r => ({ ...r, half: 1 as const }))]
+  // most takes hold nothing
+  return holds.length > 0 ? [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: holds }] : feet
 })
 const ticks = computed(() => {
   const seconds = player.length

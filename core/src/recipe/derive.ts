@@ -1,10 +1,10 @@
 import { ChiraxisError, partOf, type Vec3, type WorkOptions } from '../math'
-import { voxelize, weldByPosition, type Mesh, type Weld } from '../mesh'
+import { voxelize, weldByPosition, type Mesh } from '../mesh'
 import { bumpyImages, readFile, type OuterReaders, type Received } from '../formats'
 import { findAll, type Finding, type FindingContext } from '../findings'
 import { applyEdits, detectBody, findHands, landmarksByProportion, type Hands, type Landmark } from '../landmarks'
 import { applyRigEdits, type LostEdit } from '../rig'
-import { applyStraighten, asymmetryOf, checkBody, cleanFaces, findHalf, mirrorHalf, straighten, withoutPieces, type BodyCheck, type Straightened } from '../shape'
+import { applyStraighten, asymmetryOf, checkBody, cleanFaces, findHalf, mirrorHalf, straighten, withoutPieces, type BodyCheck } from '../shape'
 import { buildPlan, recogniseRoles, type PlanKind, type Skeleton } from '../skeleton'
 import { findBleeding, girthsOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, type Bleeding, type Girths, type Skin } from '../skin'
 import { applySkinEdits, closeCanvas, groundOf, openCanvas, readWeights, type CanvasGround, type LooseWeights, type LostSkinEdit } from '../paint'
@@ -14,19 +14,11 @@ import type { Take } from '../motion'
 import { EMPTY_NOTE, perform, performerKey, restTurnsOf, type Performed } from '../transfer'
 import { stepKey } from './hash'
 import { receivedRig, toldBySkeleton } from './received-rig'
+import type { ShapeResult } from './shape-result'
 import type { FileRef, Recipe, TakeRef } from './recipe'
 
 /** Bytes of a file by its reference. */
 export type FileSource = (file: FileRef) => Promise<Uint8Array>
-
-export interface ShapeResult {
-  readonly received: Received
-  readonly straightened: Straightened
-  readonly mesh: Mesh
-  readonly weld: Weld
-  /** Which vertex of the received body each vertex was, where pieces were left out. */
-  readonly from?: Uint32Array
-}
 
 export interface LandmarkResult { readonly plan: PlanKind; readonly found: readonly Landmark[]; readonly placed: readonly Landmark[]; readonly hands: Hands }
 

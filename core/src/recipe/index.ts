@@ -2,6 +2,7 @@
 export * from './recipe'
 export * from './hash'
 export * from './derive'
+export * from './shape-result'
 export * from './history'
 export * from './project-file'
 export * from './content'

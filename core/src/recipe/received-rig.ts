@@ -5,7 +5,7 @@ import type { StraightenChoice } from '../shape'
 import { pickRows } from '../skin'
 import { recogniseRoles } from '../skeleton'
 import { bodyFrame } from '../transfer'
-import type { ShapeResult } from './derive'
+import type { ShapeResult } from './shape-result'
 
 /** Up and facing of a body as its own skeleton tells them, which is surer than its shape. */
 export function toldBySkeleton(file: Received): StraightenChoice {

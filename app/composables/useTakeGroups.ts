@@ -8,12 +8,11 @@ const others = ref(false)
 export function useTakeGroups(query: () => string) {
   const project = useProject()
   const derived = useDerived()
-  const fits = (t: TakeRef): boolean => derived.fittingTakes.includes(t)
   const found = computed(() => project.recipe.takes.filter(t => !query() || `${t.name} ${t.performer} ${(t.tags ?? []).join(' ')}`.toLowerCase().includes(query().toLowerCase())))
-  const unfit = computed(() => found.value.filter(t => !fits(t)).length)
+  const unfit = computed(() => found.value.filter(t => !derived.fits(t)).length)
   const groups = computed<TakeGroup[]>(() => {
     const out = new Map<string, TakeRef[]>()
-    for (const t of found.value) if (others.value || fits(t)) out.set(t.performer, [...(out.get(t.performer) ?? []), t])
+    for (const t of found.value) if (others.value || derived.fits(t)) out.set(t.performer, [...(out.get(t.performer) ?? []), t])
     return [...out].map(([performer, takes]) => ({ performer, takes, label: performer === 'own file' ? 'Brought in' : `Performer ${performer}`, ids: takes.map(t => t.id) }))
   })
   /** What is kept out of the way, in words. */

@@ -20,7 +20,7 @@ watch([() => derived.landmarks, () => derived.skeleton], () => {
 // a body that turns out to stand otherwise begins with a take it can do
 watch(() => derived.kind, () => {
   const wanted = project.recipe.takes.find(t => t.id === derived.wantedTake)
-  if (wanted && !derived.fittingTakes.includes(wanted)) void derived.showTake(derived.firstTake?.id)
+  if (wanted && !derived.fits(wanted)) void derived.showTake(derived.firstTake?.id)
 })
 
 onMounted(async () => {

@@ -29,8 +29,9 @@ export const useDerived = defineStore('derived', () => {
   const found = shallowRef<readonly Landmark[]>()
   /** How the body stands: as its own skeleton tells, else as its shape does. */
   const kind = computed<BodyKind>(() => (shape.value?.kept ? (skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg')) ? 'fourleg' : 'biped') : plan.value))
-  /** Takes recorded on as many legs as the body stands on. */
-  const fittingTakes = computed(() => project.recipe.takes.filter(t => t.kind === undefined || t.kind === kind.value))
+  /** Whether a take was recorded on as many legs as the body stands on. */
+  const fits = (take: TakeRef): boolean => take.kind === undefined || take.kind === kind.value
+  const fittingTakes = computed(() => project.recipe.takes.filter(fits))
   /** The take to begin with: somebody going somewhere. */
   const firstTake = computed(() => fittingTakes.value.find(t => t.name === 'walk') ?? fittingTakes.value.find(t => t.tags?.includes('gait')) ?? fittingTakes.value[0])
   const hands = shallowRef<Hands>()
@@ -256,5 +257,5 @@ export const useDerived = defineStore('derived', () => {
   }
 
   const busy = computed(() => Object.values(steps).some(s => s.state === 'working'))
-  return { kind, fittingTakes, firstTake, strain, wantsStrain, measureStrain, lostSkin, shape, plan, found, hands, rig, check, asymmetry, lookOver, measureSides, mendEverything, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
+  return { kind, fits, fittingTakes, firstTake, strain, wantsStrain, measureStrain, lostSkin, shape, plan, found, hands, rig, check, asymmetry, lookOver, measureSides, mendEverything, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
 })

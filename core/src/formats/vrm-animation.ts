@@ -4,7 +4,7 @@ import { recogniseRoles, worldPose, type Skeleton } from '../skeleton'
 import { bodyFrame } from '../transfer'
 import { writeGlb } from './gltf-write'
 
-/** Roles of the humanoid of VRM 1.0, fingers apart. */
+/** Roles of the humanoid of VRM 1.0. */
 const VRM_ROLES = /^(hips|spine|chest|upperChest|neck|head|jaw|(left|right)(Shoulder|UpperArm|LowerArm|Hand|UpperLeg|LowerLeg|Foot|Toes|Eye|(Thumb(Metacarpal|Proximal|Distal)|(Index|Middle|Ring|Little)(Proximal|Intermediate|Distal))))$/
 
 /**

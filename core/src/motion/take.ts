@@ -61,6 +61,7 @@ function moves({ rotations, translations, frames }: Take): boolean {
 
 /** The takes of a file without those that hold still, which many programs write beside the real ones; all where none moves. `told` says what is left out. */
 export function movingTakes(takes: readonly Take[]): { readonly takes: readonly Take[]; readonly told: readonly string[] } {
-  if (!takes.some(moves)) return { takes, told: [] }
-  return { takes: takes.filter(moves), told: takes.filter(t => !moves(t)).map(t => `The take ${t.name} holds still from beginning to end and is left out.`) }
+  const moving = takes.filter(moves)
+  if (moving.length === 0) return { takes, told: [] }
+  return { takes: moving, told: takes.filter(t => !moving.includes(t)).map(t => `The take ${t.name} holds still from beginning to end and is left out.`) }
 }

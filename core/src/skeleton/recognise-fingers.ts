@@ -4,7 +4,8 @@ import { childrenOf, jointsInWorld, type Skeleton } from './skeleton'
 const WORDS: readonly (readonly [string, RegExp])[] = [
   ['Thumb', /thumb|pollex/i], ['Index', /index|pointer|fore_?finger/i], ['Middle', /middle|(^|[^a-z])mid([^a-z]|$)/i], ['Ring', /ring/i], ['Little', /little|pinky|pinkie|small/i],
 ]
-const ENDS = /(end|tip|nub|site)\d*$/i
+/** Names of joints that only say where a bone ends. */
+export const ENDS = /(end|tip|nub|site)\d*$/i
 
 /**
  * Finds the finger joints below both hands: the unbranched runs that hang on them, told by their names, else by

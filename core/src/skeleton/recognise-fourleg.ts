@@ -1,5 +1,6 @@
 import { add, angleBetween, cross, distance, dot, normalize, scale, sub, type Vec3 } from '../math'
 import { commonAncestor, isBelow, limbPairs, longestRuns, type Limb } from './limb-runs'
+import { ENDS } from './recognise-fingers'
 import { commonPrefix, readName } from './recognise-names'
 import { childrenOf, jointsInWorld, type Skeleton, type WorldJoint } from './skeleton'
 
@@ -116,7 +117,7 @@ function rolesOf(skeleton: Skeleton, joints: readonly WorldJoint[], { hips, ches
   if (neck) Object.assign(roles, neckRoles(skeleton, children, neck.chain))
   const tail = children[hips].filter(c => !legs.includes(c) && c !== trunk[0]).map(run)
     .filter(l => l.chain.some(j => /tail/i.test(skeleton.names[j])) || dot(sub(at(last(l.chain)), at(hips)), sub(at(chest), at(hips))) < 0).sort((a, b) => b.length - a.length)[0]
-  tail?.chain.filter(j => !/(end|tip|nub|site)\d*$/i.test(skeleton.names[j])).forEach((j, i) => { roles[`tail${i + 1}`] = j })
+  tail?.chain.filter(j => !ENDS.test(skeleton.names[j])).forEach((j, i) => { roles[`tail${i + 1}`] = j })
   const prefix = commonPrefix(skeleton.names)
   skeleton.names.forEach((n, j) => {
     const side = /ear(?!th)/i.test(n) && roles.head !== undefined && isBelow(skeleton, j, roles.head) ? readName(n, prefix).side : undefined
@@ -144,7 +145,7 @@ function leftFirst(skeleton: Skeleton, joints: readonly WorldJoint[], [a, b]: re
 
 /** Names the joints of a leg from above; a front leg may begin with its shoulder blade, a hind one with half of the pelvis. */
 function legRoles(skeleton: Skeleton, joints: readonly WorldJoint[], whole: readonly number[], front: boolean): [string, number][] {
-  const chain = whole.filter((j, i) => i < 3 || !/(end|tip|nub|site)\d*$/i.test(skeleton.names[j]))
+  const chain = whole.filter((j, i) => i < 3 || !ENDS.test(skeleton.names[j]))
   const bone = (i: number): number => distance(joints[chain[i]].position, joints[chain[i + 1]].position)
   const parts = ['UpperLeg', 'LowerLeg', 'Foot', 'Toes']
   if (!front) {

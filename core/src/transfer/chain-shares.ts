@@ -1,5 +1,6 @@
 import { add, distance, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
 import { SIDES, tailOf, worldPose, type Skeleton } from '../skeleton'
+import { FINGERS } from './rest-match'
 
 /** A place between two performer joints that a figure joint follows. */
 export interface ChainShare { readonly a: number; readonly b: number; readonly t: number }
@@ -27,7 +28,6 @@ export function chainShares(figure: Skeleton, figureRoles: Joints, performer: Sk
   return out
 }
 
-const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
 const PHALANGES = ['Metacarpal', 'Proximal', 'Intermediate', 'Distal']
 
 /**

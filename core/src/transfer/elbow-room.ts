@@ -1,4 +1,4 @@
-import { rotateAt, rotateBackAt } from '../math'
+import { rotateAt, rotateBackAt, timesAt } from '../math'
 import type { Played } from '../ground'
 import type { Take } from '../motion'
 import type { Girths } from '../skin'
@@ -88,7 +88,7 @@ function openings(seen: Seen, arm: Arm, clear: Float64Array, opened: Float64Arra
   const n = arm.radii.length
   const turns = new Float64Array(3 * count)
   const total = new Float64Array(4)
-  const start = new Float64Array(4)
+  const turn = new Float64Array(4)
   const places = new Float64Array(3 * n)
   const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
   let nearest = SEEN
@@ -96,9 +96,9 @@ function openings(seen: Seen, arm: Arm, clear: Float64Array, opened: Float64Arra
   for (let i = 0; i < count; i++) {
     if (changed && changed[3 * i] === 0 && changed[3 * i + 1] === 0 && changed[3 * i + 2] === 0) continue
     const at = 3 * i * (1 + n)
-    fromVector(start, opened, 3 * i)
-    if (opened) inWorld(start, arm.hung, 4 * i)
-    for (let m = 0; m < n; m++) rotateAt(places, 3 * m, start, 0, arm.places[at + 3 + 3 * m], arm.places[at + 4 + 3 * m], arm.places[at + 5 + 3 * m])
+    fromVector(turn, opened, 3 * i)
+    if (opened) inWorld(turn, arm.hung, 4 * i)
+    for (let m = 0; m < n; m++) rotateAt(places, 3 * m, turn, 0, arm.places[at + 3 + 3 * m], arm.places[at + 4 + 3 * m], arm.places[at + 5 + 3 * m])
     total[0] = total[1] = total[2] = 0
     total[3] = 1
     let moved = false
@@ -115,15 +115,13 @@ function openings(seen: Seen, arm: Arm, clear: Float64Array, opened: Float64Arra
       const lever = Math.sqrt(cx * cx + cy * cy + cz * cz)
       if (lever < 0.15 * Math.sqrt(ax * ax + ay * ay + az * az) || lever < 1e-6) break
       const half = Math.min(STEP, (room - found.clear) / lever) / 2
-      const k = Math.sin(half) / lever, w = Math.cos(half)
-      thenTurn(total, cx * k, cy * k, cz * k, w)
-      for (let m = 0; m < n; m++) {
-        start[0] = cx * k
-        start[1] = cy * k
-        start[2] = cz * k
-        start[3] = w
-        rotateAt(places, 3 * m, start, 0, places[3 * m], places[3 * m + 1], places[3 * m + 2])
-      }
+      const k = Math.sin(half) / lever
+      turn[0] = cx * k
+      turn[1] = cy * k
+      turn[2] = cz * k
+      turn[3] = Math.cos(half)
+      timesAt(total, 0, turn, 0, total, 0)
+      for (let m = 0; m < n; m++) rotateAt(places, 3 * m, turn, 0, places[3 * m], places[3 * m + 1], places[3 * m + 2])
       moved = true
     }
     if (!moved) continue
@@ -141,7 +139,7 @@ function joined(first: Float64Array, second: Float64Array, n: number): Float64Ar
   for (let i = 0; i < n; i++) {
     fromVector(a, first, 3 * i)
     fromVector(b, second, 3 * i)
-    thenTurn(a, b[0], b[1], b[2], b[3])
+    timesAt(a, 0, b, 0, a, 0)
     toVector(out, 3 * i, a, none, 0)
   }
   return out
@@ -190,15 +188,6 @@ function inWorld(q: Float64Array, hung: Float64Array, h: number): void {
   const w = q[3]
   rotateAt(q, 0, hung, h, q[0], q[1], q[2])
   q[3] = w
-}
-
-/** q ← [x, y, z, w] · q */
-function thenTurn(q: Float64Array, x: number, y: number, z: number, w: number): void {
-  const bx = q[0], by = q[1], bz = q[2], bw = q[3]
-  q[0] = w * bx + x * bw + y * bz - z * by
-  q[1] = w * by - x * bz + y * bw + z * bx
-  q[2] = w * bz + x * by - y * bx + z * bw
-  q[3] = w * bw - x * bx - y * by - z * bz
 }
 
 /** Spreads turns in time: each reaches out to both sides, the strongest wins, then all is evened out. */

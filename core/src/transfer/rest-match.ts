@@ -2,7 +2,7 @@ import { add, conjugate, distance, dot, fromTo, IDENTITY, multiply, normalize, q
 import { ballRole, FOUR_LEGS, kindOf, worldPose, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
 
-const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
+export const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
 const fingerChain = (finger: string, side: string): string[] => (finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']).map(part => side + finger + part)
 
 /** How a rest pose stands: each limb's turn from the reference, and by role the limb it goes along with where its own direction is not told. */

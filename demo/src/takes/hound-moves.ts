@@ -1,24 +1,17 @@
 import { add, lerp, multiply, type Quat, type Vec3 } from '@chiraxis/core/math'
 import { FOUR_LEGS } from '@chiraxis/core/skeleton'
 import { HOUND, houndMoment, type HoundPosture, type Leg, type Paw } from './hound-model'
-import { clamp, curve, ease, unrest } from './keyed'
+import { beat, clamp, curve, ease, unrest } from './keyed'
 import { about } from './motion-model'
-import type { Move } from './moves'
+import type { Gait, Move } from './moves'
 
 const ball = (leg: Leg): Vec3 => HOUND[`${leg}Toes`]
 const STAND = HOUND.hips
 const TURN: Quat = [0, 0, 0, 1]
-const wave = (time: number, period: number, phase = 0): number => Math.sin((2 * Math.PI * time) / period + phase)
 const stands = (leg: Leg): Paw => ({ ball: ball(leg), tilt: 0, yaw: 0, toes: 0, contact: true })
 const pawsOf = (f: (leg: Leg) => Paw): Record<Leg, Paw> => Object.fromEntries(FOUR_LEGS.map(leg => [leg, f(leg)])) as Record<Leg, Paw>
 
-interface HoundGait {
-  readonly speed: number
-  readonly cycle: number
-  readonly stance: number
-  readonly lift: number
-  readonly bob: number
-  readonly drop: number
+interface HoundGait extends Pick<Gait, 'speed' | 'cycle' | 'stance' | 'lift' | 'bob' | 'drop'> {
   /** When in the cycle each leg comes down. */
   readonly lands: Readonly<Record<Leg, number>>
   readonly nod: number
@@ -55,25 +48,25 @@ function stepping(g: HoundGait, leg: Leg, time: number): Paw {
 
 /** A tail that swings from side to side, its tip late. */
 const wagging = (base: Quat, time: number, period: number, wide: number, lift: number) => (share: number): Quat =>
-  multiply(base, multiply(about('y', wide * (0.3 + share) * wave(time - 0.12 * period - 0.16 * share * period, period)), about('x', -lift * share)))
+  multiply(base, multiply(about('y', wide * (0.3 + share) * beat(time - 0.12 * period - 0.16 * share * period, period)), about('x', -lift * share)))
 
 function gait(name: string, g: HoundGait, cycles: number, seed: number): Move {
   const a = unrest(seed), b = unrest(seed + 1)
   return {
     name, seconds: cycles * g.cycle,
     at: (time, spine) => {
-      const w = (t: number): number => wave(t, g.cycle), twice = (t: number): number => wave(t, g.cycle / 2, 0.9)
+      const w = (t: number): number => beat(t, g.cycle), twice = (t: number): number => beat(t, g.cycle / 2, 0.9)
       const hips = add(STAND, [0.008 * w(time), -g.drop + g.bob * twice(time), g.speed * time + 0.006 * twice(time)])
-      const pelvis = multiply(about('y', 0.5 * g.sway * w(time)), multiply(about('z', 0.55 * g.sway * wave(time, g.cycle, 0.4)), about('x', 0.6 * twice(time))))
-      const chest = multiply(about('y', -0.5 * g.sway * w(time)), multiply(about('z', -0.4 * g.sway * wave(time, g.cycle, 0.2)), about('x', -0.8 * twice(time) + 0.3 * a(time))))
+      const pelvis = multiply(about('y', 0.5 * g.sway * w(time)), multiply(about('z', 0.55 * g.sway * beat(time, g.cycle, 0.4)), about('x', 0.6 * twice(time))))
+      const chest = multiply(about('y', -0.5 * g.sway * w(time)), multiply(about('z', -0.4 * g.sway * beat(time, g.cycle, 0.2)), about('x', -0.8 * twice(time) + 0.3 * a(time))))
       // the head goes down after a front paw lands, and comes late
-      const nod = g.nod * wave(time - 0.07, g.cycle / 2, 1.4)
+      const nod = g.nod * beat(time - 0.07, g.cycle / 2, 1.4)
       const neck = multiply(about('y', 2 * b(time)), about('x', 7 + 0.8 * nod))
       const head = multiply(about('y', 5 * b(time - 0.1)), about('x', 4 - 0.5 * nod))
-      const flop = 5 * wave(time - 0.1, g.cycle / 2, 1.2)
+      const flop = 5 * beat(time - 0.1, g.cycle / 2, 1.2)
       const p: HoundPosture = {
         hips, pelvis, chest, neck, head, tail: wagging(pelvis, time, g.cycle, 9, 8), ears: [multiply(head, about('x', flop)), multiply(head, about('x', 0.9 * flop))],
-        blades: [12 * wave(time, g.cycle, 1.2 - 2 * Math.PI * g.lands.leftFront), 12 * wave(time, g.cycle, 1.2 - 2 * Math.PI * g.lands.rightFront)],
+        blades: [12 * beat(time, g.cycle, 1.2 - 2 * Math.PI * g.lands.leftFront), 12 * beat(time, g.cycle, 1.2 - 2 * Math.PI * g.lands.rightFront)],
         paws: pawsOf(leg => stepping(g, leg, time)),
       }
       return houndMoment(p, spine)
@@ -89,12 +82,12 @@ function sit(): Move {
     at: (time, spine) => {
       const down = ease(clamp((time - 0.6) / 1.1))
       const settle = curve([0, 0], [1.5, 0], [1.85, -0.006], [2.3, 0], [4.6, 0])(time)
-      const breath = wave(time, 0.9) * (0.4 + 0.6 * down)
+      const breath = beat(time, 0.9) * (0.4 + 0.6 * down)
       const pitch = -30 * down
       const hips = add(STAND, [0.004 * a(time), -0.3 * down + settle, 0.02 * down])
       const pelvis = multiply(about('x', pitch * 1.08), about('z', 1.2 * a(time * 0.5) * (1 - down)))
       const chest = multiply(about('x', pitch * 0.86 + 0.5 * breath), about('y', 2 * b(time * 0.5)))
-      const look = 20 * clamp((time - 1.9) / 0.6) * wave(time - 1.9, 2.6)
+      const look = 20 * clamp((time - 1.9) / 0.6) * beat(time - 1.9, 2.6)
       const neck = multiply(about('y', 0.45 * look), about('x', -8 * down + 6 * curve([0, 0], [0.9, 1], [1.8, 0], [4.6, 0])(time)))
       const head = multiply(about('y', look), multiply(about('x', 3 + 7 * curve([0, 0], [0.9, 1], [1.9, 0], [4.6, 0])(time - 0.06) + 0.6 * breath), about('z', 0.2 * look)))
       const paws = pawsOf(leg => {
@@ -109,8 +102,8 @@ function sit(): Move {
           ? { ball: add(ball(leg), [side * 0.03 * ease(u), 0.035 * off, 0.19 * ease(u)]), tilt: -66 * ease(clamp((time - lift) / 0.9)) + 20 * off, toes: 18 * off, yaw: side * 10 * ease(u), contact: u === 0 || u === 1 }
           : { ball: add(ball(leg), [0, 0.03 * off, -0.03 * ease(u)]), tilt: 30 * off, toes: 20 * off, yaw: 0, contact: u === 0 || u === 1 }
       })
-      const tail = (share: number): Quat => multiply(about('y', 22 * down * share * wave(time - 0.2 * share, 0.62)), about('x', (pitch + 30 * down * (1 - share) * 0.3) * (1 - down * 0.75) + 16 * down))
-      const flop = 6 * wave(time - 0.1, 1.7)
+      const tail = (share: number): Quat => multiply(about('y', 22 * down * share * beat(time - 0.2 * share, 0.62)), about('x', (pitch + 30 * down * (1 - share) * 0.3) * (1 - down * 0.75) + 16 * down))
+      const flop = 6 * beat(time - 0.1, 1.7)
       return houndMoment({ hips, pelvis, chest, neck, head, tail, ears: [multiply(head, about('x', flop)), multiply(head, about('x', -flop))], blades: [-6 * down, -6 * down], paws }, spine)
     },
   }
@@ -149,7 +142,7 @@ function idle(): Move {
   return {
     name: 'hound idle', seconds: 5,
     at: (time, spine) => {
-      const breath = wave(time, 1.25)
+      const breath = beat(time, 1.25)
       const shift = a(time * 0.35)
       const look = 16 * c(time * 0.35)
       const neck = multiply(about('y', 0.5 * look), about('x', 2 + 3 * b(time * 0.5)))

@@ -3,6 +3,9 @@ import { seededRandom, type Vec3 } from '@chiraxis/core/math'
 export const ease = (t: number): number => t * t * (3 - 2 * t)
 export const clamp = (t: number): number => Math.min(1, Math.max(0, t))
 
+/** A steady swing, ±1. */
+export const beat = (time: number, period: number, phase = 0): number => Math.sin((2 * Math.PI * time) / period + phase)
+
 /** Slow, smooth, seeded unrest, about ±1. */
 export function unrest(seed: number): (t: number) => number {
   const random = seededRandom(seed)

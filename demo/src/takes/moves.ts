@@ -1,5 +1,5 @@
 import { add, multiply, rotate, slerp, sub, lerp, type Quat, type Vec3 } from '@chiraxis/core/math'
-import { clamp, curve, ease, footPath, unrest, type Curve, type FootAt } from './keyed'
+import { beat, clamp, curve, ease, footPath, unrest, type Curve, type FootAt } from './keyed'
 import { about, momentOf, PERSON, type ArmPosture, type FootPosture, type Moment, type Posture } from './motion-model'
 
 /** A named move as a function of time, and of where the recorded spine has its joints, where paws or hands below it must be in place. */
@@ -177,7 +177,6 @@ const stands = (x: number, z: number, yaw: number) => footPath({ x, z, yaw }, []
 const at = (side: 0 | 1, out: number, swing: number, elbow: number, curl: number | undefined = undefined): ArmPosture => ({ ...hanging(side, out, swing, elbow), curl })
 const DOWN_BACK: Vec3 = [0, -0.6, -0.8]
 const outward = (side: 0 | 1, x = 0.7): Vec3 => [side === 0 ? x : -x, -0.6, -0.4]
-const beat = (time: number, period: number, phase = 0): number => Math.sin((2 * Math.PI * time) / period + phase)
 
 /** Hand over hand: one pulls while the other goes out again above it. */
 function haulRope(): Move {

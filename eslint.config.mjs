@@ -2,15 +2,39 @@ import vue from 'eslint-plugin-vue'
 import ts from 'typescript-eslint'
 
 /** Rooms of the core from the ground up; a room may use those below it and its neighbours, never those above. */
-const FLOORS = [['math'], ['mesh'], ['skeleton', 'motion'], ['shape', 'landmarks', 'skin', 'transfer', 'ground', 'adjust'], ['rig', 'strain', 'paint'], ['formats', 'findings'], ['recipe', 'batch']]
+const FLOORS = [
+  ['math'],
+  ['mesh'],
+  ['skeleton', 'motion'],
+  ['shape', 'landmarks', 'skin', 'transfer', 'ground', 'adjust'],
+  ['rig', 'strain', 'paint'],
+  ['formats', 'findings'],
+  ['recipe', 'batch'],
+]
 
 const oneWay = FLOORS.flatMap((rooms, floor) => {
   const above = FLOORS.slice(floor + 1).flat()
-  const group = [...above.flatMap(r => [`../${r}`, `../${r}/**`]), '@chiraxis/**', 'three', 'three/**', 'vue', 'vue/**', 'node:*']
-  return [{
-    files: rooms.map(r => `core/src/${r}/**/*.ts`), ignores: ['**/*.test.ts'],
-    rules: { 'no-restricted-imports': ['error', { patterns: [{ group, message: 'Arrows of the core point one way: see docs/architecture.md.' }] }] },
-  }]
+  const group = [
+    ...above.flatMap(r => [`../${r}`, `../${r}/**`]),
+    '@chiraxis/**',
+    'three',
+    'three/**',
+    'vue',
+    'vue/**',
+    'node:*',
+  ]
+  return [
+    {
+      files: rooms.map(r => `core/src/${r}/**/*.ts`),
+      ignores: ['**/*.test.ts'],
+      rules: {
+        'no-restricted-imports': [
+          'error',
+          { patterns: [{ group, message: 'Arrows of the core point one way: see docs/architecture.md.' }] },
+        ],
+      },
+    },
+  ]
 })
 
 export default ts.config(
@@ -32,10 +56,34 @@ export default ts.config(
   {
     // the stage draws and reports; it knows no stores and no reactivity
     files: ['app/stage/**/*.ts'],
-    rules: { 'no-restricted-imports': ['error', { patterns: [{ group: ['vue', 'pinia', '~/components/**', '~/composables/**'], message: 'The stage is plain TypeScript.' }] }] },
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              group: ['vue', 'pinia', '~/components/**', '~/composables/**'],
+              message: 'The stage is plain TypeScript.',
+            },
+          ],
+        },
+      ],
+    },
   },
   {
     files: ['app/**/*', 'server/**/*'],
-    rules: { 'no-restricted-imports': ['error', { patterns: [{ group: ['@chiraxis/cli', '@chiraxis/demo', '@chiraxis/demo/**'], message: 'The application does not know the command line or the demo.' }] }] },
+    rules: {
+      'no-restricted-imports': [
+        'error',
+        {
+          patterns: [
+            {
+              group: ['@chiraxis/cli', '@chiraxis/demo', '@chiraxis/demo/**'],
+              message: 'The application does not know the command line or the demo.',
+            },
+          ],
+        },
+      ],
+    },
   },
 )

@@ -26,9 +26,14 @@ export default defineNuxtConfig({
   },
   nitro: {
     typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
-    esbuild: { options: { target: 'es2022' } }, externals: { inline: ['@chiraxis/core', '@chiraxis/loaders', '@chiraxis/pool'] },
+    esbuild: { options: { target: 'es2022' } },
+    externals: { inline: ['@chiraxis/core', '@chiraxis/loaders', '@chiraxis/pool'] },
     // the program of the batch threads lies beside the server's own
-    hooks: { compiled: async nitro => { await buildThread(join(nitro.options.output.serverDir, 'transfer-thread.mjs')) } },
+    hooks: {
+      compiled: async nitro => {
+        await buildThread(join(nitro.options.output.serverDir, 'transfer-thread.mjs'))
+      },
+    },
   },
   typescript: { strict: true, tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
   experimental: { appManifest: false },

@@ -22,12 +22,23 @@ export default defineConfig({
     acceptDownloads: true,
     launchOptions: {
       executablePath: '/usr/bin/chromium',
-      args: ['--no-sandbox', '--disable-quic', '--no-first-run', '--disable-background-networking', '--disable-component-update', '--disable-sync',
-        '--use-angle=swiftshader', '--enable-unsafe-swiftshader', '--ignore-gpu-blocklist'],
+      args: [
+        '--no-sandbox',
+        '--disable-quic',
+        '--no-first-run',
+        '--disable-background-networking',
+        '--disable-component-update',
+        '--disable-sync',
+        '--use-angle=swiftshader',
+        '--enable-unsafe-swiftshader',
+        '--ignore-gpu-blocklist',
+      ],
     },
   },
   webServer: {
-    command: 'node .output/server/index.mjs', url: `http://127.0.0.1:${PORT}/api/health`, reuseExistingServer: false,
+    command: 'node .output/server/index.mjs',
+    url: `http://127.0.0.1:${PORT}/api/health`,
+    reuseExistingServer: false,
     env: { HOST: '127.0.0.1', NITRO_HOST: '127.0.0.1', PORT: String(PORT), NITRO_PORT: String(PORT) },
   },
 })

@@ -25,7 +25,13 @@ const wanted = process.argv[4]?.split(',')
 /** The slow ones are run on the first bodies only. */
 const SOME = 30
 const SLOW = ['bone heat on the surface', 'geodesic voxels', 'inverse distance']
-interface Row { mean: number[]; hands: number[]; strain: number[]; bled: number; ms: number[] }
+interface Row {
+  mean: number[]
+  hands: number[]
+  strain: number[]
+  bled: number
+  ms: number[]
+}
 const rows: Record<string, Row> = {}
 const byPose: Record<string, Record<string, number>> = {}
 
@@ -42,18 +48,24 @@ for (let i = 0; i < bodies; i++) {
     const skin = await make(figure.mesh, skeleton)
     const ms = performance.now() - from
     const row = (rows[name] ??= { mean: [], hands: [], strain: [], bled: 0, ms: [] })
-    let sum = 0, hands = 0, handed = 0
+    let sum = 0,
+      hands = 0,
+      handed = 0
     for (const pose of ALL_POSES) {
       const posed = poseWorld(skeleton, pose)
-      const a = deform(figure.mesh.positions, skeleton, reference, posed), b = deform(figure.mesh.positions, skeleton, skin, posed)
+      const a = deform(figure.mesh.positions, skeleton, reference, posed),
+        b = deform(figure.mesh.positions, skeleton, skin, posed)
       const off = apart(a, b, figure.height).mean
       sum += off
       const p = (byPose[name] ??= {})
       p[pose.id] = (p[pose.id] ?? 0) + off / bodies
-      if (pose.group === 'hands') for (let v = 0; v < n; v++) if (hand[v]) {
-        hands += Math.hypot(a[3 * v] - b[3 * v], a[3 * v + 1] - b[3 * v + 1], a[3 * v + 2] - b[3 * v + 2]) / figure.height
-        handed++
-      }
+      if (pose.group === 'hands')
+        for (let v = 0; v < n; v++)
+          if (hand[v]) {
+            hands +=
+              Math.hypot(a[3 * v] - b[3 * v], a[3 * v + 1] - b[3 * v + 1], a[3 * v + 2] - b[3 * v + 2]) / figure.height
+            handed++
+          }
     }
     row.mean.push(sum / ALL_POSES.length)
     row.hands.push(hands / Math.max(1, handed))
@@ -64,12 +76,25 @@ for (let i = 0; i < bodies; i++) {
 }
 const mean = (l: number[]): number => l.reduce((a, b) => a + b, 0) / l.length
 const pc = (x: number): string => `${(100 * x).toFixed(3)} %`
-const lines = Object.entries(rows).map(([name, r]) => `| ${name} | ${r.mean.length} | ${pc(mean(r.mean))} | ${pc(Math.max(...r.mean))} | ${pc(mean(r.hands))} | ${mean(r.strain).toFixed(1)} | ${r.bled} | ${mean(r.ms).toFixed(0)} |`)
+const lines = Object.entries(rows).map(
+  ([name, r]) =>
+    `| ${name} | ${r.mean.length} | ${pc(mean(r.mean))} | ${pc(Math.max(...r.mean))} | ${pc(mean(r.hands))} | ${mean(r.strain).toFixed(1)} | ${r.bled} | ${mean(r.ms).toFixed(0)} |`,
+)
 const table = `| method | bodies | mean off | worst body | hands off | strain | bleeding vertices | ms |\n|---|---|---|---|---|---|---|---|\n${lines.join('\n')}\n`
 console.log(table)
 const ours = byPose['ours: heat in the solid']
-if (ours) console.log(Object.entries(ours).sort((a, b) => b[1] - a[1]).slice(0, 12).map(([p, x]) => `${p} ${pc(x)}`).join(', '))
-if (!wanted) writeFileSync('bench/results/skin.md', `# Automatic skin: ours and others
+if (ours)
+  console.log(
+    Object.entries(ours)
+      .sort((a, b) => b[1] - a[1])
+      .slice(0, 12)
+      .map(([p, x]) => `${p} ${pc(x)}`)
+      .join(', '),
+  )
+if (!wanted)
+  writeFileSync(
+    'bench/results/skin.md',
+    `# Automatic skin: ours and others
 
 Mean distance of vertices from smooth reference weights, as a share of height, over all check poses and the walk,
 on up to ${bodies} seeded bodies (seeds ${first} to ${first + bodies - 1}, about 6000 vertices) and their true skeletons. The reference is made
@@ -81,4 +106,5 @@ the bone and breaks at gaps between pieces, geodesic voxels spread too widely ov
 bone.
 
 ${table}
-`)
+`,
+  )

@@ -3,7 +3,17 @@
  * run, taken in turn, best against best. `npm run bench`
  */
 import { mkdirSync, writeFileSync } from 'node:fs'
-import { AnimationClip, Bone, BufferGeometry, Float32BufferAttribute, QuaternionKeyframeTrack, Skeleton as ThreeSkeleton, SkinnedMesh, Uint16BufferAttribute, VectorKeyframeTrack } from 'three'
+import {
+  AnimationClip,
+  Bone,
+  BufferGeometry,
+  Float32BufferAttribute,
+  QuaternionKeyframeTrack,
+  Skeleton as ThreeSkeleton,
+  SkinnedMesh,
+  Uint16BufferAttribute,
+  VectorKeyframeTrack,
+} from 'three'
 import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js'
 import { retargetClip } from 'three/examples/jsm/utils/SkeletonUtils.js'
 import { readBvh, writeBvh, writeGlb } from '@chiraxis/core/formats'
@@ -27,7 +37,9 @@ function threeMesh(skeleton: Skeleton): SkinnedMesh {
     bone.quaternion.fromArray(skeleton.restRotations, 4 * j)
     return bone
   })
-  skeleton.parents.forEach((p, j) => { if (p >= 0) bones[p].add(bones[j]) })
+  skeleton.parents.forEach((p, j) => {
+    if (p >= 0) bones[p].add(bones[j])
+  })
   const geometry = new BufferGeometry()
   geometry.setAttribute('position', new Float32BufferAttribute([0, 0, 0], 3))
   geometry.setAttribute('skinIndex', new Uint16BufferAttribute([0, 0, 0, 0], 4))
@@ -44,27 +56,41 @@ function threeClip(skeleton: Skeleton, take: Take): AnimationClip {
   const times = Array.from({ length: take.frames }, (_, f) => f / take.fps)
   const tracks = skeleton.names.map((name, j) => {
     const values = new Float32Array(4 * take.frames)
-    for (let f = 0; f < take.frames; f++) values.set(take.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4), 4 * f)
+    for (let f = 0; f < take.frames; f++)
+      values.set(take.rotations.subarray(4 * (f * n + j), 4 * (f * n + j) + 4), 4 * f)
     return new QuaternionKeyframeTrack(`.bones[${name.replace(/[:.]/g, '_')}].quaternion`, times, Array.from(values))
   })
   const hips = new Float32Array(3 * take.frames)
   for (let f = 0; f < take.frames; f++) hips.set(take.translations.subarray(3 * f * n, 3 * f * n + 3), 3 * f)
-  return new AnimationClip(take.name, -1, [...tracks, new VectorKeyframeTrack(`.bones[${skeleton.names[0].replace(/[:.]/g, '_')}].position`, times, Array.from(hips))])
+  return new AnimationClip(take.name, -1, [
+    ...tracks,
+    new VectorKeyframeTrack(`.bones[${skeleton.names[0].replace(/[:.]/g, '_')}].position`, times, Array.from(hips)),
+  ])
 }
 
-interface Figure { readonly skeleton: Skeleton; readonly girths: Girths }
+interface Figure {
+  readonly skeleton: Skeleton
+  readonly girths: Girths
+}
 
 /** Oda, rigged by the program, with so many fingers a hand. */
 async function oda(fingers: number): Promise<Figure> {
   const bytes = await writeGlb({ name: 'Oda', mesh: makeFigure(ODA, { vertices: 12_000 }).mesh })
   const derivation = createDerivation(async () => bytes)
   const fresh = emptyRecipe('Oda')
-  const recipe = { ...fresh, body: { name: 'oda.glb', hash: hashBytes(bytes), size: bytes.length }, bones: { ...fresh.bones, plan: { ...fresh.bones.plan, fingers: { left: fingers, right: fingers } } } }
+  const recipe = {
+    ...fresh,
+    body: { name: 'oda.glb', hash: hashBytes(bytes), size: bytes.length },
+    bones: { ...fresh.bones, plan: { ...fresh.bones.plan, fingers: { left: fingers, right: fingers } } },
+  }
   return { skeleton: await derivation.skeleton(recipe), girths: await derivation.girths(recipe) }
 }
 
 /** Frames a second of the library's helper, of ours, and of ours with feet held, hands kept, arms off the body, and everything measured. */
-async function race(performer: { skeleton: Skeleton; take: Take }, { skeleton: figure, girths }: Figure): Promise<object> {
+async function race(
+  performer: { skeleton: Skeleton; take: Take },
+  { skeleton: figure, girths }: Figure,
+): Promise<object> {
   const plan = prepareTransfer(performer.skeleton, figure)
   const map = (await transfer(performer.skeleton, performer.take, figure)).roleMap
   const plain = (name: string): string => name.replace(/[:.]/g, '_')
@@ -83,22 +109,42 @@ async function race(performer: { skeleton: Skeleton; take: Take }, { skeleton: f
     for (let i = 0; i < 40; i++) await transfer(performer.skeleton, performer.take, figure, { plan })
     best.ours = Math.max(best.ours, (40 * frames) / ((performance.now() - start) / 1000))
     start = performance.now()
-    for (let i = 0; i < 5; i++) await perform(performer.skeleton, performer.take, figure, { plan, ground: true, limits: true, hands: 1, elbowRoom: { girths, metres: 0.005 } })
+    for (let i = 0; i < 5; i++)
+      await perform(performer.skeleton, performer.take, figure, {
+        plan,
+        ground: true,
+        limits: true,
+        hands: 1,
+        elbowRoom: { girths, metres: 0.005 },
+      })
     best.corrected = Math.max(best.corrected, (5 * frames) / ((performance.now() - start) / 1000))
   }
   return {
-    take: performer.take.name, joints: { performer: performer.skeleton.names.length, figure: figure.names.length }, frames,
-    framesPerSecond: { library: Math.round(best.library), transfer: Math.round(best.ours), withEveryCorrectionAndMeasured: Math.round(best.corrected) },
-    ratio: { transfer: Math.round((10 * best.ours) / best.library) / 10, withEveryCorrectionAndMeasured: Math.round((10 * best.corrected) / best.library) / 10 },
+    take: performer.take.name,
+    joints: { performer: performer.skeleton.names.length, figure: figure.names.length },
+    frames,
+    framesPerSecond: {
+      library: Math.round(best.library),
+      transfer: Math.round(best.ours),
+      withEveryCorrectionAndMeasured: Math.round(best.corrected),
+    },
+    ratio: {
+      transfer: Math.round((10 * best.ours) / best.library) / 10,
+      withEveryCorrectionAndMeasured: Math.round((10 * best.corrected) / best.library) / 10,
+    },
   }
 }
-const south = record(move, SOUTH), along = record(move, NORTH_ALONG)
+const south = record(move, SOUTH),
+  along = record(move, NORTH_ALONG)
 const rope = record(staying, SOUTH)
 const [plain, fingered] = [await oda(0), await oda(5)]
 const races = [await race(south, plain), await race(along, fingered), await race(rope, plain)]
 
 // reading of recordings, the demo's longest with fingers
-const recording = record(MOVES.find(m => m.name === 'point and talk')!, NORTH)
+const recording = record(
+  MOVES.find(m => m.name === 'point and talk')!,
+  NORTH,
+)
 const file = writeBvh(recording.skeleton, recording.take)
 const text = new TextDecoder().decode(file)
 const reading = { library: Infinity, ours: Infinity }
@@ -112,7 +158,11 @@ for (let round = 0; round < 15; round++) {
 }
 const report = {
   races,
-  readBvhMilliseconds: { library: Math.round(10 * reading.library) / 10, ours: Math.round(10 * reading.ours) / 10, ratio: Math.round((10 * reading.library) / reading.ours) / 10 },
+  readBvhMilliseconds: {
+    library: Math.round(10 * reading.library) / 10,
+    ours: Math.round(10 * reading.ours) / 10,
+    ratio: Math.round((10 * reading.library) / reading.ours) / 10,
+  },
 }
 mkdirSync('bench/results', { recursive: true })
 writeFileSync('bench/results/transfer.json', `${JSON.stringify(report, null, 2)}\n`)

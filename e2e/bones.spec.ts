@@ -6,10 +6,16 @@ test('a skeleton somebody else made is kept, its faults are found, shown and men
   await expect(page.getByTestId('findings')).toContainText('6 findings')
   await page.getByTestId('findings').click()
   const drawer = page.getByTestId('findings-drawer')
-  for (const rule of ['bent-back', 'prefix-missing', 'world-aligned-axes', 'root-turned', 'influence-across-gap']) await expect(drawer.locator(`[data-rule="${rule}"]`).first()).toBeVisible()
+  for (const rule of ['bent-back', 'prefix-missing', 'world-aligned-axes', 'root-turned', 'influence-across-gap'])
+    await expect(drawer.locator(`[data-rule="${rule}"]`).first()).toBeVisible()
   // shown: the joint is chosen and the step that tells most about it opened
   await drawer.locator('[data-rule="bent-back"]').first().getByRole('button', { name: 'Show' }).click()
-  await expect(page.locator('[data-callout]').filter({ hasText: /lower leg/ }).first()).toContainText('-1.2°')
+  await expect(
+    page
+      .locator('[data-callout]')
+      .filter({ hasText: /lower leg/ })
+      .first(),
+  ).toContainText('-1.2°')
   // one alone, named in the history
   await drawer.locator('[data-rule="prefix-missing"]').getByRole('button', { name: 'Mend' }).click()
   await settled(page)
@@ -126,7 +132,10 @@ test('pieces are hidden and left out; the sides are compared on the body', async
   await page.locator('[data-piece="coat"]').getByRole('button', { name: 'Hide coat' }).click()
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /Hide coat/)
   await stop(page, 'Delivery').click()
-  const [file] = await Promise.all([page.waitForEvent('download', { timeout: 60_000 }), page.getByTestId('deliver').click()])
+  const [file] = await Promise.all([
+    page.waitForEvent('download', { timeout: 60_000 }),
+    page.getByTestId('deliver').click(),
+  ])
   const { readGltf } = await import('@chiraxis/core/formats')
   const read = await readGltf(await bytesOf(file))
   expect(read.mesh!.parts.map(p => p.name)).not.toContain('satchel')
@@ -137,7 +146,8 @@ test('pieces are hidden and left out; the sides are compared on the body', async
 
 test('a body the search refuses is rigged from landmarks placed by hand', async ({ page }) => {
   await open(page, 'pim')
-  const cube = 'v 0 0 0\nv 1 0 0\nv 1 2 0\nv 0 2 0\nv 0 0 1\nv 1 0 1\nv 1 2 1\nv 0 2 1\nf 4 3 2 1\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n'
+  const cube =
+    'v 0 0 0\nv 1 0 0\nv 1 2 0\nv 0 2 0\nv 0 0 1\nv 1 0 1\nv 1 2 1\nv 0 2 1\nf 4 3 2 1\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n'
   await drop(page, 'post.obj', new TextEncoder().encode(cube))
   await settled(page)
   await stop(page, 'Bones').click()

@@ -93,7 +93,7 @@ test('long work is stopped where it shows and taken up again', async ({ page }) 
   await expect(page.locator('[data-callout]')).toHaveCount(24)
 })
 
-test('a recording of one\'s own is brought in and carried over at once', async ({ page }) => {
+test("a recording of one's own is brought in and carried over at once", async ({ page }) => {
   await open(page)
   await drop(page, 'my walk.bvh', new Uint8Array(readFileSync('public/demo/walk.south.bvh')))
   await settled(page)

@@ -20,14 +20,23 @@ test('a delivered GLB is read by independent readers', async ({ page }) => {
 
   Object.assign(globalThis, { self: globalThis })
   const gltf = await new Promise<GLTF>((resolve, reject) => {
-    new GLTFLoader().parse(bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer, '', resolve, reject)
+    new GLTFLoader().parse(
+      bytes.buffer.slice(bytes.byteOffset, bytes.byteOffset + bytes.byteLength) as ArrayBuffer,
+      '',
+      resolve,
+      reject,
+    )
   })
   const skinned: SkinnedMesh[] = []
-  gltf.scene.traverse(o => { if (o instanceof SkinnedMesh) skinned.push(o) })
+  gltf.scene.traverse(o => {
+    if (o instanceof SkinnedMesh) skinned.push(o)
+  })
   expect(skinned.length).toBeGreaterThan(0)
   expect(skinned[0]!.skeleton.bones.map(b => b.name)).toContain('leftLowerArm')
   expect(gltf.animations).toHaveLength(18)
-  expect(gltf.animations.map(a => a.name)).toEqual(expect.arrayContaining(['lookout idle', 'run', 'walk', 'wave', 'point and talk']))
+  expect(gltf.animations.map(a => a.name)).toEqual(
+    expect.arrayContaining(['lookout idle', 'run', 'walk', 'wave', 'point and talk']),
+  )
   expect(gltf.animations[0]!.tracks.length).toBeGreaterThan(20)
 })
 
@@ -54,7 +63,10 @@ test('everything is there after a reload, undo included, and in a saved project'
   const bytes = await bytesOf(project)
 
   // somewhere else entirely: a browser that never saw this figure
-  const elsewhere = await page.context().browser()!.newContext({ viewport: { width: 1280, height: 800 } })
+  const elsewhere = await page
+    .context()
+    .browser()!
+    .newContext({ viewport: { width: 1280, height: 800 } })
   const other = await elsewhere.newPage()
   await other.goto(page.url())
   await settled(other)
@@ -78,9 +90,15 @@ test('the page runs only its own scripts and is kept on loopback', async ({ requ
 })
 
 test('the server tells what a file holds', async ({ request }) => {
-  const told = await request.post('/api/inspect?name=walk.bvh', { data: readFileSync('public/demo/walk.south.bvh'), headers: { 'content-type': 'application/octet-stream' } })
+  const told = await request.post('/api/inspect?name=walk.bvh', {
+    data: readFileSync('public/demo/walk.south.bvh'),
+    headers: { 'content-type': 'application/octet-stream' },
+  })
   expect(await told.json()).toMatchObject({ ok: true, takes: [{ frames: 131 }] })
-  const refused = await request.post('/api/inspect?name=x.glb', { data: Buffer.from('hello'), headers: { 'content-type': 'application/octet-stream' } })
+  const refused = await request.post('/api/inspect?name=x.glb', {
+    data: Buffer.from('hello'),
+    headers: { 'content-type': 'application/octet-stream' },
+  })
   expect(refused.status()).toBe(422)
   expect(await refused.json()).toMatchObject({ ok: false, error: { code: 'wrong-format' } })
 })

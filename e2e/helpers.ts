@@ -5,7 +5,9 @@ import { readFile } from 'node:fs/promises'
 export async function open(page: Page, sample?: string): Promise<string[]> {
   const errors: string[] = []
   page.on('pageerror', e => errors.push(e.message))
-  page.on('console', m => { if (m.type() === 'error') errors.push(m.text()) })
+  page.on('console', m => {
+    if (m.type() === 'error') errors.push(m.text())
+  })
   await page.goto(sample ? `/?sample=${sample}` : '/')
   await settled(page)
   return errors
@@ -18,7 +20,8 @@ export async function settled(page: Page): Promise<void> {
   await expect(page.getByTestId('workbench')).toHaveAttribute('data-ready', 'true', { timeout: 120_000 })
 }
 
-export const stop = (page: Page, name: string): Locator => page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name, exact: true })
+export const stop = (page: Page, name: string): Locator =>
+  page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name, exact: true })
 
 export const mark = (page: Page, id: string): Locator => page.locator(`[data-mark="${id}"]`)
 
@@ -38,7 +41,10 @@ export async function drag(page: Page, id: string, dx: number, dy: number): Prom
 
 /** Sum of the pixels of the large view, to tell whether the picture changed. */
 export async function picture(page: Page): Promise<string> {
-  return page.getByTestId('plate').locator('canvas').evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL('image/png'))
+  return page
+    .getByTestId('plate')
+    .locator('canvas')
+    .evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL('image/png'))
 }
 
 export async function bytesOf(download: Download): Promise<Uint8Array> {
@@ -48,13 +54,16 @@ export async function bytesOf(download: Download): Promise<Uint8Array> {
 /** Drops a file on the window. */
 export async function drop(page: Page, name: string, bytes: Uint8Array): Promise<void> {
   const encoded = Buffer.from(bytes).toString('base64')
-  const transfer = await page.evaluateHandle(([fileName, data]) => {
-    const raw = atob(data!)
-    const content = Uint8Array.from(raw, c => c.charCodeAt(0))
-    const t = new DataTransfer()
-    t.items.add(new File([content], fileName!))
-    return t
-  }, [name, encoded])
+  const transfer = await page.evaluateHandle(
+    ([fileName, data]) => {
+      const raw = atob(data!)
+      const content = Uint8Array.from(raw, c => c.charCodeAt(0))
+      const t = new DataTransfer()
+      t.items.add(new File([content], fileName!))
+      return t
+    },
+    [name, encoded],
+  )
   await page.getByTestId('workbench').dispatchEvent('drop', { dataTransfer: transfer })
 }
 

@@ -42,14 +42,30 @@ test('a role map and a rest match are corrected by hand and kept with the perfor
   await expect(page.getByText('1 by hand')).toBeVisible()
   await stop(page, 'map').click()
   await expect(page.getByTestId('roles-played')).toHaveText('51 of 52')
-  const [file] = await Promise.all([page.waitForEvent('download'), page.getByRole('button', { name: 'Save', exact: true }).click()])
-  expect(JSON.parse(new TextDecoder().decode(await bytesOf(file)))).toMatchObject({ chiraxisPerformer: 1, name: 'North', map: { leftToes: '' }, restTurns: { leftUpperArm: expect.any(Array) as unknown } })
+  const [file] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('button', { name: 'Save', exact: true }).click(),
+  ])
+  expect(JSON.parse(new TextDecoder().decode(await bytesOf(file)))).toMatchObject({
+    chiraxisPerformer: 1,
+    name: 'North',
+    map: { leftToes: '' },
+    restTurns: { leftUpperArm: expect.any(Array) as unknown },
+  })
   await page.getByRole('button', { name: 'Reset' }).click()
   await settled(page)
-  await page.getByTestId('load-performer').setInputFiles({ name: 'north.performer.json', mimeType: 'application/json', buffer: Buffer.from(await bytesOf(file)) })
+  await page
+    .getByTestId('load-performer')
+    .setInputFiles({
+      name: 'north.performer.json',
+      mimeType: 'application/json',
+      buffer: Buffer.from(await bytesOf(file)),
+    })
   await settled(page)
   await expect(page.getByTestId('roles-played')).toHaveText('51 of 52')
-  await page.getByTestId('load-performer').setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{}') })
+  await page
+    .getByTestId('load-performer')
+    .setInputFiles({ name: 'x.json', mimeType: 'application/json', buffer: Buffer.from('{}') })
   await expect(page.getByRole('alert')).toContainText('role map')
   expect(errors).toEqual([])
 })
@@ -120,14 +136,23 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   await expect(page.getByTestId('batch-state')).not.toHaveText(/^0 of/, { timeout: 60_000 })
   await page.getByTestId('batch-stop').click()
   await expect(page.getByTestId('batch-start')).toBeVisible({ timeout: 20_000 })
-  await page.getByTestId('batch-start').click({ timeout: 5000 }).catch(() => undefined)
+  await page
+    .getByTestId('batch-start')
+    .click({ timeout: 5000 })
+    .catch(() => undefined)
   await expect(page.getByTestId('batch-state')).toHaveText('18 of 18 done', { timeout: 90_000 })
   const [archive] = await Promise.all([page.waitForEvent('download'), page.getByTestId('batch-save').click()])
   const here = unzipSync(await bytesOf(archive))
   expect(Object.keys(here)).toHaveLength(18)
 
   // a recording that cannot be carried is told, the rest goes on
-  await drop(page, 'stump.bvh', new TextEncoder().encode('HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 3 Xrotation Yrotation Zrotation\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION\nFrames: 2\nFrame Time: 0.03\n0 0 0\n0 0 1\n'))
+  await drop(
+    page,
+    'stump.bvh',
+    new TextEncoder().encode(
+      'HIERARCHY\nROOT a\n{\nOFFSET 0 0 0\nCHANNELS 3 Xrotation Yrotation Zrotation\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION\nFrames: 2\nFrame Time: 0.03\n0 0 0\n0 0 1\n',
+    ),
+  )
   await settled(page)
   await stop(page, 'many').click()
   await page.getByTestId('all-own file').click()
@@ -136,16 +161,20 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   await expect(page.getByTestId('batch-state')).toHaveText('18 of 19 done, 1 failed', { timeout: 90_000 })
   const [second] = await Promise.all([page.waitForEvent('download'), page.getByTestId('batch-save').click()])
   const there = unzipSync(await bytesOf(second))
-  for (const name of ['pim-jig.glb', 'pim-walk.glb']) expect(Buffer.compare(Buffer.from(there[name]!), Buffer.from(here[name]!))).toBe(0)
+  for (const name of ['pim-jig.glb', 'pim-walk.glb'])
+    expect(Buffer.compare(Buffer.from(there[name]!), Buffer.from(here[name]!))).toBe(0)
 })
 
-test('a hound is offered takes on four legs, with a lane for each paw, and those on two legs are refused in words', async ({ page }) => {
+test('a hound is offered takes on four legs, with a lane for each paw, and those on two legs are refused in words', async ({
+  page,
+}) => {
   const errors = await open(page, 'brindle')
   await stop(page, 'Motion').click()
   await settled(page)
   await expect(page.locator('[data-take="hound walk North"]')).toHaveClass(/font-semibold/)
   await expect(page.locator('[data-take="walk North"]')).toHaveCount(0)
-  for (const paw of ['Left front', 'Right front', 'Left hind', 'Right hind']) await expect(page.getByTestId('score').getByText(paw)).toBeVisible()
+  for (const paw of ['Left front', 'Right front', 'Left hind', 'Right hind'])
+    await expect(page.getByTestId('score').getByText(paw)).toBeVisible()
   await expect(page.getByTestId('score').getByTitle('foot rests').nth(8)).toBeVisible()
   const before = await picture(page)
   await page.locator('[data-take="hound sit South"]').click()
@@ -165,17 +194,23 @@ test('a hound is offered takes on four legs, with a lane for each paw, and those
   expect(errors).toEqual([])
 })
 
-test('files of several takes and of a humanoid of any make are brought in, and a trimmed end catches on a step', async ({ page }) => {
+test('files of several takes and of a humanoid of any make are brought in, and a trimmed end catches on a step', async ({
+  page,
+}) => {
   await open(page, 'tolly')
   for (const name of ['gestures.north.glb', 'walk.north.vrma']) {
     await drop(page, name, new Uint8Array(await (await page.request.get(`/demo/${name}`)).body()))
     await settled(page)
   }
-  for (const take of ['wave', 'point and talk', 'jig', 'walk']) await expect(page.locator(`[data-take="${take} own file"]`)).toBeVisible()
+  for (const take of ['wave', 'point and talk', 'jig', 'walk'])
+    await expect(page.locator(`[data-take="${take} own file"]`)).toBeVisible()
   await expect(page.getByText('0.0 cm/s')).toBeVisible()
   await stop(page, 'tune').click()
   const end = await centreOf(page.getByTestId('trim-end'))
-  const steps = await page.getByTestId('score').getByTitle('foot rests').evaluateAll(all => all.map(e => e.getBoundingClientRect().right).sort((a, b) => b - a))
+  const steps = await page
+    .getByTestId('score')
+    .getByTitle('foot rests')
+    .evaluateAll(all => all.map(e => e.getBoundingClientRect().right).sort((a, b) => b - a))
   const step = steps.find(x => x < end.x - 40)!
   await page.mouse.move(end.x, end.y)
   await page.mouse.down()

@@ -7,7 +7,8 @@ const mode = (page: Page, name: string) => page.getByRole('radio', { name, exact
 async function paint(page: Page, from: { x: number; y: number }, to: { x: number; y: number }): Promise<void> {
   await page.mouse.move(from.x, from.y)
   await page.mouse.down()
-  for (let i = 1; i <= 6; i++) await page.mouse.move(from.x + ((to.x - from.x) * i) / 6, from.y + ((to.y - from.y) * i) / 6)
+  for (let i = 1; i <= 6; i++)
+    await page.mouse.move(from.x + ((to.x - from.x) * i) / 6, from.y + ((to.y - from.y) * i) / 6)
   await page.mouse.up()
 }
 
@@ -61,7 +62,8 @@ test('bleeding weights are found by the check, followed to their cause and taken
   await settled(page)
   const worst = page.getByTestId('worst')
   await expect(worst).toBeVisible()
-  const score = async (): Promise<number> => Number(/[\d.]+/.exec((await page.getByTestId('strain-score').textContent()) ?? '')?.[0])
+  const score = async (): Promise<number> =>
+    Number(/[\d.]+/.exec((await page.getByTestId('strain-score').textContent()) ?? '')?.[0])
   const first = await score()
   const bled = worst.locator('[data-worst]').filter({ hasText: 'hip' }).filter({ hasText: 'lower arm' }).first()
   await bled.click()

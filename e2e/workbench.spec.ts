@@ -2,7 +2,8 @@ import { expect, test } from '@playwright/test'
 import { centreOf, drag, drop, mark, open, picture, settled, stop } from './helpers'
 
 const heightField = (page: import('@playwright/test').Page) => page.getByLabel('Height')
-const clock = async (page: import('@playwright/test').Page): Promise<number> => parseFloat((await page.getByTestId('clock').textContent())!)
+const clock = async (page: import('@playwright/test').Page): Promise<number> =>
+  parseFloat((await page.getByTestId('clock').textContent())!)
 
 test('a newcomer sees the figure move in one press', async ({ page }) => {
   const errors = await open(page)
@@ -142,7 +143,8 @@ test('a refused file says why in one sentence and changes nothing', async ({ pag
 
 test('a body that is no biped is told so where the landmarks would be, and undone', async ({ page }) => {
   await open(page, 'pim')
-  const cube = 'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\nf 4 3 2 1\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n'
+  const cube =
+    'v 0 0 0\nv 1 0 0\nv 1 1 0\nv 0 1 0\nv 0 0 1\nv 1 0 1\nv 1 1 1\nv 0 1 1\nf 4 3 2 1\nf 5 6 7 8\nf 1 2 6 5\nf 2 3 7 6\nf 3 4 8 7\nf 4 1 5 8\n'
   await drop(page, 'cube.obj', new TextEncoder().encode(cube))
   await expect(page.getByText('cube.obj')).toBeVisible()
   await settled(page)

@@ -7,16 +7,38 @@ const root = fileURLToPath(new URL('..', import.meta.url))
 const bundle = join(root, 'node_modules/.cache/chiraxis/cli.mjs')
 const SOURCES = ['core/src', 'loaders/src', 'pool/src', 'cli/src']
 
-const newest = folder => Math.max(statSync(folder).mtimeMs, ...readdirSync(folder, { withFileTypes: true }).map(e => (e.isDirectory() ? newest(join(folder, e.name)) : statSync(join(folder, e.name)).mtimeMs)))
+const newest = folder =>
+  Math.max(
+    statSync(folder).mtimeMs,
+    ...readdirSync(folder, { withFileTypes: true }).map(e =>
+      e.isDirectory() ? newest(join(folder, e.name)) : statSync(join(folder, e.name)).mtimeMs,
+    ),
+  )
 const built = statSync(bundle, { throwIfNoEntry: false })?.mtimeMs ?? 0
 if (built <= Math.max(statSync(join(root, 'package-lock.json')).mtimeMs, ...SOURCES.map(s => newest(join(root, s))))) {
   const { build } = await import('esbuild')
   mkdirSync(dirname(bundle), { recursive: true })
   const draft = `${bundle}.${process.pid}`
   await build({
-    entryPoints: [join(root, 'cli/src/main.ts')], outfile: draft, bundle: true, platform: 'node', format: 'esm', target: 'node20', logLevel: 'error',
+    entryPoints: [join(root, 'cli/src/main.ts')],
+    outfile: draft,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    logLevel: 'error',
     // packages stay where they are; only our own workspaces are put together
-    plugins: [{ name: 'packages', setup: b => b.onResolve({ filter: /^[^./]/ }, ({ path, kind }) => (kind === 'entry-point' || (path.startsWith('@chiraxis/') && path !== '@chiraxis/pool/build-thread') ? undefined : { path, external: true })) }],
+    plugins: [
+      {
+        name: 'packages',
+        setup: b =>
+          b.onResolve({ filter: /^[^./]/ }, ({ path, kind }) =>
+            kind === 'entry-point' || (path.startsWith('@chiraxis/') && path !== '@chiraxis/pool/build-thread')
+              ? undefined
+              : { path, external: true },
+          ),
+      },
+    ],
   })
   renameSync(draft, bundle)
 }

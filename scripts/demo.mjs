@@ -5,7 +5,10 @@ import { build, demo, install } from './setup.mjs'
 install()
 build(demo())
 const port = process.env.PORT ?? '4870'
-const server = spawn(process.execPath, ['.output/server/index.mjs'], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, HOST: '127.0.0.1', NITRO_HOST: '127.0.0.1', PORT: port, NITRO_PORT: port } })
+const server = spawn(process.execPath, ['.output/server/index.mjs'], {
+  stdio: ['ignore', 'ignore', 'inherit'],
+  env: { ...process.env, HOST: '127.0.0.1', NITRO_HOST: '127.0.0.1', PORT: port, NITRO_PORT: port },
+})
 server.on('exit', code => process.exit(code ?? 1))
 for (const signal of ['SIGINT', 'SIGTERM']) process.on(signal, () => server.kill(signal))
 const address = `http://127.0.0.1:${port}/`

@@ -36,11 +36,24 @@ export function newest(paths) {
   return latest
 }
 
-const SOURCES = ['app', 'core/src', 'loaders/src', 'pool/src', 'server', 'nuxt.config.ts', 'package-lock.json', 'public/mark.svg']
+const SOURCES = [
+  'app',
+  'core/src',
+  'loaders/src',
+  'pool/src',
+  'server',
+  'nuxt.config.ts',
+  'package-lock.json',
+  'public/mark.svg',
+]
 
 /** Makes the demo files when they are missing or their generators changed. */
 export function demo() {
-  if (existsSync('public/demo/index.json') && statSync('public/demo/index.json').mtimeMs > newest(['demo/src', 'core/src/formats', 'core/src/skeleton'])) return false
+  if (
+    existsSync('public/demo/index.json') &&
+    statSync('public/demo/index.json').mtimeMs > newest(['demo/src', 'core/src/formats', 'core/src/skeleton'])
+  )
+    return false
   console.log('Making the demo figures and takes …')
   run('npx', ['tsx', 'demo/src/build.ts', 'public/demo'])
   return true
@@ -59,7 +72,10 @@ export function chromium() {
   if (existsSync('/usr/bin/chromium')) return
   console.log('Installing Chromium …')
   try {
-    execFileSync('apt-get', ['install', '-y', '-q', 'chromium'], { stdio: 'ignore', env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+    execFileSync('apt-get', ['install', '-y', '-q', 'chromium'], {
+      stdio: 'ignore',
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    })
   } catch {
     execFileSync('apt-get', ['update', '-q'], { stdio: 'ignore' })
     run('apt-get', ['install', '-y', '-q', 'chromium'], { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })

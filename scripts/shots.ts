@@ -12,7 +12,8 @@ async function settled(page: Page): Promise<void> {
   await page.waitForSelector('[data-testid=workbench][data-ready=true]', { timeout: 60_000 })
   await page.waitForTimeout(900)
 }
-const stop = (page: Page, name: string): Promise<void> => page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name, exact: true }).click()
+const stop = (page: Page, name: string): Promise<void> =>
+  page.getByRole('navigation', { name: 'Route' }).getByRole('button', { name, exact: true }).click()
 
 const sample = async (page: Page, id: string): Promise<void> => {
   await page.getByTestId(id).click()
@@ -22,7 +23,7 @@ const sample = async (page: Page, id: string): Promise<void> => {
 
 /** Each main view, and the themes it is shown in. */
 const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: Page) => Promise<void> }> = {
-  'shape': { themes: ['day'], go: async () => undefined },
+  shape: { themes: ['day'], go: async () => undefined },
   'shape-check': {
     themes: ['day'],
     go: async page => {
@@ -31,7 +32,12 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.getByText('cm off its mirror image').waitFor({ timeout: 60_000 })
     },
   },
-  'shape-pieces': { themes: ['night'], go: async page => { await stop(page, 'pieces') } },
+  'shape-pieces': {
+    themes: ['night'],
+    go: async page => {
+      await stop(page, 'pieces')
+    },
+  },
   'bones-landmarks': {
     themes: ['day'],
     go: async page => {
@@ -171,7 +177,7 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(1500)
     },
   },
-  'motion': {
+  motion: {
     themes: ['day'],
     go: async page => {
       await stop(page, 'Motion')
@@ -180,7 +186,7 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.mouse.click(lane.x + lane.width * 0.31, lane.y + 30)
     },
   },
-  'delivery': {
+  delivery: {
     themes: ['day'],
     go: async page => {
       await stop(page, 'Delivery')
@@ -191,17 +197,29 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
 }
 
 mkdirSync(OUT, { recursive: true })
-const server = spawn(process.execPath, ['.output/server/index.mjs'], { stdio: 'ignore', env: { ...process.env, HOST: '127.0.0.1', NITRO_HOST: '127.0.0.1', PORT, NITRO_PORT: PORT } })
+const server = spawn(process.execPath, ['.output/server/index.mjs'], {
+  stdio: 'ignore',
+  env: { ...process.env, HOST: '127.0.0.1', NITRO_HOST: '127.0.0.1', PORT, NITRO_PORT: PORT },
+})
 const browser = await chromium.launch(config.use!.launchOptions)
 try {
   for (let i = 0; i < 100; i++) {
-    if (await fetch(`${address}api/health`).then(r => r.ok, () => false)) break
+    if (
+      await fetch(`${address}api/health`).then(
+        r => r.ok,
+        () => false,
+      )
+    )
+      break
     await new Promise(done => setTimeout(done, 100))
   }
   const wanted = process.argv[2] ?? ''
   for (const [name, { themes, go }] of Object.entries(VIEWS).filter(([view]) => view.startsWith(wanted))) {
     for (const theme of themes) {
-      const page = await browser.newPage({ viewport: { width: 1280, height: 800 }, colorScheme: theme === 'day' ? 'light' : 'dark' })
+      const page = await browser.newPage({
+        viewport: { width: 1280, height: 800 },
+        colorScheme: theme === 'day' ? 'light' : 'dark',
+      })
       await page.goto(address)
       await settled(page)
       await go(page)

@@ -41,7 +41,13 @@ const LIMB = 18
 export function layoutCallouts(items: readonly CalloutItem[], frame: CalloutFrame): Callout[] {
   const body = items.filter(i => !i.reaches)
   const centre = median((body.length > 0 ? body : items).map(i => i.x))
-  const arms = (['left', 'right'] as const).map(margin => stairs(items.filter(i => i.reaches && (margin === 'left' ? i.x < centre : i.x >= centre)), margin, frame))
+  const arms = (['left', 'right'] as const).map(margin =>
+    stairs(
+      items.filter(i => i.reaches && (margin === 'left' ? i.x < centre : i.x >= centre)),
+      margin,
+      frame,
+    ),
+  )
   const left: CalloutItem[] = []
   const right: CalloutItem[] = []
   for (const item of body) {
@@ -51,7 +57,12 @@ export function layoutCallouts(items: readonly CalloutItem[], frame: CalloutFram
   for (const item of body.filter(i => i.side === 'middle').sort((a, b) => a.y - b.y)) {
     ;(right.length <= left.length ? right : left).push(item)
   }
-  return [...arms[0]!, ...arms[1]!, ...column(left, frame, 'left', arms[0]!), ...column(right, frame, 'right', arms[1]!)]
+  return [
+    ...arms[0]!,
+    ...arms[1]!,
+    ...column(left, frame, 'left', arms[0]!),
+    ...column(right, frame, 'right', arms[1]!),
+  ]
 }
 
 /**
@@ -59,10 +70,15 @@ export function layoutCallouts(items: readonly CalloutItem[], frame: CalloutFram
  * each label beginning at its own point. From the right to the left every label that would meet one already
  * placed steps a row farther out, so no line crosses words.
  */
-export function layoutWide(items: readonly CalloutItem[], frame: CalloutFrame, labelWidth = LABEL_WIDTH + 14): Callout[] {
+export function layoutWide(
+  items: readonly CalloutItem[],
+  frame: CalloutFrame,
+  labelWidth = LABEL_WIDTH + 14,
+): Callout[] {
   if (items.length === 0) return []
   const ys = items.map(i => i.y)
-  const top = Math.min(...ys), bottom = Math.max(...ys)
+  const top = Math.min(...ys),
+    bottom = Math.max(...ys)
   const middle = top + 0.45 * (bottom - top)
   const side = (own: readonly CalloutItem[], way: -1 | 1): Callout[] => {
     const sorted = [...own].sort((a, b) => b.x - a.x)
@@ -81,7 +97,16 @@ export function layoutWide(items: readonly CalloutItem[], frame: CalloutFrame, l
       return { ...item, anchor: 'start', labelX, labelY, leader: [item.x, labelY - way * 7, item.x, item.y] }
     })
   }
-  return [...side(items.filter(i => i.y < middle), -1), ...side(items.filter(i => i.y >= middle), 1)]
+  return [
+    ...side(
+      items.filter(i => i.y < middle),
+      -1,
+    ),
+    ...side(
+      items.filter(i => i.y >= middle),
+      1,
+    ),
+  ]
 }
 
 function stairs(items: readonly CalloutItem[], margin: 'left' | 'right', frame: CalloutFrame): Callout[] {
@@ -106,15 +131,28 @@ function stairs(items: readonly CalloutItem[], margin: 'left' | 'right', frame: 
   return out
 }
 
-function column(items: readonly CalloutItem[], frame: CalloutFrame, margin: 'left' | 'right', arm: readonly Callout[]): Callout[] {
+function column(
+  items: readonly CalloutItem[],
+  frame: CalloutFrame,
+  margin: 'left' | 'right',
+  arm: readonly Callout[],
+): Callout[] {
   const sorted = [...items].sort((a, b) => a.y - b.y)
   const edge = margin === 'left' ? frame.left : frame.right
   const way = margin === 'left' ? 1 : -1
   const place = (list: readonly CalloutItem[], top: number, bottom: number): Callout[] => {
     const gap = Math.min(LABEL_GAP, Math.max(1, bottom - top) / Math.max(1, list.length))
-    const ys = spread(list.map(i => i.y), gap, top, bottom)
+    const ys = spread(
+      list.map(i => i.y),
+      gap,
+      top,
+      bottom,
+    )
     return list.map((item, i) => ({
-      ...item, anchor: margin === 'left' ? 'end' : 'start', labelX: edge, labelY: ys[i]!,
+      ...item,
+      anchor: margin === 'left' ? 'end' : 'start',
+      labelX: edge,
+      labelY: ys[i]!,
       leader: [edge + way * 6, ys[i]!, edge + way * 20, ys[i]!, item.x, item.y],
     }))
   }
@@ -136,7 +174,11 @@ export function spread(heights: readonly number[], gap: number, top: number, bot
     while (blocks.length > 1 && blocks[blocks.length - 2]!.mean > blocks[blocks.length - 1]!.mean) {
       const b = blocks.pop()!
       const a = blocks.pop()!
-      blocks.push({ start: a.start, count: a.count + b.count, mean: (a.mean * a.count + b.mean * b.count) / (a.count + b.count) })
+      blocks.push({
+        start: a.start,
+        count: a.count + b.count,
+        mean: (a.mean * a.count + b.mean * b.count) / (a.count + b.count),
+      })
     }
   })
   const out = new Array<number>(heights.length)

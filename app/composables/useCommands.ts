@@ -1,7 +1,11 @@
 import { landmarksOf } from '@chiraxis/core/landmarks'
 import { roleLabel } from '@chiraxis/core/skeleton'
 
-export interface NamedCommand { readonly name: string; readonly key?: string; readonly run: () => void }
+export interface NamedCommand {
+  readonly name: string
+  readonly key?: string
+  readonly run: () => void
+}
 
 /** Every action that can be found by name. */
 export function useCommands() {
@@ -20,8 +24,20 @@ export function useCommands() {
     { name: 'Go to Bones: landmarks', run: () => view.go('landmarks') },
     { name: 'Go to Bones: skeleton', run: () => view.go('skeleton') },
     { name: 'Go to Bones: skin', run: () => view.go('skin') },
-    { name: 'Skin: repair weights', run: () => { view.go('skin'); view.skinMode = 'repair' } },
-    { name: 'Skin: check poses', run: () => { view.go('skin'); view.skinMode = 'check' } },
+    {
+      name: 'Skin: repair weights',
+      run: () => {
+        view.go('skin')
+        view.skinMode = 'repair'
+      },
+    },
+    {
+      name: 'Skin: check poses',
+      run: () => {
+        view.go('skin')
+        view.skinMode = 'check'
+      },
+    },
     { name: 'Go to Motion: takes', run: () => view.go('takes') },
     { name: 'Go to Motion: role map', run: () => view.go('map') },
     { name: 'Go to Motion: rest match', run: () => view.go('match') },
@@ -31,7 +47,9 @@ export function useCommands() {
     { name: 'Go to Delivery', run: () => view.go('deliver') },
     { name: 'Play or pause', key: 'Space', run: () => player.toggle() },
     ...(project.undoable ? [{ name: `Undo: ${project.undoable}`, key: 'Ctrl+Z', run: () => project.stepBack() }] : []),
-    ...(project.redoable ? [{ name: `Redo: ${project.redoable}`, key: 'Ctrl+Shift+Z', run: () => project.stepForward() }] : []),
+    ...(project.redoable
+      ? [{ name: `Redo: ${project.redoable}`, key: 'Ctrl+Shift+Z', run: () => project.stepForward() }]
+      : []),
     { name: 'Save the project to a file', key: 'Ctrl+S', run: () => void files.saveProject() },
     { name: 'Open a body, motion or project file', run: () => files.pick() },
     { name: 'Open the sample: Oda Marl', run: () => void files.openSample('oda-marl') },
@@ -41,15 +59,41 @@ export function useCommands() {
     { name: 'Open the sample: Oda, scanned', run: () => void files.openSample('oda-scanned') },
     { name: 'Open the sample: Pim, received', run: () => void files.openSample('pim-received') },
     { name: 'Mend everything that can be mended', run: () => void derived.mendEverything() },
-    { name: 'Show the findings', run: () => { view.findingsOpen = true } },
-    { name: view.theme === 'day' ? 'Night theme' : 'Day theme', run: () => view.setTheme(view.theme === 'day' ? 'night' : 'day') },
+    {
+      name: 'Show the findings',
+      run: () => {
+        view.findingsOpen = true
+      },
+    },
+    {
+      name: view.theme === 'day' ? 'Night theme' : 'Day theme',
+      run: () => view.setTheme(view.theme === 'day' ? 'night' : 'day'),
+    },
     { name: 'Large view: front', key: '1', run: () => view.makeMain('front') },
     { name: 'Large view: side', key: '2', run: () => view.makeMain('side') },
     { name: 'Large view: top', key: '3', run: () => view.makeMain('top') },
     { name: 'Large view: turn', key: '0', run: () => view.makeMain('turn') },
-    ...landmarksOf(derived.plan).map(l => ({ name: `Landmark: ${l.label}`, run: () => { view.go(l.group.endsWith(' hand') ? 'hands' : 'landmarks'); view.landmark = l.id } })),
-    ...(derived.skeleton?.names.map((n, j) => ({ name: `Joint: ${derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n}`, run: () => { view.go('skeleton'); view.joint = j } })) ?? []),
-    ...project.recipe.takes.map(t => ({ name: `Take: ${t.name} (${t.performer})`, run: () => { view.go('takes'); void derived.showTake(t.id) } })),
+    ...landmarksOf(derived.plan).map(l => ({
+      name: `Landmark: ${l.label}`,
+      run: () => {
+        view.go(l.group.endsWith(' hand') ? 'hands' : 'landmarks')
+        view.landmark = l.id
+      },
+    })),
+    ...(derived.skeleton?.names.map((n, j) => ({
+      name: `Joint: ${derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n}`,
+      run: () => {
+        view.go('skeleton')
+        view.joint = j
+      },
+    })) ?? []),
+    ...project.recipe.takes.map(t => ({
+      name: `Take: ${t.name} (${t.performer})`,
+      run: () => {
+        view.go('takes')
+        void derived.showTake(t.id)
+      },
+    })),
   ])
   return { commands }
 }

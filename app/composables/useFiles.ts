@@ -5,7 +5,10 @@ import type { ReceivedFile } from '~/workers/core-api'
 const refusal = ref('')
 const receiving = ref('')
 
-interface DemoIndex { figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[]; takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg' }[] }
+interface DemoIndex {
+  figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[]
+  takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg' }[]
+}
 
 /** Hands bytes to the person as a file. */
 export function saveAs(name: string, content: Uint8Array | readonly Uint8Array[], type: string): void {
@@ -28,11 +31,22 @@ export function useFiles() {
   }
 
   const takeRefs = (file: ReceivedFile, performer: string, name?: string): TakeRef[] =>
-    file.takes.map((t, index) => ({ id: crypto.randomUUID(), name: name ?? t.name, performer, file: file.file, index, kind: file.kind }))
+    file.takes.map((t, index) => ({
+      id: crypto.randomUUID(),
+      name: name ?? t.name,
+      performer,
+      file: file.file,
+      index,
+      kind: file.kind,
+    }))
 
   async function demoFile(path: string): Promise<Uint8Array> {
     const answer = await fetch(`/demo/${path}`)
-    if (!answer.ok) throw new RefusedError({ code: 'missing-file', message: 'The sample figures are not there. Start with npm run demo, which makes them.' })
+    if (!answer.ok)
+      throw new RefusedError({
+        code: 'missing-file',
+        message: 'The sample figures are not there. Start with npm run demo, which makes them.',
+      })
     return new Uint8Array(await answer.arrayBuffer())
   }
 
@@ -43,10 +57,20 @@ export function useFiles() {
       const figure = index.figures.find(f => f.file.replace(/\.[a-z]+$/, '') === which) ?? index.figures[0]!
       const body = await receive(figure.file, await demoFile(figure.file))
       // kept as they are; each is read when it is looked at
-      const takes = await Promise.all(index.takes.map(async (t): Promise<TakeRef> => {
-        const file = await unwrap(core().keep(t.file, await demoFile(t.file)))
-        return { id: crypto.randomUUID(), name: t.name, performer: t.performer, file, index: 0, tags: t.tags, kind: t.kind }
-      }))
+      const takes = await Promise.all(
+        index.takes.map(async (t): Promise<TakeRef> => {
+          const file = await unwrap(core().keep(t.file, await demoFile(t.file)))
+          return {
+            id: crypto.randomUUID(),
+            name: t.name,
+            performer: t.performer,
+            file,
+            index: 0,
+            tags: t.tags,
+            kind: t.kind,
+          }
+        }),
+      )
       const walk = takes.find(t => t.kind === figure.kind && (t.tags ?? []).includes('gait'))
       const recipe: Recipe = { ...emptyRecipe(figure.name), body: body.file, takes }
       if (project.recipe.body) project.change(`Open ${figure.name}`, recipe)
@@ -62,7 +86,10 @@ export function useFiles() {
     try {
       await run()
     } catch (error) {
-      refusal.value = error instanceof RefusedError ? error.message : `The file could not be taken in: ${error instanceof Error ? error.message : String(error)}`
+      refusal.value =
+        error instanceof RefusedError
+          ? error.message
+          : `The file could not be taken in: ${error instanceof Error ? error.message : String(error)}`
     } finally {
       receiving.value = ''
     }
@@ -81,11 +108,16 @@ export function useFiles() {
     }
     const beside: FileRef[] = []
     await guarded('textures', async () => {
-      for (const file of companions) beside.push(await unwrap(core().keep(file.name, new Uint8Array(await file.arrayBuffer()))))
+      for (const file of companions)
+        beside.push(await unwrap(core().keep(file.name, new Uint8Array(await file.arrayBuffer()))))
     })
     for (const file of main) {
       await guarded(file.name, async () => {
-        if (file.size > 2 ** 30) throw new RefusedError({ code: 'too-large', message: `${file.name} is larger than 1 GiB and cannot be read.` })
+        if (file.size > 2 ** 30)
+          throw new RefusedError({
+            code: 'too-large',
+            message: `${file.name} is larger than 1 GiB and cannot be read.`,
+          })
         const bytes = new Uint8Array(await file.arrayBuffer())
         if (/\.chiraxis$/i.test(file.name)) {
           project.open(await unwrap(core().unpack(bytes)), `Open ${file.name}`)
@@ -105,9 +137,12 @@ export function useFiles() {
           // what was done by hand belongs to the body it was done on, unless this is an edit of that body
           const sameName = recipe.body?.name === file.name
           const fresh = emptyRecipe(stem)
-          project.change(`Bring in ${file.name}`, sameName
-            ? { ...recipe, body: received.file, beside, straighten: {} }
-            : { ...fresh, body: received.file, beside, takes: recipe.takes, transfer: recipe.transfer })
+          project.change(
+            `Bring in ${file.name}`,
+            sameName
+              ? { ...recipe, body: received.file, beside, straighten: {} }
+              : { ...fresh, body: received.file, beside, takes: recipe.takes, transfer: recipe.transfer },
+          )
           view.go('straighten')
           if (received.hasSkeleton && received.takes.length > 0) void derived.showTake('own:0')
         } else if (received.takes.length > 0) {
@@ -115,7 +150,11 @@ export function useFiles() {
           project.addTakes(added, `Bring in ${file.name}`)
           view.go('takes')
           await derived.showTake(added[0]!.id)
-        } else throw new RefusedError({ code: 'no-take', message: `${file.name} holds a skeleton but neither a body nor a motion.` })
+        } else
+          throw new RefusedError({
+            code: 'no-take',
+            message: `${file.name} holds a skeleton but neither a body nor a motion.`,
+          })
       })
       if (refusal.value) return
     }
@@ -141,4 +180,9 @@ export function useFiles() {
 }
 
 /** A name fit for a file. */
-export const fileStem = (name: string): string => name.trim().toLowerCase().replace(/[^a-z0-9]+/g, '-').replace(/^-|-$/g, '') || 'figure'
+export const fileStem = (name: string): string =>
+  name
+    .trim()
+    .toLowerCase()
+    .replace(/[^a-z0-9]+/g, '-')
+    .replace(/^-|-$/g, '') || 'figure'

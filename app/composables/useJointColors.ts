@@ -11,7 +11,10 @@ function hue(j: number): [number, number, number] {
   return [f(0) ** 2.2, f(8) ** 2.2, f(4) ** 2.2]
 }
 
-export const jointCss = (j: number): string => `rgb(${hue(j).map(x => Math.round(255 * x ** (1 / 2.2))).join(' ')})`
+export const jointCss = (j: number): string =>
+  `rgb(${hue(j)
+    .map(x => Math.round(255 * x ** (1 / 2.2)))
+    .join(' ')})`
 
 /** Every joint's hold in a colour of its own, mixed by weight; undefined where that is not shown. */
 export function useJointColors() {
@@ -25,14 +28,15 @@ export function useJointColors() {
     const k = skin.influences
     if (skin.joints.length !== n * k) return undefined
     const out = new Float32Array(3 * n)
-    for (let v = 0; v < n; v++) for (let i = v * k; i < v * k + k; i++) {
-      const w = skin.weights[i]!
-      if (w === 0) continue
-      const c = table[skin.joints[i]!]!
-      out[3 * v]! += w * c[0]
-      out[3 * v + 1]! += w * c[1]
-      out[3 * v + 2]! += w * c[2]
-    }
+    for (let v = 0; v < n; v++)
+      for (let i = v * k; i < v * k + k; i++) {
+        const w = skin.weights[i]!
+        if (w === 0) continue
+        const c = table[skin.joints[i]!]!
+        out[3 * v]! += w * c[0]
+        out[3 * v + 1]! += w * c[1]
+        out[3 * v + 2]! += w * c[2]
+      }
     return out
   })
   return { colors }

@@ -33,19 +33,34 @@ export function useJointEdit() {
   function add(edits: readonly RigEdit[], name?: string, joins = false): void {
     if (edits.length === 0) return
     const recipe = project.recipe
-    const list = joins && sameMove(recipe.bones.edits[recipe.bones.edits.length - 1], edits[0]!) ? recipe.bones.edits.slice(0, -1) : recipe.bones.edits
-    project.change(name ?? words(edits[0]!), { ...recipe, bones: { ...recipe.bones, edits: [...list, ...edits] } }, joins)
+    const list =
+      joins && sameMove(recipe.bones.edits[recipe.bones.edits.length - 1], edits[0]!)
+        ? recipe.bones.edits.slice(0, -1)
+        : recipe.bones.edits
+    project.change(
+      name ?? words(edits[0]!),
+      { ...recipe, bones: { ...recipe.bones, edits: [...list, ...edits] } },
+      joins,
+    )
   }
-  const sameMove = (a: RigEdit | undefined, b: RigEdit): boolean => a?.kind === 'move' && b.kind === 'move' && a.joint === b.joint
+  const sameMove = (a: RigEdit | undefined, b: RigEdit): boolean =>
+    a?.kind === 'move' && b.kind === 'move' && a.joint === b.joint
 
-  const words = (edit: RigEdit): string => editLabel('joint' in edit && typeof edit.joint === 'string' && derived.skeleton?.roles.includes(edit.joint)
-    ? { ...edit, joint: roleLabel(edit.joint).toLowerCase() } as RigEdit
-    : edit)
+  const words = (edit: RigEdit): string =>
+    editLabel(
+      'joint' in edit && typeof edit.joint === 'string' && derived.skeleton?.roles.includes(edit.joint)
+        ? ({ ...edit, joint: roleLabel(edit.joint).toLowerCase() } as RigEdit)
+        : edit,
+    )
 
   function without(index: number): void {
     const recipe = project.recipe
     const edit = recipe.bones.edits[index]
-    if (edit) project.change(`Take back: ${words(edit as RigEdit)}`, { ...recipe, bones: { ...recipe.bones, edits: recipe.bones.edits.filter((_, i) => i !== index) } })
+    if (edit)
+      project.change(`Take back: ${words(edit as RigEdit)}`, {
+        ...recipe,
+        bones: { ...recipe.bones, edits: recipe.bones.edits.filter((_, i) => i !== index) },
+      })
   }
 
   function moveTo(j: number, to: Vec3): void {
@@ -60,7 +75,11 @@ export function useJointEdit() {
   function to(place: Vec3): void {
     const s = derived.skeleton
     if (moving === undefined || !s) return
-    draft.value = applyMove(rigOf(s), moveRecord(s, moving, place, size(), { children: view.withChildren, mirror: view.mirror }), size()).skeleton
+    draft.value = applyMove(
+      rigOf(s),
+      moveRecord(s, moving, place, size(), { children: view.withChildren, mirror: view.mirror }),
+      size(),
+    ).skeleton
     void askSection()
   }
   function end(): void {

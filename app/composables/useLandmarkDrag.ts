@@ -34,7 +34,10 @@ export function useLandmarkDrag() {
     if (!moving || !derived.landmarks) return
     // always told from where all stood before, so that neighbours follow the way of the hand and not its jitter
     draft.value = moved(derived.landmarks, moving, position)
-    draftSkeleton.value = buildPlan(derived.plan, draft.value, { ...project.recipe.bones.plan, found: derived.hands?.fingers })
+    draftSkeleton.value = buildPlan(derived.plan, draft.value, {
+      ...project.recipe.bones.plan,
+      found: derived.hands?.fingers,
+    })
     void askSection()
   }
   function end(): void {
@@ -46,12 +49,27 @@ export function useLandmarkDrag() {
   }
 
   /** Puts a landmark in the recipe as placed by hand. */
-  function commit(id: string, position: Vec3, name = `Place ${landmarkKind(id)?.label.toLowerCase() ?? id}`, joins = false): void {
+  function commit(
+    id: string,
+    position: Vec3,
+    name = `Place ${landmarkKind(id)?.label.toLowerCase() ?? id}`,
+    joins = false,
+  ): void {
     const found = derived.landmarks
     const height = derived.shape?.straightened.height
     if (!found || !height) return
     const recipe = project.recipe
-    project.change(name, { ...recipe, landmarks: { ...recipe.landmarks, edits: placeLandmark(found, recipe.landmarks.edits, id, position, { mirror: view.mirror, height }) } }, joins)
+    project.change(
+      name,
+      {
+        ...recipe,
+        landmarks: {
+          ...recipe.landmarks,
+          edits: placeLandmark(found, recipe.landmarks.edits, id, position, { mirror: view.mirror, height }),
+        },
+      },
+      joins,
+    )
   }
 
   return { draft, draftSkeleton, section, begin, to, end, commit, askSection }

@@ -8,7 +8,8 @@ import { useView } from '~/stores/view'
 const pictures = shallowRef<Readonly<Record<string, string>>>({})
 export const posePictures = (): Readonly<Record<string, string>> => pictures.value
 
-const WIDTH = 52, HEIGHT = 76
+const WIDTH = 52,
+  HEIGHT = 76
 
 /** Draws the pictures one after another while the check is looked at, letting the window answer in between. */
 export function usePosePictures(stage: ShallowRef<Stage | undefined>): void {
@@ -16,24 +17,28 @@ export function usePosePictures(stage: ShallowRef<Stage | undefined>): void {
   const derived = useDerived()
   const { poses } = usePosePlayer()
   let run = 0
-  watch([stage, () => view.step === 'skin' && view.skinMode === 'check', () => derived.skin], ([s, looking, skin], before) => {
-    if (before && before[2] !== skin) pictures.value = {}
-    const turn = ++run
-    if (!s || !looking || !skin || !derived.skeleton) return
-    const skeleton = derived.skeleton
-    const wanted = poses.value.filter(p => !pictures.value[p.id])
-    const next = (): void => {
-      const pose = wanted.shift()
-      if (!pose || turn !== run) return
-      // a playing figure needs the renderer more
-      if (!view.playingPoses) {
-        const { translations, rotations } = standIn(skeleton, pose)
-        const address = s.pictureOf(translations, rotations, WIDTH, HEIGHT)
-        s.poseAgain()
-        pictures.value = { ...pictures.value, [pose.id]: address }
-      } else wanted.push(pose)
-      setTimeout(next, s.isSoft ? 30 : 4)
-    }
-    setTimeout(next, 200)
-  }, { immediate: true })
+  watch(
+    [stage, () => view.step === 'skin' && view.skinMode === 'check', () => derived.skin],
+    ([s, looking, skin], before) => {
+      if (before && before[2] !== skin) pictures.value = {}
+      const turn = ++run
+      if (!s || !looking || !skin || !derived.skeleton) return
+      const skeleton = derived.skeleton
+      const wanted = poses.value.filter(p => !pictures.value[p.id])
+      const next = (): void => {
+        const pose = wanted.shift()
+        if (!pose || turn !== run) return
+        // a playing figure needs the renderer more
+        if (!view.playingPoses) {
+          const { translations, rotations } = standIn(skeleton, pose)
+          const address = s.pictureOf(translations, rotations, WIDTH, HEIGHT)
+          s.poseAgain()
+          pictures.value = { ...pictures.value, [pose.id]: address }
+        } else wanted.push(pose)
+        setTimeout(next, s.isSoft ? 30 : 4)
+      }
+      setTimeout(next, 200)
+    },
+    { immediate: true },
+  )
 }

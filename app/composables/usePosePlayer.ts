@@ -3,7 +3,8 @@ import { useDerived } from '~/stores/derived'
 import { useView } from '~/stores/view'
 
 /** Seconds into a pose, held, and back. */
-const INTO = 0.7, HELD = 0.5
+const INTO = 0.7,
+  HELD = 0.5
 
 let handle = 0
 
@@ -11,7 +12,9 @@ let handle = 0
 export function usePosePlayer() {
   const view = useView()
   const derived = useDerived()
-  const poses = computed<readonly CheckPose[]>(() => (derived.skeleton ? ALL_POSES.filter(p => canStrike(derived.skeleton!, p)) : []))
+  const poses = computed<readonly CheckPose[]>(() =>
+    derived.skeleton ? ALL_POSES.filter(p => canStrike(derived.skeleton!, p)) : [],
+  )
   const current = computed(() => poses.value.find(p => p.id === view.pose))
 
   function show(id: string | undefined): void {
@@ -23,7 +26,10 @@ export function usePosePlayer() {
   function play(): void {
     if (view.playingPoses || poses.value.length === 0) return
     view.playingPoses = true
-    let at = Math.max(0, poses.value.findIndex(p => p.id === view.pose))
+    let at = Math.max(
+      0,
+      poses.value.findIndex(p => p.id === view.pose),
+    )
     let since = performance.now()
     const tick = (now: number): void => {
       if (!view.playingPoses) return

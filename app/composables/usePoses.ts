@@ -12,7 +12,12 @@ const vec3In = (array: ArrayLike<number>, i: number): Vec3 => [array[3 * i]!, ar
  * Where the joints of the figure and of its performer are: at rest, or at the playhead in Motion.
  * @param beside how far to the side the performer stands, metres  @param version grows with every drawing
  */
-export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: ComputedRef<boolean>, beside: ComputedRef<number>, version: Ref<number>) {
+export function usePoses(
+  skeleton: ComputedRef<Skeleton | undefined>,
+  inMotion: ComputedRef<boolean>,
+  beside: ComputedRef<number>,
+  version: Ref<number>,
+) {
   const derived = useDerived()
   const player = usePlayer()
   const view = useView()
@@ -36,7 +41,9 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
     if (!s) return []
     // joints are edited where they were bound
     const struck = s === derived.skeleton ? posed.value : undefined
-    let w = struck ? worldPose(atBind(s), struck.translations, struck.rotations) : worldPose(view.step === 'skeleton' ? atBind(s) : s)
+    let w = struck
+      ? worldPose(atBind(s), struck.translations, struck.rotations)
+      : worldPose(view.step === 'skeleton' ? atBind(s) : s)
     if (inMotion.value && !view.resting && derived.performed) {
       void player.time
       void version.value
@@ -46,14 +53,19 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
   })
 
   /** The performer in the figure's own space and size: joints first, then the tips of heads, hands and feet. */
-  const performerPlaces = computed<{ places: Vec3[]; parents: number[]; /** Bones of fingers. */ small: boolean[] } | undefined>(() => {
+  const performerPlaces = computed<
+    { places: Vec3[]; parents: number[]; /** Bones of fingers. */ small: boolean[] } | undefined
+  >(() => {
     const answer = derived.performed?.answer
     // a take of the figure's own has nobody beside it
-    if (!inMotion.value || !answer || view.performerShown === 'hidden' || derived.performed?.id.startsWith('own:')) return undefined
+    if (!inMotion.value || !answer || view.performerShown === 'hidden' || derived.performed?.id.startsWith('own:'))
+      return undefined
     const { performer, performerTake, performerFrame, performerScale, performerGround, match, performerJoints } = answer
     const n = performer.names.length
     const f = Math.min(performerTake.frames - 1, Math.round(player.time * performerTake.fps))
-    const w = view.resting ? worldPose(performer) : worldPose(performer, performerTake.translations, performerTake.rotations, f * n)
+    const w = view.resting
+      ? worldPose(performer)
+      : worldPose(performer, performerTake.translations, performerTake.rotations, f * n)
     const hips = performerJoints.hips ?? 0
     const place = (p: Vec3): Vec3 => {
       const q = rotate(performerFrame, p)
@@ -64,13 +76,19 @@ export function usePoses(skeleton: ComputedRef<Skeleton | undefined>, inMotion: 
     for (let j = 0; performer.tips && j < n; j++) {
       const tip = vec3In(performer.tips, j)
       if (tip.every(v => v === 0)) continue
-      const turned = rotate([w.rotations[4 * j]!, w.rotations[4 * j + 1]!, w.rotations[4 * j + 2]!, w.rotations[4 * j + 3]!], tip)
+      const turned = rotate(
+        [w.rotations[4 * j]!, w.rotations[4 * j + 1]!, w.rotations[4 * j + 2]!, w.rotations[4 * j + 3]!],
+        tip,
+      )
       places.push(place(vec3In(w.positions, j).map((v, k) => v + turned[k]!) as Vec3))
       parents.push(j)
     }
-    if (view.resting) standWith(places, hips, jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0], beside.value)
+    if (view.resting)
+      standWith(places, hips, jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0], beside.value)
     if (view.step === 'match') turnLimbs(places, parents, performerJoints, match)
-    const fingers = new Set(Object.entries(performerJoints).flatMap(([r, j]) => (/Thumb|Index|Middle|Ring|Little/.test(r) ? [j] : [])))
+    const fingers = new Set(
+      Object.entries(performerJoints).flatMap(([r, j]) => (/Thumb|Index|Middle|Ring|Little/.test(r) ? [j] : [])),
+    )
     return { places, parents, small: parents.map((p, j) => fingers.has(j) || fingers.has(p)) }
   })
 
@@ -82,11 +100,18 @@ function standWith(places: Vec3[], hips: number, onto: Vec3 | undefined, beside:
   const from = places[hips]
   if (!onto || !from) return
   const shift: Vec3 = [onto[0] + beside - from[0], onto[1] - from[1], onto[2] - from[2]]
-  places.forEach(p => { for (const k of [0, 1, 2] as const) p[k] += shift[k] })
+  places.forEach(p => {
+    for (const k of [0, 1, 2] as const) p[k] += shift[k]
+  })
 }
 
 /** Turns each limb of a performer at rest by its match; what has none goes along with what it hangs on. */
-function turnLimbs(places: Vec3[], parents: readonly number[], joints: Readonly<Record<string, number>>, match: Readonly<Record<string, readonly [number, number, number, number]>>): void {
+function turnLimbs(
+  places: Vec3[],
+  parents: readonly number[],
+  joints: Readonly<Record<string, number>>,
+  match: Readonly<Record<string, readonly [number, number, number, number]>>,
+): void {
   const role = new Map(Object.entries(joints).map(([r, j]) => [j, r]))
   const before = places.map(p => [...p] as Vec3)
   const turn: (readonly [number, number, number, number])[] = []

@@ -10,7 +10,10 @@ const known = new Map<string, PoseAnswer>()
 let asked = ''
 
 const COMPARED: Partial<Record<StrainView, 'before-repair' | 'nearest-bone' | 'as-received' | 'volume'>> = {
-  'before-repair': 'before-repair', 'nearest-bone': 'nearest-bone', 'as-received': 'as-received', 'volume-blend': 'volume',
+  'before-repair': 'before-repair',
+  'nearest-bone': 'nearest-bone',
+  'as-received': 'as-received',
+  'volume-blend': 'volume',
 }
 
 /** What is drawn on the skin in the check: a kind of strain in the pose, the difference to another skin, or a joint's hold. */
@@ -51,8 +54,19 @@ export function useSkinHeat() {
 
   /** Starts following what is looked at. */
   function start(): void {
-    watch(() => derived.skin, () => { known.clear(); asked = ''; void follow() })
-    watch(() => [view.step, view.skinMode, view.pose, view.poseStrain, view.blending], () => void follow(), { immediate: true })
+    watch(
+      () => derived.skin,
+      () => {
+        known.clear()
+        asked = ''
+        void follow()
+      },
+    )
+    watch(
+      () => [view.step, view.skinMode, view.pose, view.poseStrain, view.blending],
+      () => void follow(),
+      { immediate: true },
+    )
   }
 
   /** Values 0..1 to draw, or undefined for the body's own colours. */

@@ -21,13 +21,21 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
   const active = computed(() => view.step === 'skin' && view.skinMode === 'repair' && !!derived.skin)
   let stale = true
 
-  watch([active, () => derived.skin], () => { if (active.value) brush.open() }, { immediate: true })
+  watch(
+    [active, () => derived.skin],
+    () => {
+      if (active.value) brush.open()
+    },
+    { immediate: true },
+  )
   watch([posed, () => derived.shape?.mesh, () => derived.skin, active], () => {
     stale = true
     hover.value = undefined
   })
   // the tree over the triangles is built before the first stroke, not under it
-  watch(active, on => { if (on) setTimeout(() => ready(), 60) })
+  watch(active, on => {
+    if (on) setTimeout(() => ready(), 60)
+  })
 
   function ready(): void {
     if (!stale || !stage.value || !active.value) return
@@ -41,13 +49,17 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
     if (!stage.value || !host.value) return undefined
     ready()
     const box = host.value.getBoundingClientRect()
-    const x = event.clientX - box.left, y = event.clientY - box.top
-    const p = placed.value.find(q => x >= q.rect.x && x < q.rect.x + q.rect.width && y >= q.rect.y && y < q.rect.y + q.rect.height)
+    const x = event.clientX - box.left,
+      y = event.clientY - box.top
+    const p = placed.value.find(
+      q => x >= q.rect.x && x < q.rect.x + q.rect.width && y >= q.rect.y && y < q.rect.y + q.rect.height,
+    )
     const hit = p && stage.value.pick(p, x, y)
     return p && hit ? { placed: p, hit, x, y } : undefined
   }
 
-  const pressureOf = (event: PointerEvent): number => (event.pointerType === 'pen' && event.pressure > 0 ? Math.round(event.pressure * 100) / 100 : 1)
+  const pressureOf = (event: PointerEvent): number =>
+    event.pointerType === 'pen' && event.pressure > 0 ? Math.round(event.pressure * 100) / 100 : 1
 
   function show(changed: number[]): void {
     const canvas = brush.canvas.value
@@ -58,7 +70,12 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
 
   /** @returns true when the pointer belongs to the brush */
   function down(event: PointerEvent): boolean {
-    if (!active.value || event.button !== 0 || (event.target as Element).closest('button, [data-callout], .pointer-events-auto')) return false
+    if (
+      !active.value ||
+      event.button !== 0 ||
+      (event.target as Element).closest('button, [data-callout], .pointer-events-auto')
+    )
+      return false
     const at = under(event)
     if (!at) return false
     event.stopPropagation()
@@ -81,9 +98,15 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
   function move(event: PointerEvent): boolean {
     if (!active.value) return false
     const at = under(event)
-    hover.value = at && stage.value
-      ? { hit: at.hit, x: at.x, y: at.y, radius: view.brush.radius / 100 / stage.value.metresPerPixel(at.placed, at.hit.place) }
-      : undefined
+    hover.value =
+      at && stage.value
+        ? {
+            hit: at.hit,
+            x: at.x,
+            y: at.y,
+            radius: view.brush.radius / 100 / stage.value.metresPerPixel(at.placed, at.hit.place),
+          }
+        : undefined
     if (!brush.isPainting()) return false
     if (at) show(brush.move(at.hit, pressureOf(event)))
     return true
@@ -99,6 +122,10 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
     hover.value = undefined
   }
 
-  const ring = computed(() => (active.value && hover.value ? { x: hover.value.x, y: hover.value.y, radius: hover.value.radius, falloff: view.brush.falloff } : undefined))
+  const ring = computed(() =>
+    active.value && hover.value
+      ? { x: hover.value.x, y: hover.value.y, radius: hover.value.radius, falloff: view.brush.falloff }
+      : undefined,
+  )
   return { down, move, up, leave, ring }
 }

@@ -8,35 +8,56 @@ export function useTakeEdit() {
   const derived = useDerived()
   const take = computed<TakeRef | undefined>(() => project.recipe.takes.find(t => t.id === derived.wantedTake))
   const adjust = computed<AdjustSettings>(() => ({ ...ADJUST_DEFAULTS, ...take.value?.adjust }))
-  const key = computed(() => (derived.performed?.id === derived.wantedTake ? derived.performed?.answer.performerKey : undefined))
+  const key = computed(() =>
+    derived.performed?.id === derived.wantedTake ? derived.performed?.answer.performerKey : undefined,
+  )
   const note = computed<PerformerNote>(() => (key.value && project.recipe.performers[key.value]) || EMPTY_NOTE)
 
   /** Only what differs from leaving the take alone is kept. */
   const trimmed = (settings: Partial<AdjustSettings>): TakeRef['adjust'] => {
-    const own = Object.fromEntries(Object.entries(settings).filter(([k, v]) => v !== undefined && JSON.stringify(v) !== JSON.stringify(ADJUST_DEFAULTS[k as keyof AdjustSettings])))
+    const own = Object.fromEntries(
+      Object.entries(settings).filter(
+        ([k, v]) => v !== undefined && JSON.stringify(v) !== JSON.stringify(ADJUST_DEFAULTS[k as keyof AdjustSettings]),
+      ),
+    )
     return Object.keys(own).length > 0 ? own : undefined
   }
   function setAdjust(name: string, change: Partial<AdjustSettings>, joins = false): void {
     const t = take.value
     if (!t) return
     const next = { ...t, adjust: trimmed({ ...t.adjust, ...change }) }
-    project.change(`${name}: ${t.name}`, { ...project.recipe, takes: project.recipe.takes.map(o => (o.id === t.id ? next : o)) }, joins)
+    project.change(
+      `${name}: ${t.name}`,
+      { ...project.recipe, takes: project.recipe.takes.map(o => (o.id === t.id ? next : o)) },
+      joins,
+    )
   }
   /** Gives every take of the same performer the settings of this one, but for what is cut away. */
   function spread(): void {
     const t = take.value
     if (!t) return
     project.change(`Tune all takes of ${t.performer} alike`, {
-      ...project.recipe, takes: project.recipe.takes.map(o => (o.performer === t.performer ? { ...o, adjust: trimmed({ ...t.adjust, trim: o.adjust?.trim }) } : o)),
+      ...project.recipe,
+      takes: project.recipe.takes.map(o =>
+        o.performer === t.performer ? { ...o, adjust: trimmed({ ...t.adjust, trim: o.adjust?.trim }) } : o,
+      ),
     })
   }
   function resetAdjust(): void {
     const t = take.value
-    if (t) project.change(`Leave ${t.name} as recorded`, { ...project.recipe, takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, adjust: undefined } : o)) })
+    if (t)
+      project.change(`Leave ${t.name} as recorded`, {
+        ...project.recipe,
+        takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, adjust: undefined } : o)),
+      })
   }
   function setNote(name: string, change: Partial<PerformerNote>, joins = false): void {
     if (!key.value) return
-    project.change(name, { ...project.recipe, performers: { ...project.recipe.performers, [key.value]: { ...note.value, ...change } } }, joins)
+    project.change(
+      name,
+      { ...project.recipe, performers: { ...project.recipe.performers, [key.value]: { ...note.value, ...change } } },
+      joins,
+    )
   }
   const setTransfer = (name: string, change: Partial<typeof project.recipe.transfer>, joins = false): void =>
     project.change(name, { ...project.recipe, transfer: { ...project.recipe.transfer, ...change } }, joins)

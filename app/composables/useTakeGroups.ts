@@ -1,6 +1,11 @@
 import type { TakeRef } from '@chiraxis/core/recipe'
 
-export interface TakeGroup { readonly performer: string; readonly label: string; readonly takes: readonly TakeRef[]; readonly ids: readonly string[] }
+export interface TakeGroup {
+  readonly performer: string
+  readonly label: string
+  readonly takes: readonly TakeRef[]
+  readonly ids: readonly string[]
+}
 
 const others = ref(false)
 
@@ -8,14 +13,30 @@ const others = ref(false)
 export function useTakeGroups(query: () => string) {
   const project = useProject()
   const derived = useDerived()
-  const found = computed(() => project.recipe.takes.filter(t => !query() || `${t.name} ${t.performer} ${(t.tags ?? []).join(' ')}`.toLowerCase().includes(query().toLowerCase())))
+  const found = computed(() =>
+    project.recipe.takes.filter(
+      t =>
+        !query() ||
+        `${t.name} ${t.performer} ${(t.tags ?? []).join(' ')}`.toLowerCase().includes(query().toLowerCase()),
+    ),
+  )
   const unfit = computed(() => found.value.filter(t => !derived.fits(t)).length)
   const groups = computed<TakeGroup[]>(() => {
     const out = new Map<string, TakeRef[]>()
-    for (const t of found.value) if (others.value || derived.fits(t)) out.set(t.performer, [...(out.get(t.performer) ?? []), t])
-    return [...out].map(([performer, takes]) => ({ performer, takes, label: performer === 'own file' ? 'Brought in' : `Performer ${performer}`, ids: takes.map(t => t.id) }))
+    for (const t of found.value)
+      if (others.value || derived.fits(t)) out.set(t.performer, [...(out.get(t.performer) ?? []), t])
+    return [...out].map(([performer, takes]) => ({
+      performer,
+      takes,
+      label: performer === 'own file' ? 'Brought in' : `Performer ${performer}`,
+      ids: takes.map(t => t.id),
+    }))
   })
   /** What is kept out of the way, in words. */
-  const unfitWords = computed(() => (unfit.value === 0 ? '' : `${unfit.value} ${unfit.value === 1 ? 'take' : 'takes'} for bodies on ${derived.kind === 'fourleg' ? 'two' : 'four'} legs`))
+  const unfitWords = computed(() =>
+    unfit.value === 0
+      ? ''
+      : `${unfit.value} ${unfit.value === 1 ? 'take' : 'takes'} for bodies on ${derived.kind === 'fourleg' ? 'two' : 'four'} legs`,
+  )
   return { groups, unfitWords, others }
 }

@@ -1,5 +1,17 @@
 import type { Mesh } from '@chiraxis/core/mesh'
-import { brushFor, groundOf, layDab, openCanvas, skinEditLabel, weightAt, type Brush, type Canvas, type CanvasGround, type SkinEdit, type Stroke } from '@chiraxis/core/paint'
+import {
+  brushFor,
+  groundOf,
+  layDab,
+  openCanvas,
+  skinEditLabel,
+  weightAt,
+  type Brush,
+  type Canvas,
+  type CanvasGround,
+  type SkinEdit,
+  type Stroke,
+} from '@chiraxis/core/paint'
 import { jointRef, roleLabel } from '@chiraxis/core/skeleton'
 import type { SurfaceHit } from '~/stage/picker'
 import { useDerived } from '~/stores/derived'
@@ -37,7 +49,9 @@ export function useWeightBrush() {
       for (let w = 0; w < n; w++) starts[w + 1]! += starts[w]!
       const members = new Uint32Array(made.weld.of.length)
       const fill = starts.slice(0, n)
-      made.weld.of.forEach((w, v) => { members[fill[w]!++] = v })
+      made.weld.of.forEach((w, v) => {
+        members[fill[w]!++] = v
+      })
       ground = { mesh: shape.mesh, made, starts, members }
     }
     canvas.value = openCanvas(ground.made, skeleton, skin)
@@ -56,13 +70,23 @@ export function useWeightBrush() {
   function without(index: number): void {
     const recipe = project.recipe
     const edit = recipe.skin.edits[index]
-    if (edit) project.change(`Take back: ${skinEditLabel(edit as SkinEdit, nameOf)}`, { ...recipe, skin: { ...recipe.skin, edits: recipe.skin.edits.filter((_, i) => i !== index) } })
+    if (edit)
+      project.change(`Take back: ${skinEditLabel(edit as SkinEdit, nameOf)}`, {
+        ...recipe,
+        skin: { ...recipe.skin, edits: recipe.skin.edits.filter((_, i) => i !== index) },
+      })
   }
 
   const dabOf = (hit: SurfaceHit, pressure: number): Stroke['dabs'][number] => {
     const s = size()
     const round = (x: number): number => Math.round(x * 1e6) / 1e6
-    return [round(hit.place[0] / s), round(hit.place[1] / s), round(hit.place[2] / s), ...hit.normal.map(x => Math.round(x * 1e3) / 1e3) as [number, number, number], pressure]
+    return [
+      round(hit.place[0] / s),
+      round(hit.place[1] / s),
+      round(hit.place[2] / s),
+      ...(hit.normal.map(x => Math.round(x * 1e3) / 1e3) as [number, number, number]),
+      pressure,
+    ]
   }
 
   /** @returns vertices whose weights changed, or undefined where nothing can be painted */
@@ -71,12 +95,30 @@ export function useWeightBrush() {
     if (!c || !derived.skeleton) return undefined
     const b = view.brush
     if (b.tool === 'fill') {
-      add([{ kind: 'fill', joint: joint(), at: dabOf(hit, 1).slice(0, 3) as [number, number, number], value: b.value, mirror: view.mirror, locked: [...view.locked] }])
+      add([
+        {
+          kind: 'fill',
+          joint: joint(),
+          at: dabOf(hit, 1).slice(0, 3) as [number, number, number],
+          value: b.value,
+          mirror: view.mirror,
+          locked: [...view.locked],
+        },
+      ])
       return undefined
     }
     const record: Stroke = {
-      kind: 'stroke', tool: b.tool, joint: joint(), dabs: [], radius: b.radius / 100 / size(), strength: b.strength, value: b.value, falloff: b.falloff,
-      mirror: view.mirror, through: b.through, locked: [...view.locked],
+      kind: 'stroke',
+      tool: b.tool,
+      joint: joint(),
+      dabs: [],
+      radius: b.radius / 100 / size(),
+      strength: b.strength,
+      value: b.value,
+      falloff: b.falloff,
+      mirror: view.mirror,
+      through: b.through,
+      locked: [...view.locked],
     }
     const brush = brushFor(c, record)
     if (!brush) return undefined
@@ -90,7 +132,8 @@ export function useWeightBrush() {
     layDab(c, stroke!.brush, dab, changed)
     touched.value++
     const out: number[] = []
-    for (const w of changed) for (let e = ground!.starts[w]!; e < ground!.starts[w + 1]!; e++) out.push(ground!.members[e]!)
+    for (const w of changed)
+      for (let e = ground!.starts[w]!; e < ground!.starts[w + 1]!; e++) out.push(ground!.members[e]!)
     return out
   }
 
@@ -112,7 +155,8 @@ export function useWeightBrush() {
 
   const isPainting = (): boolean => stroke !== undefined
   /** Share of the chosen joint at a vertex, as painted so far. */
-  const shareAt = (vertex: number): number => (canvas.value ? weightAt(canvas.value, canvas.value.weld.of[vertex]!, view.joint) : 0)
+  const shareAt = (vertex: number): number =>
+    canvas.value ? weightAt(canvas.value, canvas.value.weld.of[vertex]!, view.joint) : 0
 
   return { canvas, touched, open, add, without, nameOf, joint, size, begin, move, end, isPainting, shareAt }
 }

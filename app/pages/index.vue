@@ -10,7 +10,12 @@ useKeys()
 
 const query = ref('')
 const over = ref(false)
-watch(() => view.step, () => { query.value = '' })
+watch(
+  () => view.step,
+  () => {
+    query.value = ''
+  },
+)
 // the preview of a drag gives way to what was worked out from it
 watch([() => derived.landmarks, () => derived.skeleton], () => {
   settleLandmarkDrag()
@@ -18,10 +23,13 @@ watch([() => derived.landmarks, () => derived.skeleton], () => {
 })
 
 // a body that turns out to stand otherwise begins with a take it can do
-watch(() => derived.kind, () => {
-  const wanted = project.recipe.takes.find(t => t.id === derived.wantedTake)
-  if (wanted && !derived.fits(wanted)) void derived.showTake(derived.firstTake?.id)
-})
+watch(
+  () => derived.kind,
+  () => {
+    const wanted = project.recipe.takes.find(t => t.id === derived.wantedTake)
+    if (wanted && !derived.fits(wanted)) void derived.showTake(derived.firstTake?.id)
+  },
+)
 
 onMounted(async () => {
   view.restoreTheme()
@@ -46,23 +54,57 @@ function dismiss(): void {
   files.refusal.value = ''
   project.notice = ''
 }
-const searchable = computed(() => ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare', 'batch'].includes(view.step))
+const searchable = computed(() =>
+  ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare', 'batch'].includes(
+    view.step,
+  ),
+)
 const JOINT_STEPS = ['skeleton', 'axes', 'names']
 useSkinHeat().start()
 </script>
 
 <template>
-  <div class="flex h-full flex-col" :data-ready="project.ready && !derived.busy && !files.receiving.value" data-testid="workbench" @dragover.prevent="over = true" @dragleave.self="over = false" @drop.prevent="drop">
+  <div
+    class="flex h-full flex-col"
+    :data-ready="project.ready && !derived.busy && !files.receiving.value"
+    data-testid="workbench"
+    @dragover.prevent="over = true"
+    @dragleave.self="over = false"
+    @drop.prevent="drop"
+  >
     <RouteBar @rename="rename" />
-    <div v-if="message" class="flex items-center justify-between gap-4 border-b border-rule bg-madder px-4 py-1.5 text-white" role="alert" data-testid="refusal">
+    <div
+      v-if="message"
+      class="flex items-center justify-between gap-4 border-b border-rule bg-madder px-4 py-1.5 text-white"
+      role="alert"
+      data-testid="refusal"
+    >
       <span>{{ message }} <span class="opacity-90">Your project is unchanged.</span></span>
       <button class="p-1" aria-label="Dismiss" @click="dismiss"><X :size="15" /></button>
     </div>
     <div class="relative flex min-h-0 flex-1">
-      <aside v-if="!view.ledgerFolded" class="flex w-[184px] shrink-0 flex-col border-r border-rule bg-paper" aria-label="Ledger">
+      <aside
+        v-if="!view.ledgerFolded"
+        class="flex w-[184px] shrink-0 flex-col border-r border-rule bg-paper"
+        aria-label="Ledger"
+      >
         <div class="flex items-center gap-1 p-2">
-          <input v-if="searchable" v-model="query" type="search" class="field" placeholder="Search" aria-label="Search the ledger">
-          <button class="ml-auto p-1 text-ink-2 hover:text-ink" title="Fold the ledger" aria-label="Fold the ledger" @click="view.ledgerFolded = true"><PanelLeftClose :size="15" /></button>
+          <input
+            v-if="searchable"
+            v-model="query"
+            type="search"
+            class="field"
+            placeholder="Search"
+            aria-label="Search the ledger"
+          />
+          <button
+            class="ml-auto p-1 text-ink-2 hover:text-ink"
+            title="Fold the ledger"
+            aria-label="Fold the ledger"
+            @click="view.ledgerFolded = true"
+          >
+            <PanelLeftClose :size="15" />
+          </button>
         </div>
         <div class="min-h-0 flex-1 overflow-y-auto pb-3">
           <ShapeLedger v-if="view.step === 'straighten' || view.step === 'check'" />
@@ -78,7 +120,15 @@ useSkinHeat().start()
           <DeliveryLedger v-else />
         </div>
       </aside>
-      <button v-else class="w-7 shrink-0 border-r border-rule p-1.5 text-ink-2" title="Unfold the ledger" aria-label="Unfold the ledger" @click="view.ledgerFolded = false"><PanelLeftOpen :size="15" /></button>
+      <button
+        v-else
+        class="w-7 shrink-0 border-r border-rule p-1.5 text-ink-2"
+        title="Unfold the ledger"
+        aria-label="Unfold the ledger"
+        @click="view.ledgerFolded = false"
+      >
+        <PanelLeftOpen :size="15" />
+      </button>
       <div class="flex min-w-0 flex-1 flex-col">
         <PlateView>
           <div v-if="!project.recipe.body && project.ready" class="absolute inset-0 flex items-center justify-center">
@@ -87,7 +137,13 @@ useSkinHeat().start()
               <button class="press" @click="files.openSample('oda-marl')">Open the sample figure</button>
             </div>
           </div>
-          <p v-if="files.receiving.value" class="absolute left-1/2 top-4 -translate-x-1/2 rounded border border-rule bg-paper px-3 py-1.5" role="status">Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …</p>
+          <p
+            v-if="files.receiving.value"
+            class="absolute left-1/2 top-4 -translate-x-1/2 rounded border border-rule bg-paper px-3 py-1.5"
+            role="status"
+          >
+            Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …
+          </p>
         </PlateView>
         <LazyTakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />
       </div>
@@ -110,7 +166,12 @@ useSkinHeat().start()
         <LazyDeliveryBench v-else />
       </aside>
       <LazyFindingsDrawer v-if="view.findingsOpen" />
-      <div v-if="over" class="pointer-events-none absolute inset-2 z-30 flex items-center justify-center rounded border-2 border-dashed border-madder bg-paper/80 text-[20px]">Drop to bring it in</div>
+      <div
+        v-if="over"
+        class="pointer-events-none absolute inset-2 z-30 flex items-center justify-center rounded border-2 border-dashed border-madder bg-paper/80 text-[20px]"
+      >
+        Drop to bring it in
+      </div>
     </div>
     <CommandPalette />
     <KeysSheet />

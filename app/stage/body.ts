@@ -1,4 +1,20 @@
-import { Bone, BufferAttribute, BufferGeometry, Color, DoubleSide, FrontSide, Matrix4, Mesh as ThreeMesh, MeshLambertMaterial, Object3D, RepeatWrapping, Skeleton as ThreeSkeleton, SkinnedMesh, SRGBColorSpace, Texture } from 'three'
+import {
+  Bone,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  FrontSide,
+  Matrix4,
+  Mesh as ThreeMesh,
+  MeshLambertMaterial,
+  Object3D,
+  RepeatWrapping,
+  Skeleton as ThreeSkeleton,
+  SkinnedMesh,
+  SRGBColorSpace,
+  Texture,
+} from 'three'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import { inverseBindMatrices, type Skeleton } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
@@ -23,7 +39,12 @@ export class BodyOnStage {
   private bent?: ThreeMesh
 
   /** @param changed told when an image has been decoded and the body should be drawn again */
-  setMesh(mesh: Mesh | undefined, materials: readonly Material[] = [], images: readonly ImageFile[] = [], changed: () => void = () => undefined): void {
+  setMesh(
+    mesh: Mesh | undefined,
+    materials: readonly Material[] = [],
+    images: readonly ImageFile[] = [],
+    changed: () => void = () => undefined,
+  ): void {
     this.clear()
     this.mesh = mesh
     if (!mesh) return
@@ -57,17 +78,23 @@ export class BodyOnStage {
     geometry.clearGroups()
     const some = textured || mesh.parts.some(p => this.hidden.has(p.name))
     const list = some ? [this.plain, ...this.own] : this.plain
-    if (some) for (const p of mesh.parts) {
-      if (this.hidden.has(p.name)) continue
-      const own = textured && p.material !== undefined && this.own[p.material]?.map ? 1 + p.material : 0
-      geometry.addGroup(p.start, p.count, own)
-    }
+    if (some)
+      for (const p of mesh.parts) {
+        if (this.hidden.has(p.name)) continue
+        const own = textured && p.material !== undefined && this.own[p.material]?.map ? 1 + p.material : 0
+        geometry.addGroup(p.start, p.count, own)
+      }
     if (this.still) this.still.material = list
     if (this.skinned) this.skinned.material = list
   }
 
   private materialFor(m: Material, images: readonly ImageFile[], changed: () => void): MeshLambertMaterial {
-    const out = new MeshLambertMaterial({ color: new Color(...m.color), vertexColors: false, side: m.doubleSided ? DoubleSide : FrontSide, alphaTest: m.blend === 'mask' ? 0.5 : 0 })
+    const out = new MeshLambertMaterial({
+      color: new Color(...m.color),
+      vertexColors: false,
+      side: m.doubleSided ? DoubleSide : FrontSide,
+      alphaTest: m.blend === 'mask' ? 0.5 : 0,
+    })
     const load = async (at: number | undefined, slot: 'map' | 'normalMap'): Promise<void> => {
       const image = at === undefined ? undefined : images[at]
       if (!image) return
@@ -75,7 +102,13 @@ export class BodyOnStage {
         const blob = new Blob([image.bytes as Uint8Array<ArrayBuffer>], { type: image.mime })
         const whole = await createImageBitmap(blob)
         const shrink = Math.min(1, LARGEST_TEXTURE / Math.max(whole.width, whole.height))
-        const bitmap = shrink < 1 ? await createImageBitmap(whole, { resizeWidth: Math.round(whole.width * shrink), resizeHeight: Math.round(whole.height * shrink) }) : whole
+        const bitmap =
+          shrink < 1
+            ? await createImageBitmap(whole, {
+                resizeWidth: Math.round(whole.width * shrink),
+                resizeHeight: Math.round(whole.height * shrink),
+              })
+            : whole
         const texture = new Texture(bitmap)
         texture.flipY = false
         texture.wrapS = texture.wrapT = RepeatWrapping
@@ -102,16 +135,27 @@ export class BodyOnStage {
     if (skin.joints.length !== vertices * skin.influences) return
     const index = new Uint16Array(4 * vertices)
     const weight = new Float32Array(4 * vertices)
-    for (let v = 0; v < vertices; v++) putRow(index, weight, v, skin.joints, skin.weights, v * skin.influences, skin.influences)
+    for (let v = 0; v < vertices; v++)
+      putRow(index, weight, v, skin.joints, skin.weights, v * skin.influences, skin.influences)
     this.geometry.setAttribute('skinIndex', new BufferAttribute(index, 4))
     this.geometry.setAttribute('skinWeight', new BufferAttribute(weight, 4))
     this.bones = skeleton.names.map(() => new Bone())
-    skeleton.parents.forEach((p, j) => { if (p >= 0) this.bones[p]!.add(this.bones[j]!) })
+    skeleton.parents.forEach((p, j) => {
+      if (p >= 0) this.bones[p]!.add(this.bones[j]!)
+    })
     const inverses = inverseBindMatrices(skeleton)
     this.skinned = new SkinnedMesh(this.geometry, this.still.material)
     this.skinned.frustumCulled = false
-    skeleton.parents.forEach((p, j) => { if (p < 0) this.skinned!.add(this.bones[j]!) })
-    this.skinned.bind(new ThreeSkeleton(this.bones, this.bones.map((_, j) => new Matrix4().fromArray(inverses, 16 * j))), new Matrix4())
+    skeleton.parents.forEach((p, j) => {
+      if (p < 0) this.skinned!.add(this.bones[j]!)
+    })
+    this.skinned.bind(
+      new ThreeSkeleton(
+        this.bones,
+        this.bones.map((_, j) => new Matrix4().fromArray(inverses, 16 * j)),
+      ),
+      new Matrix4(),
+    )
     this.object.remove(this.still)
     this.object.add(this.skinned)
     this.setPose(skeleton.restTranslations, skeleton.restRotations, 0)
@@ -122,7 +166,16 @@ export class BodyOnStage {
     const index = this.geometry?.getAttribute('skinIndex') as BufferAttribute | undefined
     const weight = this.geometry?.getAttribute('skinWeight') as BufferAttribute | undefined
     if (!index || !weight) return
-    for (const v of vertices) putRow(index.array as Uint16Array, weight.array as Float32Array, v, skin.joints, skin.weights, rowOf[v]! * skin.influences, skin.influences)
+    for (const v of vertices)
+      putRow(
+        index.array as Uint16Array,
+        weight.array as Float32Array,
+        v,
+        skin.joints,
+        skin.weights,
+        rowOf[v]! * skin.influences,
+        skin.influences,
+      )
     index.needsUpdate = true
     weight.needsUpdate = true
   }
@@ -176,7 +229,9 @@ export class BodyOnStage {
     if (this.skinned) this.skinned.visible = false
   }
 
-  get isSkinned(): boolean { return this.skinned !== undefined }
+  get isSkinned(): boolean {
+    return this.skinned !== undefined
+  }
 
   /** Local joint values, from `offset` joints on. */
   setPose(translations: ArrayLike<number>, rotations: ArrayLike<number>, offset: number): void {
@@ -244,7 +299,15 @@ const TABLE = Array.from({ length: 256 }, (_, i) => new Color().setRGB(...ramp(i
 const rampColor = (value: number): Color => TABLE[Math.round(255 * Math.min(1, Math.max(0, value)))]!
 
 /** The four strongest influences of a row, as the GPU takes them. */
-function putRow(index: Uint16Array, weight: Float32Array, v: number, joints: Uint16Array, weights: Float32Array, at: number, influences: number): void {
+function putRow(
+  index: Uint16Array,
+  weight: Float32Array,
+  v: number,
+  joints: Uint16Array,
+  weights: Float32Array,
+  at: number,
+  influences: number,
+): void {
   let sum = 0
   const n = Math.min(4, influences)
   for (let k = 0; k < n; k++) sum += weights[at + k]!

@@ -37,7 +37,9 @@ export class SurfacePicker {
     this.bvh = new MeshBVH(geometry)
   }
 
-  get isReady(): boolean { return this.bvh !== undefined }
+  get isReady(): boolean {
+    return this.bvh !== undefined
+  }
 
   cast(ray: Ray): SurfaceHit | undefined {
     const { bvh, geometry, mesh } = this
@@ -49,8 +51,11 @@ export class SurfacePicker {
     const shares = barycentric(shown as BufferAttribute, a, b, c, hit.point.x, hit.point.y, hit.point.z)
     const p = mesh.positions
     const place: [number, number, number] = [0, 0, 0]
-    ;[a, b, c].forEach((v, i) => { for (let k = 0; k < 3; k++) place[k]! += shares[i]! * p[3 * v + k]! })
-    const u = [0, 1, 2].map(k => p[3 * b + k]! - p[3 * a + k]!), w = [0, 1, 2].map(k => p[3 * c + k]! - p[3 * a + k]!)
+    ;[a, b, c].forEach((v, i) => {
+      for (let k = 0; k < 3; k++) place[k]! += shares[i]! * p[3 * v + k]!
+    })
+    const u = [0, 1, 2].map(k => p[3 * b + k]! - p[3 * a + k]!),
+      w = [0, 1, 2].map(k => p[3 * c + k]! - p[3 * a + k]!)
     const n = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!]
     const l = Math.hypot(n[0]!, n[1]!, n[2]!) || 1
     const vertex = [a, b, c][shares.indexOf(Math.max(...shares))]!
@@ -58,13 +63,31 @@ export class SurfacePicker {
   }
 }
 
-function barycentric(p: BufferAttribute, a: number, b: number, c: number, x: number, y: number, z: number): [number, number, number] {
-  const ux = p.getX(b) - p.getX(a), uy = p.getY(b) - p.getY(a), uz = p.getZ(b) - p.getZ(a)
-  const vx = p.getX(c) - p.getX(a), vy = p.getY(c) - p.getY(a), vz = p.getZ(c) - p.getZ(a)
-  const wx = x - p.getX(a), wy = y - p.getY(a), wz = z - p.getZ(a)
-  const uu = ux * ux + uy * uy + uz * uz, uv = ux * vx + uy * vy + uz * vz, vv = vx * vx + vy * vy + vz * vz
-  const wu = wx * ux + wy * uy + wz * uz, wv = wx * vx + wy * vy + wz * vz
+function barycentric(
+  p: BufferAttribute,
+  a: number,
+  b: number,
+  c: number,
+  x: number,
+  y: number,
+  z: number,
+): [number, number, number] {
+  const ux = p.getX(b) - p.getX(a),
+    uy = p.getY(b) - p.getY(a),
+    uz = p.getZ(b) - p.getZ(a)
+  const vx = p.getX(c) - p.getX(a),
+    vy = p.getY(c) - p.getY(a),
+    vz = p.getZ(c) - p.getZ(a)
+  const wx = x - p.getX(a),
+    wy = y - p.getY(a),
+    wz = z - p.getZ(a)
+  const uu = ux * ux + uy * uy + uz * uz,
+    uv = ux * vx + uy * vy + uz * vz,
+    vv = vx * vx + vy * vy + vz * vz
+  const wu = wx * ux + wy * uy + wz * uz,
+    wv = wx * vx + wy * vy + wz * vz
   const det = uu * vv - uv * uv || 1
-  const s = Math.min(1, Math.max(0, (vv * wu - uv * wv) / det)), t = Math.min(1 - s, Math.max(0, (uu * wv - uv * wu) / det))
+  const s = Math.min(1, Math.max(0, (vv * wu - uv * wv) / det)),
+    t = Math.min(1 - s, Math.max(0, (uu * wv - uv * wu) / det))
   return [1 - s - t, s, t]
 }

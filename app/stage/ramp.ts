@@ -1,6 +1,13 @@
 /** Stops of the program's one heat ramp, dark to light, evenly spaced in lightness: sRGB 0..255. */
 const STOPS: readonly (readonly [number, number, number])[] = [
-  [66, 60, 104], [56, 80, 134], [30, 98, 132], [28, 132, 128], [68, 164, 104], [140, 190, 76], [214, 208, 74], [250, 232, 140],
+  [66, 60, 104],
+  [56, 80, 134],
+  [30, 98, 132],
+  [28, 132, 128],
+  [68, 164, 104],
+  [140, 190, 76],
+  [214, 208, 74],
+  [250, 232, 140],
 ]
 
 /** Colour of a value 0..1 on the ramp, sRGB 0..1. */

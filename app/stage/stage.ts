@@ -1,4 +1,26 @@
-import { AmbientLight, BufferAttribute, BufferGeometry, CanvasTexture, DirectionalLight, Group, HemisphereLight, LineBasicMaterial, LineSegments, Mesh as ThreeMesh, MeshBasicMaterial, MeshLambertMaterial, OrthographicCamera, Plane, PlaneGeometry, Raycaster, Scene, Vector2, Vector3, WebGLRenderer, WebGLRenderTarget } from 'three'
+import {
+  AmbientLight,
+  BufferAttribute,
+  BufferGeometry,
+  CanvasTexture,
+  DirectionalLight,
+  Group,
+  HemisphereLight,
+  LineBasicMaterial,
+  LineSegments,
+  Mesh as ThreeMesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  OrthographicCamera,
+  Plane,
+  PlaneGeometry,
+  Raycaster,
+  Scene,
+  Vector2,
+  Vector3,
+  WebGLRenderer,
+  WebGLRenderTarget,
+} from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import { boundsOf } from '@chiraxis/core/mesh'
@@ -9,7 +31,11 @@ import { BodyOnStage } from './body'
 import { SurfacePicker, type SurfaceHit } from './picker'
 import { createCameras, fitCamera, reshapeCamera, type Extent, type Rect } from './views'
 
-export interface Placed { readonly view: ViewName; readonly rect: Rect; readonly main: boolean }
+export interface Placed {
+  readonly view: ViewName
+  readonly rect: Rect
+  readonly main: boolean
+}
 type Point = readonly [number, number, number]
 const SHEETS_IN_SOFTWARE_MS = 240
 
@@ -111,7 +137,15 @@ export class Stage {
       extent.max.z = Math.max(reach, extent.max.z)
     }
     if (p.main) extent.max.x += this.widened
-    const centre = fitCamera(p.view, this.cameras[p.view], extent, p.rect, p.main ? { across: this.closeUp ? 0.6 : 0.74, along: this.closeUp ? 0.7 : 0.84, shift: 0.045 } : { across: 0.86, along: 0.84, shift: 0 })
+    const centre = fitCamera(
+      p.view,
+      this.cameras[p.view],
+      extent,
+      p.rect,
+      p.main
+        ? { across: this.closeUp ? 0.6 : 0.74, along: this.closeUp ? 0.7 : 0.84, shift: 0.045 }
+        : { across: 0.86, along: 0.84, shift: 0 },
+    )
     this.controls[p.view]?.target.copy(centre)
     this.controls[p.view]?.update()
   }
@@ -159,7 +193,10 @@ export class Stage {
   /** Frames a part of the body in every view, or the whole again. */
   setCloseUp(part: { min: Point; max: Point } | undefined): void {
     const next = part && { min: new Vector3(...part.min), max: new Vector3(...part.max) }
-    const same = next && this.closeUp ? next.min.distanceTo(this.closeUp.min) + next.max.distanceTo(this.closeUp.max) < 1e-4 : next === this.closeUp
+    const same =
+      next && this.closeUp
+        ? next.min.distanceTo(this.closeUp.min) + next.max.distanceTo(this.closeUp.max) < 1e-4
+        : next === this.closeUp
     if (same) return
     this.closeUp = next
     this.frameAll()
@@ -194,7 +231,10 @@ export class Stage {
   /** What lies under the pointer on the body in the shape it was last given to be picked in. */
   pick(p: Placed, x: number, y: number): SurfaceHit | undefined {
     const ray = new Raycaster()
-    ray.setFromCamera(new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2), this.cameras[p.view])
+    ray.setFromCamera(
+      new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2),
+      this.cameras[p.view],
+    )
     return this.picker.cast(ray.ray)
   }
 
@@ -212,7 +252,8 @@ export class Stage {
     const camera = new OrthographicCamera()
     const wide = { min: this.extent.min.clone(), max: this.extent.max.clone() }
     const tall = wide.max.y - wide.min.y
-    const middle = (wide.min.x + wide.max.x) / 2, reach = 0.28 * tall
+    const middle = (wide.min.x + wide.max.x) / 2,
+      reach = 0.28 * tall
     // room for raised arms
     wide.max.y += 0.26 * tall
     wide.min.x = middle - reach
@@ -242,12 +283,14 @@ export class Stage {
     canvas.height = height
     const context = canvas.getContext('2d')!
     const image = context.createImageData(width, height)
-    for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) {
-      const from = 4 * ((height - 1 - y) * width + x), to = 4 * (y * width + x)
-      // targets hold light; pictures hold sRGB
-      for (let c = 0; c < 3; c++) image.data[to + c] = 255 * Math.pow(pixels[from + c]! / 255, 1 / 2.2)
-      image.data[to + 3] = pixels[from + 3]!
-    }
+    for (let y = 0; y < height; y++)
+      for (let x = 0; x < width; x++) {
+        const from = 4 * ((height - 1 - y) * width + x),
+          to = 4 * (y * width + x)
+        // targets hold light; pictures hold sRGB
+        for (let c = 0; c < 3; c++) image.data[to + c] = 255 * Math.pow(pixels[from + c]! / 255, 1 / 2.2)
+        image.data[to + 3] = pixels[from + 3]!
+      }
     context.putImageData(image, 0, 0)
     return canvas.toDataURL('image/png')
   }
@@ -308,7 +351,10 @@ export class Stage {
   unproject(p: Placed, x: number, y: number, anchor: Point): Point {
     const camera = this.cameras[p.view]
     const ray = new Raycaster()
-    ray.setFromCamera(new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2), camera)
+    ray.setFromCamera(
+      new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2),
+      camera,
+    )
     const normal = camera.getWorldDirection(new Vector3())
     const at = new Vector3(anchor[0] - this.focus[0], anchor[1] - this.focus[1], anchor[2] - this.focus[2])
     const hit = ray.ray.intersectPlane(new Plane().setFromNormalAndCoplanarPoint(normal, at), new Vector3())
@@ -352,10 +398,13 @@ export class Stage {
       this.sheetsAt = performance.now()
       return false
     }
-    this.sheetsLater ??= setTimeout(() => {
-      this.sheetsLater = undefined
-      this.invalidate()
-    }, SHEETS_IN_SOFTWARE_MS - since + 1)
+    this.sheetsLater ??= setTimeout(
+      () => {
+        this.sheetsLater = undefined
+        this.invalidate()
+      },
+      SHEETS_IN_SOFTWARE_MS - since + 1,
+    )
     return true
   }
 
@@ -394,7 +443,10 @@ function softShadow(): ThreeMesh {
   gradient.addColorStop(1, 'rgba(24,32,34,0)')
   context.fillStyle = gradient
   context.fillRect(0, 0, 64, 64)
-  const shadow = new ThreeMesh(new PlaneGeometry(1, 1), new MeshBasicMaterial({ map: new CanvasTexture(canvas), transparent: true, depthWrite: false }))
+  const shadow = new ThreeMesh(
+    new PlaneGeometry(1, 1),
+    new MeshBasicMaterial({ map: new CanvasTexture(canvas), transparent: true, depthWrite: false }),
+  )
   shadow.rotation.x = -Math.PI / 2
   shadow.position.y = 0.001
   return shadow

@@ -1,11 +1,19 @@
 import { OrthographicCamera, PerspectiveCamera, Vector3 } from 'three'
 import type { ViewName } from '~/stores/view'
 
-export interface Rect { readonly x: number; readonly y: number; readonly width: number; readonly height: number }
+export interface Rect {
+  readonly x: number
+  readonly y: number
+  readonly width: number
+  readonly height: number
+}
 export type Camera = OrthographicCamera | PerspectiveCamera
 
 /** The box that must be seen, metres. */
-export interface Extent { readonly min: Vector3; readonly max: Vector3 }
+export interface Extent {
+  readonly min: Vector3
+  readonly max: Vector3
+}
 
 const FAR = 40
 
@@ -21,7 +29,13 @@ export function createCameras(): Record<ViewName, Camera> {
  * to the right by a share of the width.
  * @returns the point it looks at
  */
-export function fitCamera(name: ViewName, camera: Camera, extent: Extent, rect: Rect, room: { across: number; along: number; shift: number }): Vector3 {
+export function fitCamera(
+  name: ViewName,
+  camera: Camera,
+  extent: Extent,
+  rect: Rect,
+  room: { across: number; along: number; shift: number },
+): Vector3 {
   const centre = extent.min.clone().add(extent.max).multiplyScalar(0.5)
   const size = extent.max.clone().sub(extent.min)
   const aspect = rect.width / Math.max(1, rect.height)
@@ -33,7 +47,9 @@ export function fitCamera(name: ViewName, camera: Camera, extent: Extent, rect: 
     const deep = size.z > 1.2 * size.y ? 0.35 * size.z : size.z
     const wide = (size.x * Math.cos(0.5) + deep * Math.sin(0.5)) / (2 * half * aspect * room.across)
     const distance = Math.max(tall, wide) + deep / 2
-    camera.position.copy(centre).add(new Vector3(Math.sin(0.5), 0.16, Math.cos(0.5)).normalize().multiplyScalar(distance))
+    camera.position
+      .copy(centre)
+      .add(new Vector3(Math.sin(0.5), 0.16, Math.cos(0.5)).normalize().multiplyScalar(distance))
     camera.lookAt(centre)
     camera.updateProjectionMatrix()
     return centre

@@ -12,12 +12,26 @@ import type { RigAnswer, ShapeAnswer, TakeAnswer } from '~/workers/core-api'
 import { useProject } from './project'
 
 export type StepName = 'strain' | 'shape' | 'check' | 'landmarks' | 'skeleton' | 'skin' | 'take' | 'mend' | 'deliver'
-export interface StepState { state: 'idle' | 'working' | 'done' | 'refused' | 'stopped'; progress: number; message: string }
+export interface StepState {
+  state: 'idle' | 'working' | 'done' | 'refused' | 'stopped'
+  progress: number
+  message: string
+}
 
 const idle = (): StepState => ({ state: 'idle', progress: 0, message: '' })
 
 /** What the straightened body depends on. */
-const bodyOf = (r: Recipe): unknown[] => [r.body, r.beside, r.straighten, r.cleanFaces, r.mirrorHalf, r.bones.source, Object.entries(r.pieces).filter(([, p]) => p.role === 'left-out').map(([n]) => n)]
+const bodyOf = (r: Recipe): unknown[] => [
+  r.body,
+  r.beside,
+  r.straighten,
+  r.cleanFaces,
+  r.mirrorHalf,
+  r.bones.source,
+  Object.entries(r.pieces)
+    .filter(([, p]) => p.role === 'left-out')
+    .map(([n]) => n),
+]
 
 /** Everything worked out from the recipe, in step with it: newer input stops older work. */
 export const useDerived = defineStore('derived', () => {
@@ -28,12 +42,23 @@ export const useDerived = defineStore('derived', () => {
   const plan = ref<'biped' | 'fourleg'>('biped')
   const found = shallowRef<readonly Landmark[]>()
   /** How the body stands: as its own skeleton tells, else as its shape does. */
-  const kind = computed<BodyKind>(() => (shape.value?.kept ? (skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg')) ? 'fourleg' : 'biped') : plan.value))
+  const kind = computed<BodyKind>(() =>
+    shape.value?.kept
+      ? skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg'))
+        ? 'fourleg'
+        : 'biped'
+      : plan.value,
+  )
   /** Whether a take was recorded on as many legs as the body stands on. */
   const fits = (take: TakeRef): boolean => take.kind === undefined || take.kind === kind.value
   const fittingTakes = computed(() => project.recipe.takes.filter(fits))
   /** The take to begin with: somebody going somewhere. */
-  const firstTake = computed(() => fittingTakes.value.find(t => t.name === 'walk') ?? fittingTakes.value.find(t => t.tags?.includes('gait')) ?? fittingTakes.value[0])
+  const firstTake = computed(
+    () =>
+      fittingTakes.value.find(t => t.name === 'walk') ??
+      fittingTakes.value.find(t => t.tags?.includes('gait')) ??
+      fittingTakes.value[0],
+  )
   const hands = shallowRef<Hands>()
   const rig = shallowRef<RigAnswer>()
   const check = shallowRef<BodyCheck>()
@@ -47,13 +72,27 @@ export const useDerived = defineStore('derived', () => {
   const performed = shallowRef<{ id: string; answer: TakeAnswer }>()
   const findings = shallowRef<readonly Finding[]>([])
   const wantedTake = ref<string>()
-  const steps = reactive<Record<StepName, StepState>>({ shape: idle(), check: idle(), landmarks: idle(), skeleton: idle(), skin: idle(), strain: idle(), take: idle(), mend: idle(), deliver: idle() })
+  const steps = reactive<Record<StepName, StepState>>({
+    shape: idle(),
+    check: idle(),
+    landmarks: idle(),
+    skeleton: idle(),
+    skin: idle(),
+    strain: idle(),
+    take: idle(),
+    mend: idle(),
+    deliver: idle(),
+  })
 
   let run = 0
   let halted = -1
   const jobs = new Set<string>()
 
-  async function work<T>(step: StepName, turn: number, call: (job: string, progress: (share: number) => void) => Promise<T>): Promise<T> {
+  async function work<T>(
+    step: StepName,
+    turn: number,
+    call: (job: string, progress: (share: number) => void) => Promise<T>,
+  ): Promise<T> {
     if (halted === turn && step !== 'deliver' && step !== 'take' && step !== 'mend') {
       Object.assign(steps[step], { state: 'stopped', progress: 0, message: '' })
       throw new RefusedError({ code: 'stopped', message: 'The work was stopped.' })
@@ -62,13 +101,21 @@ export const useDerived = defineStore('derived', () => {
     jobs.add(job)
     Object.assign(steps[step], { state: 'working', progress: 0, message: '' })
     try {
-      const value = await call(job, progressOf(share => { if (turn === run || step === 'deliver') steps[step].progress = share }))
+      const value = await call(
+        job,
+        progressOf(share => {
+          if (turn === run || step === 'deliver') steps[step].progress = share
+        }),
+      )
       if (turn === run || step === 'deliver') Object.assign(steps[step], { state: 'done', progress: 1 })
       return value
     } catch (error) {
       if (turn === run || step === 'deliver') {
         const stopped = error instanceof RefusedError && error.stopped
-        Object.assign(steps[step], { state: stopped ? 'stopped' : 'refused', message: error instanceof Error ? error.message : String(error) })
+        Object.assign(steps[step], {
+          state: stopped ? 'stopped' : 'refused',
+          message: error instanceof Error ? error.message : String(error),
+        })
       }
       throw error
     } finally {
@@ -94,12 +141,24 @@ export const useDerived = defineStore('derived', () => {
     const turn = ++run
     stopAll()
     // what an older turn was at no longer tells anything; this turn says anew what it works on
-    for (const [name, step] of Object.entries(steps)) if (step.state === 'working' && name !== 'deliver') Object.assign(step, idle())
+    for (const [name, step] of Object.entries(steps))
+      if (step.state === 'working' && name !== 'deliver') Object.assign(step, idle())
     const recipe = toRaw(project.recipe)
     const before = lastRecipe
     lastRecipe = recipe
     if (!recipe.body) {
-      shape.value = landmarks.value = found.value = hands.value = rig.value = skeleton.value = skin.value = performed.value = check.value = asymmetry.value = strain.value = undefined
+      shape.value =
+        landmarks.value =
+        found.value =
+        hands.value =
+        rig.value =
+        skeleton.value =
+        skin.value =
+        performed.value =
+        check.value =
+        asymmetry.value =
+        strain.value =
+          undefined
       findings.value = []
       for (const step of Object.values(steps)) Object.assign(step, idle())
       return
@@ -206,7 +265,10 @@ export const useDerived = defineStore('derived', () => {
   }
 
   /** Works a look at the body out where there is none yet. */
-  async function lookInto<T>(place: Ref<T | undefined>, call: (job: string, progress: (share: number) => void) => Promise<T>): Promise<void> {
+  async function lookInto<T>(
+    place: Ref<T | undefined>,
+    call: (job: string, progress: (share: number) => void) => Promise<T>,
+  ): Promise<void> {
     if (!shape.value || place.value) return
     try {
       const turn = run
@@ -219,7 +281,8 @@ export const useDerived = defineStore('derived', () => {
   /** Looks the body over: counts, holes, faces. */
   const lookOver = (): Promise<void> => lookInto(check, (job, p) => unwrap(core().check(toRaw(project.recipe), job, p)))
   /** Measures left against right, point by point. */
-  const measureSides = (): Promise<void> => lookInto(asymmetry, (job, p) => unwrap(core().asymmetry(toRaw(project.recipe), job, p)))
+  const measureSides = (): Promise<void> =>
+    lookInto(asymmetry, (job, p) => unwrap(core().asymmetry(toRaw(project.recipe), job, p)))
 
   /** Whether the check of the skin is being looked at, so that it is kept in step. */
   const wantsStrain = ref(false)
@@ -247,15 +310,53 @@ export const useDerived = defineStore('derived', () => {
     }
   }
 
-  async function deliver(takes: string[]): Promise<{ bytes: Uint8Array; proof: import('@chiraxis/core/formats').Proof }> {
+  async function deliver(
+    takes: string[],
+  ): Promise<{ bytes: Uint8Array; proof: import('@chiraxis/core/formats').Proof }> {
     return work('deliver', run, (job, p) => unwrap(core().deliver(toRaw(project.recipe), takes, job, p)))
   }
 
   /** Follows the recipe from now on. */
   function start(): void {
-    watch(() => project.recipe, () => void derive(), { immediate: true })
+    watch(
+      () => project.recipe,
+      () => void derive(),
+      { immediate: true },
+    )
   }
 
   const busy = computed(() => Object.values(steps).some(s => s.state === 'working'))
-  return { kind, fits, fittingTakes, firstTake, strain, wantsStrain, measureStrain, lostSkin, shape, plan, found, hands, rig, check, asymmetry, lookOver, measureSides, mendEverything, landmarks, skeleton, skin, performed, findings, wantedTake, steps, busy, start, derive, showTake, halt, deliver }
+  return {
+    kind,
+    fits,
+    fittingTakes,
+    firstTake,
+    strain,
+    wantsStrain,
+    measureStrain,
+    lostSkin,
+    shape,
+    plan,
+    found,
+    hands,
+    rig,
+    check,
+    asymmetry,
+    lookOver,
+    measureSides,
+    mendEverything,
+    landmarks,
+    skeleton,
+    skin,
+    performed,
+    findings,
+    wantedTake,
+    steps,
+    busy,
+    start,
+    derive,
+    showTake,
+    halt,
+    deliver,
+  }
 })

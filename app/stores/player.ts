@@ -52,6 +52,11 @@ export const usePlayer = defineStore('player', () => {
     pause()
     seek((frame.value + n) / fps.value)
   }
-  watch(() => derived.performed?.id, () => { if (time.value > length.value) time.value = 0 })
+  watch(
+    () => derived.performed?.id,
+    () => {
+      if (time.value > length.value) time.value = 0
+    },
+  )
   return { time, playing, loop, rate, take, length, fps, frame, play, pause, toggle, seek, stepFrames }
 })

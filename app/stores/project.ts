@@ -1,5 +1,19 @@
 import { defineStore } from 'pinia'
-import { applyRemedy, currentRecipe, emptyRecipe, parseRecipe, record, redo, redoName, startHistory, undo, undoName, type History, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
+import {
+  applyRemedy,
+  currentRecipe,
+  emptyRecipe,
+  parseRecipe,
+  record,
+  redo,
+  redoName,
+  startHistory,
+  undo,
+  undoName,
+  type History,
+  type Recipe,
+  type TakeRef,
+} from '@chiraxis/core/recipe'
 import type { Remedy } from '@chiraxis/core/findings'
 import { core, unwrap } from '~/workers/client'
 import { db, OPEN_PROJECT } from '~/workers/db'
@@ -28,7 +42,9 @@ export const useProject = defineStore('project', () => {
     clearTimeout(timer)
     const content = JSON.stringify(history.value)
     try {
-      await db.transaction('rw', db.projects, () => db.projects.put({ id: OPEN_PROJECT, history: content, savedAt: Date.now() }))
+      await db.transaction('rw', db.projects, () =>
+        db.projects.put({ id: OPEN_PROJECT, history: content, savedAt: Date.now() }),
+      )
       saved.value = 'saved'
     } catch {
       saved.value = 'unsaved'
@@ -75,11 +91,29 @@ export const useProject = defineStore('project', () => {
     keep()
   }
 
-  const addTakes = (takes: TakeRef[], name: string): void => change(name, { ...recipe.value, takes: [...recipe.value.takes, ...takes] })
+  const addTakes = (takes: TakeRef[], name: string): void =>
+    change(name, { ...recipe.value, takes: [...recipe.value.takes, ...takes] })
 
   async function pack(): Promise<Uint8Array> {
     return unwrap(core().pack(toRaw(recipe.value)))
   }
 
-  return { history, recipe, undoable, redoable, saved, notice, ready, change, stepBack, stepForward, mend, restore, open, addTakes, pack, keepNow }
+  return {
+    history,
+    recipe,
+    undoable,
+    redoable,
+    saved,
+    notice,
+    ready,
+    change,
+    stepBack,
+    stepForward,
+    mend,
+    restore,
+    open,
+    addTakes,
+    pack,
+    keepNow,
+  }
 })

@@ -1,39 +1,154 @@
 import { defineStore } from 'pinia'
 
 export const PHASES = [
-  { id: 'shape', label: 'Shape', steps: [{ id: 'straighten', label: 'straighten' }, { id: 'check', label: 'check' }, { id: 'pieces', label: 'pieces' }] },
-  { id: 'bones', label: 'Bones', steps: [{ id: 'landmarks', label: 'landmarks' }, { id: 'hands', label: 'hands' }, { id: 'skeleton', label: 'skeleton' }, { id: 'axes', label: 'axes' }, { id: 'names', label: 'names' }, { id: 'skin', label: 'skin' }] },
+  {
+    id: 'shape',
+    label: 'Shape',
+    steps: [
+      { id: 'straighten', label: 'straighten' },
+      { id: 'check', label: 'check' },
+      { id: 'pieces', label: 'pieces' },
+    ],
+  },
+  {
+    id: 'bones',
+    label: 'Bones',
+    steps: [
+      { id: 'landmarks', label: 'landmarks' },
+      { id: 'hands', label: 'hands' },
+      { id: 'skeleton', label: 'skeleton' },
+      { id: 'axes', label: 'axes' },
+      { id: 'names', label: 'names' },
+      { id: 'skin', label: 'skin' },
+    ],
+  },
   { id: 'handles', label: 'Handles', steps: [] },
-  { id: 'motion', label: 'Motion', steps: [{ id: 'takes', label: 'takes' }, { id: 'map', label: 'map' }, { id: 'match', label: 'match' }, { id: 'tune', label: 'tune' }, { id: 'compare', label: 'compare' }, { id: 'batch', label: 'many' }] },
+  {
+    id: 'motion',
+    label: 'Motion',
+    steps: [
+      { id: 'takes', label: 'takes' },
+      { id: 'map', label: 'map' },
+      { id: 'match', label: 'match' },
+      { id: 'tune', label: 'tune' },
+      { id: 'compare', label: 'compare' },
+      { id: 'batch', label: 'many' },
+    ],
+  },
   { id: 'trial', label: 'Trial', steps: [] },
   { id: 'delivery', label: 'Delivery', steps: [{ id: 'deliver', label: 'files' }] },
 ] as const
 
 export type PhaseId = (typeof PHASES)[number]['id']
-export type StepId = 'straighten' | 'check' | 'pieces' | 'landmarks' | 'hands' | 'skeleton' | 'axes' | 'names' | 'skin' | 'takes' | 'map' | 'match' | 'tune' | 'compare' | 'batch' | 'deliver'
+export type StepId =
+  | 'straighten'
+  | 'check'
+  | 'pieces'
+  | 'landmarks'
+  | 'hands'
+  | 'skeleton'
+  | 'axes'
+  | 'names'
+  | 'skin'
+  | 'takes'
+  | 'map'
+  | 'match'
+  | 'tune'
+  | 'compare'
+  | 'batch'
+  | 'deliver'
 export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
 export type SkinMode = 'automatic' | 'repair' | 'check'
-export interface BrushSettings { tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill'; /** Centimetres on the figure. */ radius: number; strength: number; value: number; falloff: number; through: boolean }
+export interface BrushSettings {
+  tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill'
+  /** Centimetres on the figure. */ radius: number
+  strength: number
+  value: number
+  falloff: number
+  through: boolean
+}
 /** A kind of strain, or the difference to another skin. */
-export type StrainView = 'stretch' | 'squeeze' | 'shear' | 'volume' | 'before-repair' | 'nearest-bone' | 'as-received' | 'volume-blend' | 'weights'
+export type StrainView =
+  | 'stretch'
+  | 'squeeze'
+  | 'shear'
+  | 'volume'
+  | 'before-repair'
+  | 'nearest-bone'
+  | 'as-received'
+  | 'volume-blend'
+  | 'weights'
 
 const PHASE_OF: Record<StepId, PhaseId> = {
-  straighten: 'shape', check: 'shape', pieces: 'shape', landmarks: 'bones', hands: 'bones', skeleton: 'bones', axes: 'bones', names: 'bones', skin: 'bones', takes: 'motion', map: 'motion', match: 'motion', tune: 'motion', compare: 'motion', batch: 'motion', deliver: 'delivery',
+  straighten: 'shape',
+  check: 'shape',
+  pieces: 'shape',
+  landmarks: 'bones',
+  hands: 'bones',
+  skeleton: 'bones',
+  axes: 'bones',
+  names: 'bones',
+  skin: 'bones',
+  takes: 'motion',
+  map: 'motion',
+  match: 'motion',
+  tune: 'motion',
+  compare: 'motion',
+  batch: 'motion',
+  deliver: 'delivery',
 }
-export const STEP_ORDER: readonly StepId[] = ['straighten', 'check', 'pieces', 'landmarks', 'hands', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare', 'batch', 'deliver']
+export const STEP_ORDER: readonly StepId[] = [
+  'straighten',
+  'check',
+  'pieces',
+  'landmarks',
+  'hands',
+  'skeleton',
+  'axes',
+  'names',
+  'skin',
+  'takes',
+  'map',
+  'match',
+  'tune',
+  'compare',
+  'batch',
+  'deliver',
+]
 
 /** What the window shows: nothing here is part of the figure. */
 export const useView = defineStore('view', () => {
   const step = ref<StepId>('straighten')
   const phase = computed<PhaseId>(() => PHASE_OF[step.value])
   /** The large view of each phase; hands are looked at from above. */
-  const main = ref<Record<PhaseId | 'hands' | 'bones4' | 'rest' | 'rest4', ViewName>>({ rest: 'front', rest4: 'turn', hands: 'top', bones4: 'side', shape: 'turn', bones: 'front', handles: 'turn', motion: 'turn', trial: 'turn', delivery: 'turn' })
+  const main = ref<Record<PhaseId | 'hands' | 'bones4' | 'rest' | 'rest4', ViewName>>({
+    rest: 'front',
+    rest4: 'turn',
+    hands: 'top',
+    bones4: 'side',
+    shape: 'turn',
+    bones: 'front',
+    handles: 'turn',
+    motion: 'turn',
+    trial: 'turn',
+    delivery: 'turn',
+  })
   /** A body on four legs is read from the side. */
   const fourLegs = ref(false)
   /** Rest poses are shown in place of the moving take. */
   const resting = computed(() => step.value === 'map' || step.value === 'match')
-  const place = computed<PhaseId | 'hands' | 'bones4' | 'rest' | 'rest4'>(() => (resting.value ? (fourLegs.value ? 'rest4' : 'rest') : fourLegs.value && phase.value === 'bones' ? 'bones4' : step.value === 'hands' ? 'hands' : phase.value))
+  const place = computed<PhaseId | 'hands' | 'bones4' | 'rest' | 'rest4'>(() =>
+    resting.value
+      ? fourLegs.value
+        ? 'rest4'
+        : 'rest'
+      : fourLegs.value && phase.value === 'bones'
+        ? 'bones4'
+        : step.value === 'hands'
+          ? 'hands'
+          : phase.value,
+  )
   const mainView = computed<ViewName>(() => main.value[place.value])
   const landmark = ref<string>()
   const joint = ref<number>(7)
@@ -57,7 +172,14 @@ export const useView = defineStore('view', () => {
   const lookAt = ref<'whole' | 'left' | 'right'>('whole')
   /** What is done in the skin step, and everything the brush is set to. */
   const skinMode = ref<SkinMode>('automatic')
-  const brush = reactive<BrushSettings>({ tool: 'add', radius: 5, strength: 0.3, value: 1, falloff: 0.7, through: false })
+  const brush = reactive<BrushSettings>({
+    tool: 'add',
+    radius: 5,
+    strength: 0.3,
+    value: 1,
+    falloff: 0.7,
+    through: false,
+  })
   /** Joints that keep their weights while others are painted, by role or name. */
   const locked = ref<readonly string[]>([])
   /** Only the chosen joint's hold is drawn; otherwise every joint in a colour of its own. */
@@ -101,11 +223,51 @@ export const useView = defineStore('view', () => {
   }
   function restoreTheme(): void {
     const kept = localStorage.getItem('theme')
-    setTheme(kept === 'night' || kept === 'day' ? kept : matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day')
+    setTheme(
+      kept === 'night' || kept === 'day' ? kept : matchMedia('(prefers-color-scheme: dark)').matches ? 'night' : 'day',
+    )
   }
   return {
-    step, phase, mainView, landmark, joint, mirror, seeThrough, performerShown, bonesInMotion, role, ghost, lookAt, resting, findingsOpen, paletteOpen, keysOpen, ledgerFolded, theme,
-    skinMode, brush, locked, solo, vertex, pose, poseShare, poseStrain, blending, playingPoses,
-    fourLegs, hand, piece, isolated, withChildren, sidesShown, jointSize, go, goBy, standOn, makeMain, setTheme, restoreTheme,
+    step,
+    phase,
+    mainView,
+    landmark,
+    joint,
+    mirror,
+    seeThrough,
+    performerShown,
+    bonesInMotion,
+    role,
+    ghost,
+    lookAt,
+    resting,
+    findingsOpen,
+    paletteOpen,
+    keysOpen,
+    ledgerFolded,
+    theme,
+    skinMode,
+    brush,
+    locked,
+    solo,
+    vertex,
+    pose,
+    poseShare,
+    poseStrain,
+    blending,
+    playingPoses,
+    fourLegs,
+    hand,
+    piece,
+    isolated,
+    withChildren,
+    sidesShown,
+    jointSize,
+    go,
+    goBy,
+    standOn,
+    makeMain,
+    setTheme,
+    restoreTheme,
   }
 })

@@ -7,29 +7,51 @@ const frame = { left: 200, right: 500, top: 20, bottom: 720, outerLeft: 76, oute
 
 describe('call-outs', () => {
   it('keep their distance and their order, near to where they belong', () => {
-    fc.assert(fc.property(fc.array(fc.double({ min: 0, max: 700, noNaN: true }), { minLength: 1, maxLength: 30 }), heights => {
-      const sorted = [...heights].sort((a, b) => a - b)
-      const ys = spread(sorted, 19, 20, 720)
-      for (let i = 1; i < ys.length; i++) expect(ys[i]! - ys[i - 1]!).toBeGreaterThan(18.999)
-      expect(ys[0]!).toBeGreaterThanOrEqual(20 - 1e-9)
-      expect(ys[ys.length - 1]!).toBeLessThanOrEqual(720 + 1e-9)
-    }))
+    fc.assert(
+      fc.property(fc.array(fc.double({ min: 0, max: 700, noNaN: true }), { minLength: 1, maxLength: 30 }), heights => {
+        const sorted = [...heights].sort((a, b) => a - b)
+        const ys = spread(sorted, 19, 20, 720)
+        for (let i = 1; i < ys.length; i++) expect(ys[i]! - ys[i - 1]!).toBeGreaterThan(18.999)
+        expect(ys[0]!).toBeGreaterThanOrEqual(20 - 1e-9)
+        expect(ys[ys.length - 1]!).toBeLessThanOrEqual(720 + 1e-9)
+      }),
+    )
     expect(spread([100, 200, 300], 19, 0, 700)).toEqual([100, 200, 300])
   })
   it('never overlap in one margin, whatever the pose of the arms', () => {
-    const item = fc.record({ x: fc.double({ min: 100, max: 620, noNaN: true }), y: fc.double({ min: 60, max: 700, noNaN: true }), reaches: fc.boolean(), side: fc.constantFrom('left', 'right', 'middle') })
-    fc.assert(fc.property(fc.array(item, { minLength: 1, maxLength: 18 }), list => {
-      const items: CalloutItem[] = list.map((i, n) => ({ ...i, id: String(n), label: 'name', side: i.side as CalloutItem['side'] }))
-      const placed = layoutCallouts(items, frame)
-      expect(placed).toHaveLength(items.length)
-      for (const edge of [frame.left, frame.right]) {
-        const column = placed.filter(c => !c.reaches && c.labelX === edge).map(c => c.labelY).sort((a, b) => a - b)
-        for (let i = 1; i < column.length; i++) expect(column[i]! - column[i - 1]!).toBeGreaterThan(0)
-      }
-    }))
+    const item = fc.record({
+      x: fc.double({ min: 100, max: 620, noNaN: true }),
+      y: fc.double({ min: 60, max: 700, noNaN: true }),
+      reaches: fc.boolean(),
+      side: fc.constantFrom('left', 'right', 'middle'),
+    })
+    fc.assert(
+      fc.property(fc.array(item, { minLength: 1, maxLength: 18 }), list => {
+        const items: CalloutItem[] = list.map((i, n) => ({
+          ...i,
+          id: String(n),
+          label: 'name',
+          side: i.side as CalloutItem['side'],
+        }))
+        const placed = layoutCallouts(items, frame)
+        expect(placed).toHaveLength(items.length)
+        for (const edge of [frame.left, frame.right]) {
+          const column = placed
+            .filter(c => !c.reaches && c.labelX === edge)
+            .map(c => c.labelY)
+            .sort((a, b) => a - b)
+          for (let i = 1; i < column.length; i++) expect(column[i]! - column[i - 1]!).toBeGreaterThan(0)
+        }
+      }),
+    )
   })
   it('let the labels of an arm climb inwards', () => {
-    const arm: CalloutItem[] = [['tip', 600, 340], ['wrist', 540, 320], ['elbow', 460, 300], ['shoulder', 380, 270]].map(([id, x, y]) => ({ id: String(id), label: '', side: 'left', x: Number(x), y: Number(y), reaches: true }))
+    const arm: CalloutItem[] = [
+      ['tip', 600, 340],
+      ['wrist', 540, 320],
+      ['elbow', 460, 300],
+      ['shoulder', 380, 270],
+    ].map(([id, x, y]) => ({ id: String(id), label: '', side: 'left', x: Number(x), y: Number(y), reaches: true }))
     const body: CalloutItem = { id: 'hips', label: '', side: 'middle', x: 320, y: 400 }
     const placed = layoutCallouts([...arm, body], frame)
     const y = (id: string): number => placed.find(c => c.id === id)!.labelY
@@ -53,7 +75,13 @@ describe('the heat ramp', () => {
 describe('labels of a body wider than tall', () => {
   it('stand above and below it, none over another, no line through words', () => {
     const frame = { left: 0, right: 800, top: 10, bottom: 790, outerLeft: 0, outerRight: 800 }
-    const items = Array.from({ length: 16 }, (_, i) => ({ id: String(i), label: `part ${i}`, side: 'left' as const, x: 120 + ((i * 137) % 520), y: 250 + ((i * 61) % 240) }))
+    const items = Array.from({ length: 16 }, (_, i) => ({
+      id: String(i),
+      label: `part ${i}`,
+      side: 'left' as const,
+      x: 120 + ((i * 137) % 520),
+      y: 250 + ((i * 61) % 240),
+    }))
     const width = 140
     const placed = layoutWide(items, frame, width)
     expect(placed).toHaveLength(16)
@@ -66,7 +94,8 @@ describe('labels of a body wider than tall', () => {
         if (Math.abs(a.labelY - b.labelY) < 8) expect(Math.abs(a.labelX - b.labelX)).toBeGreaterThanOrEqual(width - 1)
         // b's own line, straight up or down at its point, does not pass through a's words
         const [x, y0, , y1] = b.leader as [number, number, number, number]
-        if (x > a.labelX + 6 && x < a.labelX + width - 20) expect(a.labelY > Math.min(y0, y1) && a.labelY < Math.max(y0, y1), `${b.id} through ${a.id}`).toBe(false)
+        if (x > a.labelX + 6 && x < a.labelX + width - 20)
+          expect(a.labelY > Math.min(y0, y1) && a.labelY < Math.max(y0, y1), `${b.id} through ${a.id}`).toBe(false)
       }
     }
   })

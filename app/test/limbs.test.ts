@@ -4,7 +4,15 @@ import { bareRole, LIMB_GROUPS } from '../components/motion/limbs'
 
 const groupsOf = (role: string): string[] => LIMB_GROUPS.filter(g => g.holds(role)).map(g => g.label)
 const FINGERS = ['left', 'right'].flatMap(s => ['ThumbMetacarpal', 'IndexProximal', 'LittleDistal'].map(p => s + p))
-const HOUND = [...FOUR_LEGS.flatMap(leg => ['UpperLeg', 'LowerLeg', 'Foot', 'Toes'].map(p => leg + p)), 'leftFrontShoulder', 'rightFrontShoulder', 'neck2', 'tail1', 'tail12', 'leftEar']
+const HOUND = [
+  ...FOUR_LEGS.flatMap(leg => ['UpperLeg', 'LowerLeg', 'Foot', 'Toes'].map(p => leg + p)),
+  'leftFrontShoulder',
+  'rightFrontShoulder',
+  'neck2',
+  'tail1',
+  'tail12',
+  'leftEar',
+]
 
 describe('the ledger of roles', () => {
   it('puts every role into one limb, on two legs and on four', () => {

@@ -8,14 +8,18 @@ export class RefusedError extends Error {
     this.name = 'RefusedError'
   }
 
-  get stopped(): boolean { return this.refusal.code === 'stopped' }
+  get stopped(): boolean {
+    return this.refusal.code === 'stopped'
+  }
 }
 
 let remote: Comlink.Remote<CoreApi> | undefined
 
 /** The worker, started when first needed. */
 export function core(): Comlink.Remote<CoreApi> {
-  remote ??= Comlink.wrap<CoreApi>(new Worker(new URL('./core.worker.ts', import.meta.url), { type: 'module', name: 'core' }))
+  remote ??= Comlink.wrap<CoreApi>(
+    new Worker(new URL('./core.worker.ts', import.meta.url), { type: 'module', name: 'core' }),
+  )
   return remote
 }
 

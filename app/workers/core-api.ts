@@ -26,7 +26,9 @@ export interface ShapeAnswer {
   received: boolean
   kept: boolean
 }
-export interface RigAnswer extends Omit<RigResult, 'skin' | 'takes'> { readonly takes: readonly { name: string; seconds: number }[] }
+export interface RigAnswer extends Omit<RigResult, 'skin' | 'takes'> {
+  readonly takes: readonly { name: string; seconds: number }[]
+}
 export interface TakeAnswer {
   take: Take
   performer: Skeleton
@@ -66,7 +68,13 @@ export interface SectionAnswer {
   centre?: [number, number, number]
   off: number
 }
-export interface ReceivedFile { file: FileRef; hasMesh: boolean; hasSkeleton: boolean; /** How its skeleton stands, where it can be read. */ kind?: BodyKind; takes: { name: string; seconds: number }[] }
+export interface ReceivedFile {
+  file: FileRef
+  hasMesh: boolean
+  hasSkeleton: boolean
+  /** How its skeleton stands, where it can be read. */ kind?: BodyKind
+  takes: { name: string; seconds: number }[]
+}
 
 /** Values drawn on the body in a check pose, 0..1 of the scale, with what was measured. */
 export interface PoseAnswer {
@@ -82,7 +90,10 @@ export interface PoseAnswer {
 export type SkinOther = 'before-repair' | 'nearest-bone' | 'as-received' | 'volume'
 
 /** A refusal that crosses the border between worker and window. */
-export interface Refusal { code: string; message: string }
+export interface Refusal {
+  code: string
+  message: string
+}
 export type Answer<T> = { ok: true; value: T } | { ok: false; refusal: Refusal }
 
 /** The one typed interface of the worker. `job` names the work so that it can be stopped; progress is 0..1. */
@@ -98,13 +109,26 @@ export interface CoreApi {
   /** One of the takes that came with the body. */
   ownTake(recipe: Recipe, index: number): Promise<Answer<TakeAnswer>>
   ownPlan(recipe: Recipe, name: string): Promise<Answer<OwnPlan>>
-  mendAll(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<{ recipe: Recipe; mended: string[] }>>
-  skin(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<{ skin: Skin; lost: readonly LostSkinEdit[] }>>
+  mendAll(
+    recipe: Recipe,
+    job: string,
+    progress: (share: number) => void,
+  ): Promise<Answer<{ recipe: Recipe; mended: string[] }>>
+  skin(
+    recipe: Recipe,
+    job: string,
+    progress: (share: number) => void,
+  ): Promise<Answer<{ skin: Skin; lost: readonly LostSkinEdit[] }>>
   strain(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<Assessment>>
   /** One kind of strain in one check pose, or how far another skin would put the body. */
   strainIn(recipe: Recipe, pose: string, kind: StrainKind, blending: Blending): Promise<Answer<PoseAnswer>>
   compareIn(recipe: Recipe, pose: string, other: SkinOther): Promise<Answer<PoseAnswer>>
-  strainRange(recipe: Recipe, pose: string, job: string, progress: (share: number) => void): Promise<Answer<StrainRange>>
+  strainRange(
+    recipe: Recipe,
+    pose: string,
+    job: string,
+    progress: (share: number) => void,
+  ): Promise<Answer<StrainRange>>
   /** The skin's weights as an open file. */
   saveWeights(recipe: Recipe): Promise<Answer<Uint8Array>>
   /** Tells how the weights of a kept file fit this figure, or refuses them. */
@@ -122,7 +146,12 @@ export interface CoreApi {
   section(recipe: Recipe, point: Vec3, direction: Vec3): Promise<Answer<SectionAnswer | undefined>>
   findings(recipe: Recipe): Promise<Answer<Finding[]>>
   remedy(recipe: Recipe, finding: Finding): Promise<Answer<Remedy | undefined>>
-  deliver(recipe: Recipe, takes: string[], job: string, progress: (share: number) => void): Promise<Answer<{ bytes: Uint8Array; proof: Proof }>>
+  deliver(
+    recipe: Recipe,
+    takes: string[],
+    job: string,
+    progress: (share: number) => void,
+  ): Promise<Answer<{ bytes: Uint8Array; proof: Proof }>>
   pack(recipe: Recipe): Promise<Answer<Uint8Array>>
   unpack(bytes: Uint8Array): Promise<Answer<Recipe>>
   stop(job: string): Promise<void>

@@ -10,19 +10,33 @@ export async function geodesicVoxelSkin(mesh: Mesh, skeleton: Skeleton, alpha = 
   const normals = vertexNormals(mesh.positions, mesh.indices)
   const own = Int32Array.from({ length: n }, (_, v) => {
     const p = vec3At(mesh.positions, v)
-    return nearestSolid(voxels, [p[0] - 0.5 * voxels.size * normals[3 * v], p[1] - 0.5 * voxels.size * normals[3 * v + 1], p[2] - 0.5 * voxels.size * normals[3 * v + 2]], 60)
+    return nearestSolid(
+      voxels,
+      [
+        p[0] - 0.5 * voxels.size * normals[3 * v],
+        p[1] - 0.5 * voxels.size * normals[3 * v + 1],
+        p[2] - 0.5 * voxels.size * normals[3 * v + 2],
+      ],
+      60,
+    )
   })
   const J = skeleton.names.length
   const d = new Float32Array(n * J).fill(Infinity)
   const bones = boneSegments(skeleton)
   for (let j = 0; j < J; j++) {
-    const sources = bones.filter(b => b.joint === j).flatMap(({ from, to }) => {
-      const steps = Math.max(1, Math.ceil((2 * distance(from, to)) / voxels.size))
-      return Array.from({ length: steps + 1 }, (_, i) => nearestSolid(voxels, lerp(from, to, i / steps), 4)).filter(c => c >= 0).map(cell => ({ cell, label: j, start: 0 }))
-    })
+    const sources = bones
+      .filter(b => b.joint === j)
+      .flatMap(({ from, to }) => {
+        const steps = Math.max(1, Math.ceil((2 * distance(from, to)) / voxels.size))
+        return Array.from({ length: steps + 1 }, (_, i) => nearestSolid(voxels, lerp(from, to, i / steps), 4))
+          .filter(c => c >= 0)
+          .map(cell => ({ cell, label: j, start: 0 }))
+      })
     if (sources.length === 0) continue
     const field = await geodesics(voxels, sources)
-    for (let v = 0; v < n; v++) if (own[v] >= 0) d[v * J + j] = field.distance[own[v]] + distance(cellCentre(voxels, own[v]), vec3At(mesh.positions, v))
+    for (let v = 0; v < n; v++)
+      if (own[v] >= 0)
+        d[v * J + j] = field.distance[own[v]] + distance(cellCentre(voxels, own[v]), vec3At(mesh.positions, v))
   }
   const size = voxels.size * cells
   const skin = emptySkin(n, 4)

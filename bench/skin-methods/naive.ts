@@ -11,7 +11,8 @@ export function boneDistances(mesh: Mesh, skeleton: Skeleton): Float32Array {
   const bones = boneSegments(skeleton)
   for (let v = 0; v < n; v++) {
     const p = vec3At(mesh.positions, v)
-    for (const bone of bones) out[v * J + bone.joint] = Math.min(out[v * J + bone.joint], nearestOnBones([bone], p).distance)
+    for (const bone of bones)
+      out[v * J + bone.joint] = Math.min(out[v * J + bone.joint], nearestOnBones([bone], p).distance)
   }
   return out
 }

@@ -26,8 +26,11 @@ export async function surfaceHeatSkin(mesh: Mesh, skeleton: Skeleton): Promise<S
   const area = new Float64Array(n)
   for (let f = 0; f < mesh.indices.length; f += 3) {
     for (let k = 0; k < 3; k++) {
-      const a = mesh.indices[f + k], b = mesh.indices[f + ((k + 1) % 3)], c = mesh.indices[f + ((k + 2) % 3)]
-      const u = sub(vec3At(mesh.positions, a), vec3At(mesh.positions, c)), v = sub(vec3At(mesh.positions, b), vec3At(mesh.positions, c))
+      const a = mesh.indices[f + k],
+        b = mesh.indices[f + ((k + 1) % 3)],
+        c = mesh.indices[f + ((k + 2) % 3)]
+      const u = sub(vec3At(mesh.positions, a), vec3At(mesh.positions, c)),
+        v = sub(vec3At(mesh.positions, b), vec3At(mesh.positions, c))
       const cross = Math.hypot(u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0])
       const w = Math.max(1e-3, (u[0] * v[0] + u[1] * v[1] + u[2] * v[2]) / Math.max(1e-12, cross)) / 2
       links[a].set(b, (links[a].get(b) ?? 0) + w)
@@ -47,9 +50,20 @@ export async function surfaceHeatSkin(mesh: Mesh, skeleton: Skeleton): Promise<S
   }
   const starts = new Uint32Array(n + 1)
   for (let v = 0; v < n; v++) starts[v + 1] = starts[v] + links[v].size
-  const to = new Uint32Array(starts[n]), w = new Float64Array(starts[n])
-  links.forEach((m, v) => { let e = starts[v]; for (const [o, x] of m) { to[e] = o; w[e++] = x } })
-  const diagonal = Float64Array.from({ length: n }, (_, v) => { let s = heat[v] + 1e-9; for (let e = starts[v]; e < starts[v + 1]; e++) s += w[e]; return s })
+  const to = new Uint32Array(starts[n]),
+    w = new Float64Array(starts[n])
+  links.forEach((m, v) => {
+    let e = starts[v]
+    for (const [o, x] of m) {
+      to[e] = o
+      w[e++] = x
+    }
+  })
+  const diagonal = Float64Array.from({ length: n }, (_, v) => {
+    let s = heat[v] + 1e-9
+    for (let e = starts[v]; e < starts[v + 1]; e++) s += w[e]
+    return s
+  })
   const out: Float64Array[] = []
   for (let j = 0; j < J; j++) {
     const right = Float64Array.from({ length: n }, (_, v) => (fed[v].includes(j) ? heat[v] / fed[v].length : 0))
@@ -64,11 +78,23 @@ export async function surfaceHeatSkin(mesh: Mesh, skeleton: Skeleton): Promise<S
   return skin
 }
 
-function solve(b: Float64Array, diagonal: Float64Array, starts: Uint32Array, to: Uint32Array, w: Float64Array): Float64Array {
+function solve(
+  b: Float64Array,
+  diagonal: Float64Array,
+  starts: Uint32Array,
+  to: Uint32Array,
+  w: Float64Array,
+): Float64Array {
   const n = b.length
-  const x = new Float64Array(n), r = b.slice(), p = new Float64Array(n), ap = new Float64Array(n)
+  const x = new Float64Array(n),
+    r = b.slice(),
+    p = new Float64Array(n),
+    ap = new Float64Array(n)
   let rz = 0
-  for (let i = 0; i < n; i++) { p[i] = r[i] / diagonal[i]; rz += r[i] * p[i] }
+  for (let i = 0; i < n; i++) {
+    p[i] = r[i] / diagonal[i]
+    rz += r[i] * p[i]
+  }
   const enough = 1e-8 * rz
   for (let round = 0; round < 400 && rz > enough; round++) {
     let pap = 0
@@ -80,7 +106,11 @@ function solve(b: Float64Array, diagonal: Float64Array, starts: Uint32Array, to:
     }
     const alpha = rz / pap
     let next = 0
-    for (let i = 0; i < n; i++) { x[i] += alpha * p[i]; r[i] -= alpha * ap[i]; next += r[i] * r[i] / diagonal[i] }
+    for (let i = 0; i < n; i++) {
+      x[i] += alpha * p[i]
+      r[i] -= alpha * ap[i]
+      next += (r[i] * r[i]) / diagonal[i]
+    }
     for (let i = 0; i < n; i++) p[i] = r[i] / diagonal[i] + (next / rz) * p[i]
     rz = next
   }

@@ -13,7 +13,8 @@ export async function receive(path: string): Promise<Received> {
 }
 
 export function readBody(path: string): Uint8Array {
-  if (statSync(path).size > LARGEST) throw new ChiraxisError('too-large', `${basename(path)} is larger than 1 GiB and cannot be read.`)
+  if (statSync(path).size > LARGEST)
+    throw new ChiraxisError('too-large', `${basename(path)} is larger than 1 GiB and cannot be read.`)
   return readFileSync(path)
 }
 
@@ -22,7 +23,9 @@ export function besideOf(path: string): Map<string, Uint8Array> {
   const found = new Map<string, Uint8Array>()
   if (!/\.(obj|gltf|fbx|dae)$/i.test(path)) return found
   const folder = dirname(path)
-  const candidates = readdirSync(folder).filter(name => /\.(mtl|png|jpe?g|webp|bin)$/i.test(name) && name !== basename(path))
+  const candidates = readdirSync(folder).filter(
+    name => /\.(mtl|png|jpe?g|webp|bin)$/i.test(name) && name !== basename(path),
+  )
   const named = (text: string): void => {
     for (const name of candidates) {
       if (found.has(name) || !text.includes(name)) continue

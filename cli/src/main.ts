@@ -10,7 +10,8 @@ import { transferCommand } from './commands/transfer'
 function within(low: number, high: number): (text: string) => string {
   return text => {
     const n = Number(text)
-    if (!Number.isInteger(n) || n < low || n > high) throw new InvalidArgumentError(`must be a whole number from ${low} to ${high}`)
+    if (!Number.isInteger(n) || n < low || n > high)
+      throw new InvalidArgumentError(`must be a whole number from ${low} to ${high}`)
     return text
   }
 }
@@ -30,7 +31,8 @@ function planOf(text: string): string {
 function number(low: number, high: number): (text: string) => string {
   return text => {
     const n = Number(text)
-    if (text.trim() === '' || !(n >= low && n <= high)) throw new InvalidArgumentError(`must be a number from ${low} to ${high}`)
+    if (text.trim() === '' || !(n >= low && n <= high))
+      throw new InvalidArgumentError(`must be a number from ${low} to ${high}`)
     return text
   }
 }
@@ -40,41 +42,90 @@ function pair(text: string): string {
   return text
 }
 
-const program = new Command('chiraxis').description('Rig character bodies and carry motions onto their skeletons.').exitOverride()
+const program = new Command('chiraxis')
+  .description('Rig character bodies and carry motions onto their skeletons.')
+  .exitOverride()
 
-program.command('inspect').description('tell what a file holds').argument('<file>').option('--report <file>', 'write the report as JSON').action(inspect)
-program.command('rig').description('find landmarks, build skeleton and skin').argument('<body>')
+program
+  .command('inspect')
+  .description('tell what a file holds')
+  .argument('<file>')
+  .option('--report <file>', 'write the report as JSON')
+  .action(inspect)
+program
+  .command('rig')
+  .description('find landmarks, build skeleton and skin')
+  .argument('<body>')
   .requiredOption('--out <file>', 'GLB to write')
   .option('--plan <plan>', 'auto, biped, fourleg, or a plan file (.json)', planOf, 'auto')
-  .option('--fingers <n>', 'fingers per hand, or auto: as many as are modelled', text => (text === 'auto' ? text : within(0, 5)(text)), 'auto')
+  .option(
+    '--fingers <n>',
+    'fingers per hand, or auto: as many as are modelled',
+    text => (text === 'auto' ? text : within(0, 5)(text)),
+    'auto',
+  )
   .option('--flex <n>', 'extra joints on each long bone', within(0, 3), '0')
   .option('--landmarks <file>', 'landmarks placed by hand, JSON')
   .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
-  .option('--report <file>', 'write the report as JSON').action(rig)
-program.command('mend').description('repair every known mismatch that can be repaired safely').argument('<file>')
-  .requiredOption('--out <file>', 'GLB to write').option('--report <file>', 'write the report as JSON').action(mend)
-program.command('bind').description('skin a body to a given skeleton').argument('<body>')
-  .requiredOption('--skeleton <file>', 'file with the skeleton').requiredOption('--out <file>', 'GLB to write')
+  .option('--report <file>', 'write the report as JSON')
+  .action(rig)
+program
+  .command('mend')
+  .description('repair every known mismatch that can be repaired safely')
+  .argument('<file>')
+  .requiredOption('--out <file>', 'GLB to write')
+  .option('--report <file>', 'write the report as JSON')
+  .action(mend)
+program
+  .command('bind')
+  .description('skin a body to a given skeleton')
+  .argument('<body>')
+  .requiredOption('--skeleton <file>', 'file with the skeleton')
+  .requiredOption('--out <file>', 'GLB to write')
   .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
-  .option('--report <file>', 'write the report as JSON').action(bindCommand)
-program.command('strain').description('drive a figure through check poses and measure its skin').argument('<file>')
-  .option('--report <file>', 'write the report as JSON').action(strainCommand)
-program.command('transfer').description('carry a motion onto a figure')
-  .requiredOption('--take <file>', 'file with the motion').requiredOption('--onto <file>', 'rigged figure').requiredOption('--out <file>', 'GLB to write')
-  .option('--map <file>', 'role map, JSON').option('--rest <how>', 'auto or none', oneOf('auto', 'none'), 'auto')
+  .option('--report <file>', 'write the report as JSON')
+  .action(bindCommand)
+program
+  .command('strain')
+  .description('drive a figure through check poses and measure its skin')
+  .argument('<file>')
+  .option('--report <file>', 'write the report as JSON')
+  .action(strainCommand)
+program
+  .command('transfer')
+  .description('carry a motion onto a figure')
+  .requiredOption('--take <file>', 'file with the motion')
+  .requiredOption('--onto <file>', 'rigged figure')
+  .requiredOption('--out <file>', 'GLB to write')
+  .option('--map <file>', 'role map, JSON')
+  .option('--rest <how>', 'auto or none', oneOf('auto', 'none'), 'auto')
   .option('--ground', 'hold resting feet to the ground')
   .option('--hands <share>', 'keep hands on each other and on the body, 0 to 1', number(0, 1), '0')
-  .option('--limits', 'hold joints back from turning farther than a body\'s do')
+  .option('--limits', "hold joints back from turning farther than a body's do")
   .option('--elbow-room <cm>', 'keep arms this far off the body', number(0, 100))
-  .option('--rest-from <where>', 'performer\'s rest pose: auto, file, or a frame of the take', text => (text === 'auto' || text === 'file' ? text : within(0, 500_000)(text)), 'auto')
+  .option(
+    '--rest-from <where>',
+    "performer's rest pose: auto, file, or a frame of the take",
+    text => (text === 'auto' || text === 'file' ? text : within(0, 500_000)(text)),
+    'auto',
+  )
   .option('--fps <n>', 'frames a second of the result', number(1, 240))
   .option('--trim <from,to>', 'seconds that are kept', pair)
-  .option('--pace <x>', 'how many times faster', number(0.1, 10)).option('--step-length <x>', 'length of steps', number(0.3, 2)).option('--vigour <x>', 'how far trunk and arms swing', number(0, 3))
-  .option('--mirror', 'exchange left and right').option('--on-the-spot', 'without travel').option('--loop-blend <s>', 'lead the end into the beginning', number(0, 5))
-  .option('--report <file>', 'write the report as JSON').action(transferCommand)
+  .option('--pace <x>', 'how many times faster', number(0.1, 10))
+  .option('--step-length <x>', 'length of steps', number(0.3, 2))
+  .option('--vigour <x>', 'how far trunk and arms swing', number(0, 3))
+  .option('--mirror', 'exchange left and right')
+  .option('--on-the-spot', 'without travel')
+  .option('--loop-blend <s>', 'lead the end into the beginning', number(0, 5))
+  .option('--report <file>', 'write the report as JSON')
+  .action(transferCommand)
 
-program.command('batch').description('many jobs on all cores').argument('<spec>', 'JSON: { figures, takes, out, name, … } or { jobs: [{ command, … }] }')
-  .option('--report <file>', 'write the report as JSON').action(batchCommand)
+program
+  .command('batch')
+  .description('many jobs on all cores')
+  .argument('<spec>', 'JSON: { figures, takes, out, name, … } or { jobs: [{ command, … }] }')
+  .option('--report <file>', 'write the report as JSON')
+  .action(batchCommand)
 
 try {
   // subcommands do not inherit the override

@@ -14,11 +14,15 @@ export interface Job {
  * Runs a command and writes its report. Exit status 0 done, 1 refused input.
  * A refusal is one line on standard error; the report carries its code.
  */
-export async function runJob(reportFile: string | undefined, run: (job: Job) => Promise<Record<string, unknown>>): Promise<void> {
+export async function runJob(
+  reportFile: string | undefined,
+  run: (job: Job) => Promise<Record<string, unknown>>,
+): Promise<void> {
   const timings: Record<string, number> = {}
   const findings: Finding[] = []
   const job: Job = {
-    findings, timings,
+    findings,
+    timings,
     step: async (name, work) => {
       const start = performance.now()
       try {
@@ -51,7 +55,11 @@ export function refusalOf(error: unknown): ChiraxisError {
   if (code === 'ENOENT') return new ChiraxisError('missing-file', `There is no file ${path}.`)
   if (code === 'EISDIR') return new ChiraxisError('missing-file', `${path} is a folder, not a file.`)
   if (code === 'EACCES') return new ChiraxisError('missing-file', `${path} may not be read or written.`)
-  if (error instanceof RangeError) return new ChiraxisError('too-large', 'The file asks for more memory than can be given; it is too large or damaged.')
+  if (error instanceof RangeError)
+    return new ChiraxisError(
+      'too-large',
+      'The file asks for more memory than can be given; it is too large or damaged.',
+    )
   return new ChiraxisError('bad-input', `The work failed: ${error instanceof Error ? error.message : String(error)}`)
 }
 

@@ -1,5 +1,12 @@
 import { basename } from 'node:path'
-import { createDerivation, emptyRecipe, hashBytes, type Derivation, type FileRef, type Recipe } from '@chiraxis/core/recipe'
+import {
+  createDerivation,
+  emptyRecipe,
+  hashBytes,
+  type Derivation,
+  type FileRef,
+  type Recipe,
+} from '@chiraxis/core/recipe'
 import { OUTER_READERS } from '@chiraxis/loaders'
 import { besideOf, readBody } from './files'
 
@@ -13,5 +20,8 @@ export function openBody(path: string): { recipe: Recipe; derivation: Derivation
   }
   const body = refer(basename(path), readBody(path))
   const beside = [...besideOf(path)].map(([name, bytes]) => refer(name, bytes))
-  return { recipe: { ...emptyRecipe('figure'), body, beside }, derivation: createDerivation(async file => files.get(file.hash)!, OUTER_READERS) }
+  return {
+    recipe: { ...emptyRecipe('figure'), body, beside },
+    derivation: createDerivation(async file => files.get(file.hash)!, OUTER_READERS),
+  }
 }

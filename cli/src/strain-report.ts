@@ -10,9 +10,21 @@ export function strainReport(a: Assessment, skeleton: Skeleton): Record<string, 
   return {
     strain: {
       score: round(a.score),
-      regions: a.regions.map(r => ({ region: r.id, score: round(r.score), volumeLoss: round(r.volumeLoss), worstPose: r.worstPose })),
+      regions: a.regions.map(r => ({
+        region: r.id,
+        score: round(r.score),
+        volumeLoss: round(r.volumeLoss),
+        worstPose: r.worstPose,
+      })),
       poses: a.poses.map(p => ({ pose: p.id, score: round(p.score) })),
-      worst: a.worst.map(w => ({ region: w.region, pose: w.pose, kind: w.kind, value: round(w.value), joint: skeleton.names[w.joint], place: w.place.map(x => Math.round(x * 1e5) / 1e5) })),
+      worst: a.worst.map(w => ({
+        region: w.region,
+        pose: w.pose,
+        kind: w.kind,
+        value: round(w.value),
+        joint: skeleton.names[w.joint],
+        place: w.place.map(x => Math.round(x * 1e5) / 1e5),
+      })),
     },
   }
 }

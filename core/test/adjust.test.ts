@@ -9,7 +9,12 @@ import { bodyFrame } from '../src/transfer'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 const joints = Object.fromEntries(ROLES.map((r, j) => [r, j]))
-const play = (skeleton: Skeleton, take: Take): Played => ({ skeleton, joints, take, frame: bodyFrame(skeleton, joints) })
+const play = (skeleton: Skeleton, take: Take): Played => ({
+  skeleton,
+  joints,
+  take,
+  frame: bodyFrame(skeleton, joints),
+})
 const J = ROLES.length
 
 /** Largest difference of any joint's place over two takes. */
@@ -17,26 +22,37 @@ function apart(s: Skeleton, a: Take, b: Take): number {
   expect(b.frames).toBe(a.frames)
   let worst = 0
   for (let f = 0; f < a.frames; f++) {
-    const p = worldPose(s, a.translations, a.rotations, f * J).positions, q = worldPose(s, b.translations, b.rotations, f * J).positions
-    p.forEach((v, i) => { worst = Math.max(worst, Math.abs(v - q[i])) })
+    const p = worldPose(s, a.translations, a.rotations, f * J).positions,
+      q = worldPose(s, b.translations, b.rotations, f * J).positions
+    p.forEach((v, i) => {
+      worst = Math.max(worst, Math.abs(v - q[i]))
+    })
   }
   return worst
 }
 
 describe('a mirrored take', () => {
   it('is itself when mirrored again, on any joint axes', () => {
-    fc.assert(fc.property(fc.integer({ min: 1, max: 1e6 }), seed => {
-      const s = biped({ axes: wildAxes(seed) })
-      const take = wildTake(s, seed + 1)
-      const twice = mirrorTake(play(s, mirrorTake(play(s, take))))
-      expect(apart(s, take, twice)).toBeLessThan(1e-4)
-    }), { numRuns: 10 })
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), seed => {
+        const s = biped({ axes: wildAxes(seed) })
+        const take = wildTake(s, seed + 1)
+        const twice = mirrorTake(play(s, mirrorTake(play(s, take))))
+        expect(apart(s, take, twice)).toBeLessThan(1e-4)
+      }),
+      { numRuns: 10 },
+    )
   })
   it('puts every joint where its partner was, across the midline', () => {
     const s = biped({ axes: wildAxes(7) })
     const take = wildTake(s, 8)
-    const a = tracksOf(play(s, take), ['leftHand', 'rightFoot', 'head']), b = tracksOf(play(s, mirrorTake(play(s, take))), ['rightHand', 'leftFoot', 'head'])
-    for (const [from, to] of [['leftHand', 'rightHand'], ['rightFoot', 'leftFoot'], ['head', 'head']]) {
+    const a = tracksOf(play(s, take), ['leftHand', 'rightFoot', 'head']),
+      b = tracksOf(play(s, mirrorTake(play(s, take))), ['rightHand', 'leftFoot', 'head'])
+    for (const [from, to] of [
+      ['leftHand', 'rightHand'],
+      ['rightFoot', 'leftFoot'],
+      ['head', 'head'],
+    ]) {
       for (let i = 0; i < 3 * take.frames; i++) expect(b[to]![i]).toBeCloseTo((i % 3 === 0 ? -1 : 1) * a[from]![i], 4)
     }
   })
@@ -53,7 +69,8 @@ describe('a take', () => {
     expect(() => trimTake(take, 5, 6)).toThrow(/Nothing/)
   })
   it('keeps its length at another rate and changes it by its pace', () => {
-    for (const fps of [24, 25, 30, 48, 50, 60]) expect(takeSeconds(adjustTake(play(s, take), { fps }))).toBeCloseTo(2, 1)
+    for (const fps of [24, 25, 30, 48, 50, 60])
+      expect(takeSeconds(adjustTake(play(s, take), { fps }))).toBeCloseTo(2, 1)
     const fast = adjustTake(play(s, take), { pace: 2 })
     expect(fast.fps).toBe(30)
     expect(takeSeconds(fast)).toBeCloseTo(1, 2)
@@ -66,7 +83,10 @@ describe('a take', () => {
   })
   it('swings its arms further with more vigour and leaves its legs alone', () => {
     const more = vigourOf(play(s, take), 1.5)
-    const swing = (t: Take, j: number): number => Math.max(...Array.from({ length: t.frames }, (_, f) => angleOf(quatAt(t.rotations, f * J + j), quatAt(t.rotations, j))))
+    const swing = (t: Take, j: number): number =>
+      Math.max(
+        ...Array.from({ length: t.frames }, (_, f) => angleOf(quatAt(t.rotations, f * J + j), quatAt(t.rotations, j))),
+      )
     expect(swing(more, joints.leftUpperArm)).toBeGreaterThan(1.2 * swing(take, joints.leftUpperArm))
     expect(swing(more, joints.leftUpperLeg)).toBe(swing(take, joints.leftUpperLeg))
   })
@@ -74,7 +94,8 @@ describe('a take', () => {
 
 /** Standing still but for the travel of the whole body, two metres ahead. */
 function gliding(s: Skeleton, frames = 91): Take {
-  const rotations = new Float32Array(4 * J * frames), translations = new Float32Array(3 * J * frames)
+  const rotations = new Float32Array(4 * J * frames),
+    translations = new Float32Array(3 * J * frames)
   for (let f = 0; f < frames; f++) {
     rotations.set(s.restRotations, 4 * J * f)
     translations.set(s.restTranslations, 3 * J * f)
@@ -101,12 +122,16 @@ describe('travel', () => {
     for (let f = 0; f < take.frames; f++) {
       // one arm swings with another period than the take's
       const q: Quat = [Math.sin(0.3 * Math.sin(f / 9)), 0, 0, Math.cos(0.3 * Math.sin(f / 9))]
-      take.rotations.set(multiply(q, quatAt(take.rotations, f * J + joints.leftUpperArm)), 4 * (f * J + joints.leftUpperArm))
+      take.rotations.set(
+        multiply(q, quatAt(take.rotations, f * J + joints.leftUpperArm)),
+        4 * (f * J + joints.leftUpperArm),
+      )
     }
     const looped = loopSeam(play(s, take), 0.6)
     expect(looped.frames).toBe(91 - 18)
     const j = joints.leftUpperArm
-    const step = (a: number, b: number, t: Take): number => angleOf(multiply(conjugate(quatAt(t.rotations, a * J + j)), quatAt(t.rotations, b * J + j)), IDENTITY)
+    const step = (a: number, b: number, t: Take): number =>
+      angleOf(multiply(conjugate(quatAt(t.rotations, a * J + j)), quatAt(t.rotations, b * J + j)), IDENTITY)
     const usual = Math.max(...Array.from({ length: 90 }, (_, f) => step(f, f + 1, take)))
     expect(step(looped.frames - 1, 0, looped)).toBeLessThan(2 * usual)
     expect(step(take.frames - 1, 0, take)).toBeGreaterThan(4 * usual)

@@ -12,7 +12,11 @@ import { wildTake } from './skeletons'
 /** A straight tube between two points. */
 function limb(a: Vec3, b: Vec3, radius: number): Mesh {
   const n = 14
-  const flat = tube(Array.from({ length: n }, (_, i) => [0, i / (n - 1), 0]), radius, 14)
+  const flat = tube(
+    Array.from({ length: n }, (_, i) => [0, i / (n - 1), 0]),
+    radius,
+    14,
+  )
   const d = sub(b, a)
   const long = Math.hypot(...d)
   const y = normalize(d)
@@ -33,9 +37,12 @@ function limb(a: Vec3, b: Vec3, radius: number): Mesh {
 export function doll(): Mesh {
   const both = (x: (s: 1 | -1) => Mesh): Mesh[] => [x(1), x(-1)]
   return join(
-    limb([0, 0.88, 0], [0, 1.5, 0], 0.13), limb([0, 1.44, 0], [0, 1.56, 0.005], 0.05), limb([0, 1.53, 0.01], [0, 1.72, 0.01], 0.09),
+    limb([0, 0.88, 0], [0, 1.5, 0], 0.13),
+    limb([0, 1.44, 0], [0, 1.56, 0.005], 0.05),
+    limb([0, 1.53, 0.01], [0, 1.72, 0.01], 0.09),
     ...both(s => limb([s * 0.02, 1.42, 0], [s * 0.86, 1.42, 0.005], 0.045)),
-    ...both(s => limb([s * 0.09, 1, 0], [s * 0.1, 0.02, 0], 0.065)), ...both(s => limb([s * 0.1, 0.045, -0.04], [s * 0.115, 0.03, 0.2], 0.035)),
+    ...both(s => limb([s * 0.09, 1, 0], [s * 0.1, 0.02, 0], 0.065)),
+    ...both(s => limb([s * 0.1, 0.045, -0.04], [s * 0.115, 0.03, 0.2], 0.035)),
   )
 }
 
@@ -58,6 +65,10 @@ export function cleanDoll(): Promise<Rig & { mesh: Mesh; skin: Skin }> {
 
 /** The same rig with every joint turned in its own space. */
 export const turned = <T extends Rig>(rig: T, turn: (j: number) => [number, number, number, number] | undefined): Rig =>
-  recast(rig, sameJoints(rig.skeleton).map((joint, j) => ({ ...joint, rotation: turn(j) })))
+  recast(
+    rig,
+    sameJoints(rig.skeleton).map((joint, j) => ({ ...joint, rotation: turn(j) })),
+  )
 
-export const boneOf = (s: Skeleton, role: string): Vec3 => boneDirection(s, s.roles.indexOf(role), undefined, worldPose(s))!
+export const boneOf = (s: Skeleton, role: string): Vec3 =>
+  boneDirection(s, s.roles.indexOf(role), undefined, worldPose(s))!

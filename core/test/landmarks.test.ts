@@ -1,5 +1,15 @@
 import { describe, expect, it } from 'vitest'
-import { bendOf, cutLimb, fitLine, limbDirection, lineLength, resampleLine, rowPatches, smoothLine, type Landmark } from '../src/landmarks'
+import {
+  bendOf,
+  cutLimb,
+  fitLine,
+  limbDirection,
+  lineLength,
+  resampleLine,
+  rowPatches,
+  smoothLine,
+  type Landmark,
+} from '../src/landmarks'
 import { extremities } from '../src/landmarks/extremities'
 import { findFork } from '../src/landmarks/legs'
 import { largestPiece } from '../src/landmarks/largest-piece'
@@ -8,11 +18,16 @@ import { angleBetween, type Vec3 } from '../src/math'
 import { geodesics, nearestSolid, voxelize, type Voxels } from '../src/mesh'
 import { box, join, tube } from './shapes'
 
-const solid = (mesh: { positions: Float32Array; indices: Uint32Array }, cells = 60): Promise<Voxels> => voxelize(mesh.positions, mesh.indices, { cells })
+const solid = (mesh: { positions: Float32Array; indices: Uint32Array }, cells = 60): Promise<Voxels> =>
+  voxelize(mesh.positions, mesh.indices, { cells })
 
 describe('the ends of a body', () => {
   // a cross: a trunk with two arms of different length
-  const cross = join(box([-0.15, 0, -0.15], [0.15, 2, 0.15]), box([0.1, 1.3, -0.1], [1.1, 1.5, 0.1]), box([-0.8, 1.3, -0.1], [-0.1, 1.5, 0.1]))
+  const cross = join(
+    box([-0.15, 0, -0.15], [0.15, 2, 0.15]),
+    box([0.1, 1.3, -0.1], [1.1, 1.5, 0.1]),
+    box([-0.8, 1.3, -0.1], [-0.1, 1.5, 0.1]),
+  )
   it('are its persistent peaks, the longest first, each with the limb behind it', async () => {
     const v = await solid(cross)
     const core = nearestSolid(v, [0, 0.1, 0], 3)
@@ -38,7 +53,14 @@ describe('the ends of a body', () => {
 
 describe('limbs', () => {
   it('are cut with the right middle and area', async () => {
-    const v = await solid(tube(Array.from({ length: 41 }, (_, i) => [0.3, i / 20, 0.1]), 0.2, 32), 120)
+    const v = await solid(
+      tube(
+        Array.from({ length: 41 }, (_, i) => [0.3, i / 20, 0.1]),
+        0.2,
+        32,
+      ),
+      120,
+    )
     const cut = cutLimb(v, [0.34, 1, 0.06], [0, 1, 0], 0.5)!
     expect(cut.centre[0]).toBeCloseTo(0.3, 1)
     expect(cut.centre[2]).toBeCloseTo(0.1, 1)
@@ -51,35 +73,76 @@ describe('limbs', () => {
     const bend = bendOf(line, 0.2, 0.8)
     expect(bend.share).toBeCloseTo(0.6, 1)
     expect(bend.angle).toBeCloseTo(Math.atan(0.4), 1)
-    expect(bendOf(Array.from({ length: 20 }, (_, i): Vec3 => [i, 0, 0]), 0.2, 0.8).angle).toBeLessThan(1e-6)
+    expect(
+      bendOf(
+        Array.from({ length: 20 }, (_, i): Vec3 => [i, 0, 0]),
+        0.2,
+        0.8,
+      ).angle,
+    ).toBeLessThan(1e-6)
   })
   it('are measured along their lines', () => {
-    const line: Vec3[] = [[0, 0, 0], [1, 0, 0], [1, 2, 0]]
+    const line: Vec3[] = [
+      [0, 0, 0],
+      [1, 0, 0],
+      [1, 2, 0],
+    ]
     expect(lineLength(line)).toBe(3)
-    expect(resampleLine(line, 4)).toEqual([[0, 0, 0], [1, 0, 0], [1, 1, 0], [1, 2, 0]])
-    const smooth = smoothLine([[0, 0, 0], [1, 1, 0], [2, 0, 0]], 5)
+    expect(resampleLine(line, 4)).toEqual([
+      [0, 0, 0],
+      [1, 0, 0],
+      [1, 1, 0],
+      [1, 2, 0],
+    ])
+    const smooth = smoothLine(
+      [
+        [0, 0, 0],
+        [1, 1, 0],
+        [2, 0, 0],
+      ],
+      5,
+    )
     expect(smooth[0]).toEqual([0, 0, 0])
     expect(smooth[1][1]).toBeLessThan(0.1)
-    expect(angleBetween(fitLine([[0, 0, 0], [1, 1.01, 0], [2, 1.99, 0]]).direction, [1, 1, 0])).toBeLessThan(0.02)
+    expect(
+      angleBetween(
+        fitLine([
+          [0, 0, 0],
+          [1, 1.01, 0],
+          [2, 1.99, 0],
+        ]).direction,
+        [1, 1, 0],
+      ),
+    ).toBeLessThan(0.02)
   })
   it('run the way their neighbours tell', () => {
     const at = (id: string, position: Vec3): Landmark => ({ id, position, confidence: 1 })
     const arm = [at('leftShoulder', [0, 1, 0]), at('leftElbow', [0.3, 1, 0]), at('leftWrist', [0.6, 1, 0])]
     expect(limbDirection(arm, 'leftElbow')).toEqual([1, 0, 0])
     expect(limbDirection([at('hips', [0, 1, 0])], 'hips')).toEqual([0, 1, 0])
-    expect(limbDirection([at('chest', [0, 1.2, 0]), at('hips', [0, 1, 0]), at('neckBase', [0, 1.5, 0])], 'chest')).toEqual([0, 1, 0])
+    expect(
+      limbDirection([at('chest', [0, 1.2, 0]), at('hips', [0, 1, 0]), at('neckBase', [0, 1.5, 0])], 'chest'),
+    ).toEqual([0, 1, 0])
   })
 })
 
 describe('the fork of the legs', () => {
   const trunk = box([-0.2, 0.9, -0.1], [0.2, 1.8, 0.1])
   it('is where they part', async () => {
-    const v = await solid(join(trunk, box([0.04, 0, -0.08], [0.19, 1, 0.08]), box([-0.19, 0, -0.08], [-0.04, 1, 0.08])), 120)
+    const v = await solid(
+      join(trunk, box([0.04, 0, -0.08], [0.19, 1, 0.08]), box([-0.19, 0, -0.08], [-0.04, 1, 0.08])),
+      120,
+    )
     expect(findFork(v, 1.8)).toMatchObject({ clear: true })
     expect(findFork(v, 1.8).y).toBeCloseTo(0.9, 1)
   })
   it('is found though thighs touch, by the waist at the midline', async () => {
-    const leg = (x: number) => tube(Array.from({ length: 21 }, (_, i) => [x, i / 20, 0]), 0.11, 24)
+    const leg = (x: number) =>
+      tube(
+        Array.from({ length: 21 }, (_, i) => [x, i / 20, 0]),
+        0.11,
+        24,
+      )
     const v = await solid(join(trunk, leg(0.1), leg(-0.1)), 120)
     expect(findFork(v, 1.8).y).toBeCloseTo(0.9, 1)
   })

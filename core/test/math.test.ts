@@ -1,8 +1,33 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import {
-  angleOf, breather, compose, conjugate, cross, decompose, dot, fromAxes, fromAxisAngle, fromDirections, fromEuler, fromTo, invertAffine, length, multiply, multiplyMat4,
-  normalize, normalizeQuat, rotate, seededRandom, slerp, symmetricEigen, toEulerZXY, transformPoint, type Quat, type Vec3, ChiraxisError,
+  angleOf,
+  breather,
+  compose,
+  conjugate,
+  cross,
+  decompose,
+  dot,
+  fromAxes,
+  fromAxisAngle,
+  fromDirections,
+  fromEuler,
+  fromTo,
+  invertAffine,
+  length,
+  multiply,
+  multiplyMat4,
+  normalize,
+  normalizeQuat,
+  rotate,
+  seededRandom,
+  slerp,
+  symmetricEigen,
+  toEulerZXY,
+  transformPoint,
+  type Quat,
+  type Vec3,
+  ChiraxisError,
 } from '../src/math'
 
 const coordinate = fc.double({ min: -10, max: 10, noNaN: true })
@@ -12,67 +37,87 @@ const quat = fc.tuple(direction, fc.double({ min: -3.1, max: 3.1, noNaN: true })
 
 describe('rotations', () => {
   it('keep lengths and angles', () => {
-    fc.assert(fc.property(quat, vec, vec, (q, a, b) => {
-      expect(length(rotate(q, a))).toBeCloseTo(length(a), 9)
-      expect(dot(rotate(q, a), rotate(q, b))).toBeCloseTo(dot(a, b), 8)
-    }))
+    fc.assert(
+      fc.property(quat, vec, vec, (q, a, b) => {
+        expect(length(rotate(q, a))).toBeCloseTo(length(a), 9)
+        expect(dot(rotate(q, a), rotate(q, b))).toBeCloseTo(dot(a, b), 8)
+      }),
+    )
   })
   it('compose in the order of their product', () => {
-    fc.assert(fc.property(quat, quat, vec, (a, b, v) => {
-      const once = rotate(multiply(a, b), v)
-      const twice = rotate(a, rotate(b, v))
-      for (let k = 0; k < 3; k++) expect(once[k]).toBeCloseTo(twice[k], 8)
-    }))
+    fc.assert(
+      fc.property(quat, quat, vec, (a, b, v) => {
+        const once = rotate(multiply(a, b), v)
+        const twice = rotate(a, rotate(b, v))
+        for (let k = 0; k < 3; k++) expect(once[k]).toBeCloseTo(twice[k], 8)
+      }),
+    )
   })
   it('are undone by their conjugate', () => {
-    fc.assert(fc.property(quat, q => { expect(angleOf(multiply(q, conjugate(q)))).toBeLessThan(1e-7) }))
+    fc.assert(
+      fc.property(quat, q => {
+        expect(angleOf(multiply(q, conjugate(q)))).toBeLessThan(1e-7)
+      }),
+    )
   })
   it('carry one direction onto another by the shortest way', () => {
-    fc.assert(fc.property(direction, direction, (a, b) => {
-      const q = fromTo(a, b)
-      const r = rotate(q, a)
-      for (let k = 0; k < 3; k++) expect(r[k]).toBeCloseTo(b[k], 5)
-      expect(angleOf(q)).toBeLessThanOrEqual(Math.acos(Math.max(-1, Math.min(1, dot(a, b)))) + 2e-3)
-    }))
+    fc.assert(
+      fc.property(direction, direction, (a, b) => {
+        const q = fromTo(a, b)
+        const r = rotate(q, a)
+        for (let k = 0; k < 3; k++) expect(r[k]).toBeCloseTo(b[k], 5)
+        expect(angleOf(q)).toBeLessThanOrEqual(Math.acos(Math.max(-1, Math.min(1, dot(a, b)))) + 2e-3)
+      }),
+    )
     expect(rotate(fromTo([0, 1, 0], [0, -1, 0]), [0, 1, 0])[1]).toBeCloseTo(-1)
   })
   it('come back from ZXY angles', () => {
-    fc.assert(fc.property(quat, q => {
-      const [x, y, z] = toEulerZXY(q)
-      expect(angleOf(fromEuler(x, y, z, 'ZXY'), q)).toBeLessThan(1e-4)
-    }))
+    fc.assert(
+      fc.property(quat, q => {
+        const [x, y, z] = toEulerZXY(q)
+        expect(angleOf(fromEuler(x, y, z, 'ZXY'), q)).toBeLessThan(1e-4)
+      }),
+    )
   })
   it('come back from their axes, and keep the first direction exactly', () => {
-    fc.assert(fc.property(quat, direction, direction, (q, y, hint) => {
-      const back = fromAxes(rotate(q, [1, 0, 0]), rotate(q, [0, 1, 0]), rotate(q, [0, 0, 1]))
-      expect(angleOf(back, q)).toBeLessThan(1e-6)
-      const along = rotate(fromDirections(y, hint), [0, 1, 0])
-      for (let k = 0; k < 3; k++) expect(along[k]).toBeCloseTo(y[k], 6)
-    }))
+    fc.assert(
+      fc.property(quat, direction, direction, (q, y, hint) => {
+        const back = fromAxes(rotate(q, [1, 0, 0]), rotate(q, [0, 1, 0]), rotate(q, [0, 0, 1]))
+        expect(angleOf(back, q)).toBeLessThan(1e-6)
+        const along = rotate(fromDirections(y, hint), [0, 1, 0])
+        for (let k = 0; k < 3; k++) expect(along[k]).toBeCloseTo(y[k], 6)
+      }),
+    )
   })
   it('turn evenly between two orientations', () => {
-    fc.assert(fc.property(quat, quat, fc.double({ min: 0, max: 1, noNaN: true }), (a, b, t) => {
-      const whole = angleOf(a, b)
-      expect(angleOf(a, normalizeQuat(slerp(a, b, t)))).toBeCloseTo(t * whole, 3)
-    }))
+    fc.assert(
+      fc.property(quat, quat, fc.double({ min: 0, max: 1, noNaN: true }), (a, b, t) => {
+        const whole = angleOf(a, b)
+        expect(angleOf(a, normalizeQuat(slerp(a, b, t)))).toBeCloseTo(t * whole, 3)
+      }),
+    )
   })
 })
 
 describe('matrices', () => {
   it('take apart what they were composed of', () => {
-    fc.assert(fc.property(vec, quat, (t, q) => {
-      const d = decompose(compose(t, q, [2, 2, 2]))
-      for (let k = 0; k < 3; k++) expect(d.translation[k]).toBeCloseTo(t[k], 9)
-      expect(angleOf(d.rotation, q)).toBeLessThan(1e-6)
-      expect(d.scale[0]).toBeCloseTo(2, 9)
-    }))
+    fc.assert(
+      fc.property(vec, quat, (t, q) => {
+        const d = decompose(compose(t, q, [2, 2, 2]))
+        for (let k = 0; k < 3; k++) expect(d.translation[k]).toBeCloseTo(t[k], 9)
+        expect(angleOf(d.rotation, q)).toBeLessThan(1e-6)
+        expect(d.scale[0]).toBeCloseTo(2, 9)
+      }),
+    )
   })
   it('are undone by their inverse', () => {
-    fc.assert(fc.property(vec, quat, vec, (t, q, p) => {
-      const m = compose(t, q, [1.5, 0.5, 2])
-      const back = transformPoint(multiplyMat4(invertAffine(m)!, m), p)
-      for (let k = 0; k < 3; k++) expect(back[k]).toBeCloseTo(p[k], 7)
-    }))
+    fc.assert(
+      fc.property(vec, quat, vec, (t, q, p) => {
+        const m = compose(t, q, [1.5, 0.5, 2])
+        const back = transformPoint(multiplyMat4(invertAffine(m)!, m), p)
+        for (let k = 0; k < 3; k++) expect(back[k]).toBeCloseTo(p[k], 7)
+      }),
+    )
     expect(invertAffine(compose([0, 0, 0], [0, 0, 0, 1] as Quat, [1, 0, 1]))).toBeUndefined()
   })
   it('find the axes of a symmetric one in falling order', () => {
@@ -85,7 +130,9 @@ describe('matrices', () => {
 
 describe('seeded numbers', () => {
   it('repeat and stay in range', () => {
-    const a = seededRandom(7), b = seededRandom(7), c = seededRandom(8)
+    const a = seededRandom(7),
+      b = seededRandom(7),
+      c = seededRandom(8)
     const first = Array.from({ length: 50 }, () => a())
     expect(Array.from({ length: 50 }, () => b())).toEqual(first)
     expect(Array.from({ length: 50 }, () => c())).not.toEqual(first)
@@ -106,7 +153,9 @@ describe('long work', () => {
     const work = (async () => {
       for (let i = 0; i < 1e9; i++) {
         const end = performance.now() + 1
-        while (performance.now() < end) { /* busy */ }
+        while (performance.now() < end) {
+          /* busy */
+        }
         await pulse(i / 1e4)
       }
     })()

@@ -16,9 +16,15 @@ import { meshOf } from '../src/mesh'
 type Doll = Rig & { mesh: Mesh; skin: Skin }
 let doll: Doll
 
-beforeAll(async () => { doll = await cleanDoll() })
+beforeAll(async () => {
+  doll = await cleanDoll()
+})
 
-interface Opened { recipe: Recipe; derivation: Derivation; found: Finding[] }
+interface Opened {
+  recipe: Recipe
+  derivation: Derivation
+  found: Finding[]
+}
 async function open(content: Omit<GltfContent, 'name'>): Promise<Opened> {
   const bytes = await writeGlb({ name: 'doll', ...content })
   const hash = hashBytes(bytes)
@@ -26,16 +32,26 @@ async function open(content: Omit<GltfContent, 'name'>): Promise<Opened> {
   const recipe: Recipe = { ...emptyRecipe('doll'), body: { name: 'doll.glb', hash, size: bytes.length } }
   return { recipe, derivation, found: await derivation.findings(recipe, []) }
 }
-const rules = (found: readonly Finding[]): string[] => [...new Set(found.filter(f => f.severity !== 'note' || f.mendable).map(f => f.rule))]
+const rules = (found: readonly Finding[]): string[] => [
+  ...new Set(found.filter(f => f.severity !== 'note' || f.mendable).map(f => f.rule)),
+]
 /** As a stranger would send it: no roles told. */
 const anonymous = (rig: Rig): GltfContent => ({
-  name: 'doll', mesh: rig.mesh, skin: rig.skin, takes: rig.takes,
+  name: 'doll',
+  mesh: rig.mesh,
+  skin: rig.skin,
+  takes: rig.takes,
   skeleton: { ...rig.skeleton, roles: rig.skeleton.names.map(() => undefined), tips: undefined },
 })
 const vertexNear = (p: Vec3): number => {
-  let best = 0, least = Infinity
+  let best = 0,
+    least = Infinity
   for (let v = 0; v < doll.mesh.positions.length / 3; v++) {
-    const d = Math.hypot(doll.mesh.positions[3 * v] - p[0], doll.mesh.positions[3 * v + 1] - p[1], doll.mesh.positions[3 * v + 2] - p[2])
+    const d = Math.hypot(
+      doll.mesh.positions[3 * v] - p[0],
+      doll.mesh.positions[3 * v + 1] - p[1],
+      doll.mesh.positions[3 * v + 2] - p[2],
+    )
     if (d < least) {
       least = d
       best = v
@@ -49,40 +65,71 @@ const withSkin = (change: (joints: Uint16Array, weights: Float32Array, k: number
   return { ...doll, skin }
 }
 const joint = (role: string): number => jointByRole(doll.skeleton, role)
-const renamed = (name: (n: string, j: number) => string): Rig => ({ ...doll, skeleton: { ...doll.skeleton, names: doll.skeleton.names.map(name) } })
+const renamed = (name: (n: string, j: number) => string): Rig => ({
+  ...doll,
+  skeleton: { ...doll.skeleton, names: doll.skeleton.names.map(name) },
+})
 
 /** Every mismatch planted in a doll that is otherwise in order. */
 const PLANTED: Record<string, () => Promise<Rig> | Rig> = {
   'world-aligned-axes': () => {
     const world = worldPose(doll.skeleton)
-    return recast(doll, sameJoints(doll.skeleton).map((j, i) => ({ ...j, rotation: conjugate(quatAt(world.rotations, i)) })))
+    return recast(
+      doll,
+      sameJoints(doll.skeleton).map((j, i) => ({ ...j, rotation: conjugate(quatAt(world.rotations, i)) })),
+    )
   },
-  'root-turned': () => recast(doll, sameJoints(doll.skeleton).map((j, i) => (i === 0 ? { ...j, rotation: [Math.SQRT1_2, 0, 0, Math.SQRT1_2] as Quat } : j))),
+  'root-turned': () =>
+    recast(
+      doll,
+      sameJoints(doll.skeleton).map((j, i) =>
+        i === 0 ? { ...j, rotation: [Math.SQRT1_2, 0, 0, Math.SQRT1_2] as Quat } : j,
+      ),
+    ),
   'bent-back': () => moveJoints(doll, new Map([[joint('leftLowerLeg'), [0, 0, -0.04] as Vec3]]), false),
   'straight-limb': () => {
     const w = worldPose(doll.skeleton).positions
     const [a, m, b] = ['leftUpperLeg', 'leftLowerLeg', 'leftFoot'].map(r => joint(r))
     const t = (w[3 * a + 1] - w[3 * m + 1]) / (w[3 * a + 1] - w[3 * b + 1])
-    return moveJoints(doll, new Map([[m, [w[3 * a] + t * (w[3 * b] - w[3 * a]) - w[3 * m], 0, w[3 * a + 2] + t * (w[3 * b + 2] - w[3 * a + 2]) - w[3 * m + 2]] as Vec3]]), false)
+    return moveJoints(
+      doll,
+      new Map([
+        [
+          m,
+          [
+            w[3 * a] + t * (w[3 * b] - w[3 * a]) - w[3 * m],
+            0,
+            w[3 * a + 2] + t * (w[3 * b + 2] - w[3 * a + 2]) - w[3 * m + 2],
+          ] as Vec3,
+        ],
+      ]),
+      false,
+    )
   },
-  'hinge-disagrees': () => applyRigEdit(doll, { kind: 'hinge', joint: 'leftLowerLeg', degrees: 30, mirror: false }, 1.7),
+  'hinge-disagrees': () =>
+    applyRigEdit(doll, { kind: 'hinge', joint: 'leftLowerLeg', degrees: 30, mirror: false }, 1.7),
   'joint-outside': () => moveJoints(doll, new Map([[joint('rightLowerArm'), [0, 0.12, 0] as Vec3]]), false),
-  'zero-length-bone': () => applyRigEdit(doll, { kind: 'insert', joint: 'leftUpperArm', name: 'stray', share: 0, mirror: false }, 1.7),
+  'zero-length-bone': () =>
+    applyRigEdit(doll, { kind: 'insert', joint: 'leftUpperArm', name: 'stray', share: 0, mirror: false }, 1.7),
   'prefix-missing': () => renamed((n, j) => (j % 2 ? `crew:${n}` : n)),
   'duplicate-names': () => renamed(n => (n === 'leftToes' || n === 'rightToes' ? 'toes' : n)),
   'asymmetric-skeleton': () => moveJoints(doll, new Map([[joint('rightUpperArm'), [0.035, 0, 0] as Vec3]]), false),
   'unusual-rest': () => applyRigEdit(doll, { kind: 'rest', pose: 'arms-down', degrees: 82 }, 1.7),
-  'weights-not-summing': () => withSkin((_, w, k) => { for (let v = 0; v < 50; v++) for (let i = v * k; i < v * k + k; i++) w[i] *= 0.6 }),
+  'weights-not-summing': () =>
+    withSkin((_, w, k) => {
+      for (let v = 0; v < 50; v++) for (let i = v * k; i < v * k + k; i++) w[i] *= 0.6
+    }),
   'loose-vertices': () => withSkin((_, w, k) => w.fill(0, 40 * k, 60 * k)),
-  'influence-across-gap': () => withSkin((j, w, k) => {
-    const v = vertexNear([0.09, 0.6, 0.06])
-    const arm = joint('leftHand')
-    for (let u = v - 8; u < v + 8; u++) {
-      w[u * k + k - 1] = 0.4
-      j[u * k + k - 1] = arm
-      w[u * k] *= 0.6
-    }
-  }),
+  'influence-across-gap': () =>
+    withSkin((j, w, k) => {
+      const v = vertexNear([0.09, 0.6, 0.06])
+      const arm = joint('leftHand')
+      for (let u = v - 8; u < v + 8; u++) {
+        w[u * k + k - 1] = 0.4
+        j[u * k + k - 1] = arm
+        w[u * k] *= 0.6
+      }
+    }),
 }
 
 describe('a figure in order', () => {
@@ -111,8 +158,15 @@ describe('planted mismatches are found, mended, and the takes stay right', () =>
       if (/weights|loose|influence|zero/.test(rule)) return
       const mesh = (await derivation.shape(recipe)).mesh
       for (let f = 0; f < before.takes[0].frames; f += 5) {
-        const pose = (r: typeof before): Float32Array => deform(mesh.positions, r.skeleton, r.skin!, worldPose(r.skeleton, r.takes[0].translations, r.takes[0].rotations, f * r.skeleton.names.length))
-        const a = pose(before), b = pose(after)
+        const pose = (r: typeof before): Float32Array =>
+          deform(
+            mesh.positions,
+            r.skeleton,
+            r.skin!,
+            worldPose(r.skeleton, r.takes[0].translations, r.takes[0].rotations, f * r.skeleton.names.length),
+          )
+        const a = pose(before),
+          b = pose(after)
         let worst = 0
         for (let i = 0; i < a.length; i++) worst = Math.max(worst, Math.abs(a[i] - b[i]))
         expect(worst).toBeLessThan(4e-5)
@@ -133,8 +187,22 @@ describe('planted mismatches are found, mended, and the takes stay right', () =>
   it('all at once', async () => {
     let rig = doll as Rig
     const world = worldPose(doll.skeleton)
-    rig = moveJoints(rig, new Map([[joint('leftLowerLeg'), [0, 0, -0.04] as Vec3], [joint('rightLowerLeg'), [0, 0, -0.04] as Vec3]]), false)
-    rig = recast(rig, sameJoints(rig.skeleton).map((j, i) => ({ ...j, name: i % 2 ? `crew:${j.name}` : j.name, rotation: conjugate(quatAt(world.rotations, i)) })))
+    rig = moveJoints(
+      rig,
+      new Map([
+        [joint('leftLowerLeg'), [0, 0, -0.04] as Vec3],
+        [joint('rightLowerLeg'), [0, 0, -0.04] as Vec3],
+      ]),
+      false,
+    )
+    rig = recast(
+      rig,
+      sameJoints(rig.skeleton).map((j, i) => ({
+        ...j,
+        name: i % 2 ? `crew:${j.name}` : j.name,
+        rotation: conjugate(quatAt(world.rotations, i)),
+      })),
+    )
     const { recipe, derivation, found } = await open(anonymous(rig))
     for (const rule of ['bent-back', 'prefix-missing', 'world-aligned-axes']) expect(rules(found)).toContain(rule)
     expect(rules((await mendAll(derivation, recipe)).left)).toEqual([])
@@ -145,16 +213,34 @@ describe('rules that only tell', () => {
   it('parts without a joint', async () => {
     const pruned = await applyRigEdit(doll, { kind: 'remove', joint: 'leftHand', mirror: false }, 1.7)
     const { found } = await open(anonymous(pruned))
-    expect(found.some(f => f.rule === 'missing-role' && /left hand/.test(f.message)) || found.some(f => f.rule === 'missing-role')).toBe(true)
+    expect(
+      found.some(f => f.rule === 'missing-role' && /left hand/.test(f.message)) ||
+        found.some(f => f.rule === 'missing-role'),
+    ).toBe(true)
   })
   it('joints without a part', async () => {
-    const more = await applyRigEdit(doll, { kind: 'add', parent: 'rightHand', name: 'lantern', at: [0, -0.03, 0], along: [0, 0, 0], joints: 1, mirror: false }, 1.7)
+    const more = await applyRigEdit(
+      doll,
+      {
+        kind: 'add',
+        parent: 'rightHand',
+        name: 'lantern',
+        at: [0, -0.03, 0],
+        along: [0, 0, 0],
+        joints: 1,
+        mirror: false,
+      },
+      1.7,
+    )
     const { found } = await open(anonymous(more))
     expect(found.find(f => f.rule === 'idle-joints')).toMatchObject({ value: 1, severity: 'note' })
   })
   it('edits that no longer fit', async () => {
     const { recipe, derivation } = await open(anonymous(doll))
-    const found = await derivation.findings({ ...recipe, bones: { ...recipe.bones, edits: [{ kind: 'remove', joint: 'nobody', mirror: false }] } }, [])
+    const found = await derivation.findings(
+      { ...recipe, bones: { ...recipe.bones, edits: [{ kind: 'remove', joint: 'nobody', mirror: false }] } },
+      [],
+    )
     expect(found.find(f => f.rule === 'lost-edit')!.message).toMatch(/nobody/)
   })
 })
@@ -163,12 +249,18 @@ describe('bodies', () => {
   const placed = (matrix: ArrayLike<number>): Mesh => transformMesh(doll.mesh, matrix)
   const upright: Quat = [0, 0, 0, 1]
   it.each([
-    ['lying-body', compose([0, 0, 0], fromAxisAngle([0, 0, 1], Math.PI / 2))], ['facing-away', compose([0, 0, 0], fromAxisAngle([0, 1, 0], Math.PI))],
-    ['turned-body', compose([0, 0, 0], fromAxisAngle([0, 1, 0], 0.12))], ['unit-off', compose([0, 0, 0], upright, [100, 100, 100])],
-    ['off-ground', compose([0, 0.3, 0], upright)], ['off-midline', compose([0.2, 0, 0], upright)],
+    ['lying-body', compose([0, 0, 0], fromAxisAngle([0, 0, 1], Math.PI / 2))],
+    ['facing-away', compose([0, 0, 0], fromAxisAngle([0, 1, 0], Math.PI))],
+    ['turned-body', compose([0, 0, 0], fromAxisAngle([0, 1, 0], 0.12))],
+    ['unit-off', compose([0, 0, 0], upright, [100, 100, 100])],
+    ['off-ground', compose([0, 0.3, 0], upright)],
+    ['off-midline', compose([0.2, 0, 0], upright)],
   ])('%s: told as it came, and put right by straightening', async (rule, matrix) => {
     const { recipe, derivation, found } = await open({ mesh: placed(matrix) })
-    expect(found.find(f => f.rule === rule), found.map(f => f.rule).join()).toMatchObject({ severity: 'note', mendable: false })
+    expect(
+      found.find(f => f.rule === rule),
+      found.map(f => f.rule).join(),
+    ).toMatchObject({ severity: 'note', mendable: false })
     const context = { ...(await derivation.context(recipe, [], {}, 'kept')), asReceived: true }
     const own = RULES.find(r => r.id === rule)!.detect(context)
     expect(own[0]).toMatchObject({ severity: 'warning', mendable: true })
@@ -188,9 +280,17 @@ describe('bodies', () => {
     expect([check.flipped, check.degenerate]).toEqual([0, 0])
   })
   it('a half body', async () => {
-    const whole = join(tube(Array.from({ length: 30 }, (_, i) => [0, i / 17, 0]), 0.2, 24))
+    const whole = join(
+      tube(
+        Array.from({ length: 30 }, (_, i) => [0, i / 17, 0]),
+        0.2,
+        24,
+      ),
+    )
     const keep: number[] = []
-    for (let f = 0; f < whole.indices.length; f += 3) if ([0, 1, 2].every(k => whole.positions[3 * whole.indices[f + k]] > -1e-6)) keep.push(...whole.indices.subarray(f, f + 3))
+    for (let f = 0; f < whole.indices.length; f += 3)
+      if ([0, 1, 2].every(k => whole.positions[3 * whole.indices[f + k]] > -1e-6))
+        keep.push(...whole.indices.subarray(f, f + 3))
     const to = new Map<number, number>()
     const positions: number[] = []
     const indices = keep.map(v => {
@@ -200,7 +300,9 @@ describe('bodies', () => {
       }
       return to.get(v)!
     })
-    const { recipe, derivation, found } = await open({ mesh: meshOf(Float32Array.from(positions), Uint32Array.from(indices)) })
+    const { recipe, derivation, found } = await open({
+      mesh: meshOf(Float32Array.from(positions), Uint32Array.from(indices)),
+    })
     expect(found.find(f => f.rule === 'half-body')).toMatchObject({ severity: 'error', mendable: true })
     const { mesh } = await derivation.shape({ ...recipe, mirrorHalf: 'left' })
     expect(mesh.indices.length).toBe(2 * indices.length)
@@ -210,14 +312,33 @@ describe('bodies', () => {
     const size = 32
     const pixels = new Uint8Array(3 * size * size)
     for (let i = 0; i < size * size; i++) {
-      const x = 0.3 * Math.sin(i), y = 0.3 * Math.cos(i * 0.7)
-      pixels.set([x, y, Math.sqrt(1 - x * x - y * y)].map(c => Math.round((c + 1) * 127.5)), 3 * i)
+      const x = 0.3 * Math.sin(i),
+        y = 0.3 * Math.cos(i * 0.7)
+      pixels.set(
+        [x, y, Math.sqrt(1 - x * x - y * y)].map(c => Math.round((c + 1) * 127.5)),
+        3 * i,
+      )
     }
     const paint = new Uint8Array(3 * size * size).map((_, i) => (i * 37) % 255)
-    const image = (data: Uint8Array, name: string) => ({ name, mime: 'image/png' as const, bytes: encode({ width: size, height: size, data, channels: 3, depth: 8 }) })
-    const mesh: Mesh = { ...doll.mesh, uvs: new Float32Array((doll.mesh.positions.length / 3) * 2), parts: [{ ...doll.mesh.parts[0], material: 0 }] }
-    const materials = [{ ...plainMaterial('cloth'), maps: { color: 0 } }, { ...plainMaterial('skin'), maps: { color: 1 } }]
-    const { recipe, derivation, found } = await open({ mesh, materials, images: [image(pixels, 'bumps'), image(paint, 'paint')] })
+    const image = (data: Uint8Array, name: string) => ({
+      name,
+      mime: 'image/png' as const,
+      bytes: encode({ width: size, height: size, data, channels: 3, depth: 8 }),
+    })
+    const mesh: Mesh = {
+      ...doll.mesh,
+      uvs: new Float32Array((doll.mesh.positions.length / 3) * 2),
+      parts: [{ ...doll.mesh.parts[0], material: 0 }],
+    }
+    const materials = [
+      { ...plainMaterial('cloth'), maps: { color: 0 } },
+      { ...plainMaterial('skin'), maps: { color: 1 } },
+    ]
+    const { recipe, derivation, found } = await open({
+      mesh,
+      materials,
+      images: [image(pixels, 'bumps'), image(paint, 'paint')],
+    })
     expect(found.filter(f => f.rule === 'normal-map-as-colour').map(f => f.where)).toEqual(['cloth'])
     const result = await mendAll(derivation, recipe)
     expect(result.recipe.normalMaps).toEqual(['cloth'])

@@ -1,5 +1,22 @@
 import { describe, expect, it } from 'vitest'
-import { adjacencyOf, boundsOf, cellCentre, checkMesh, componentsOf, depthOf, geodesics, meshOf, nearestSolid, sectionOf, solidAt, transformMesh, vertexNormals, voxelize, weldByPosition, type Mesh } from '../src/mesh'
+import {
+  adjacencyOf,
+  boundsOf,
+  cellCentre,
+  checkMesh,
+  componentsOf,
+  depthOf,
+  geodesics,
+  meshOf,
+  nearestSolid,
+  sectionOf,
+  solidAt,
+  transformMesh,
+  vertexNormals,
+  voxelize,
+  weldByPosition,
+  type Mesh,
+} from '../src/mesh'
 import { compose, vec3At } from '../src/math'
 import { box, join, tube } from './shapes'
 
@@ -14,18 +31,25 @@ describe('solid cells', () => {
   })
   it('count overlapping pieces once', async () => {
     const two = join(box([0, 0, 0], [1, 2, 1]), box([0.5, 0, 0], [1.5, 2, 1]))
-    expect(Math.abs(await volume(two) - 3)).toBeLessThan(0.12)
+    expect(Math.abs((await volume(two)) - 3)).toBeLessThan(0.12)
   })
   it('do not mind faces turned inside out', async () => {
     const inside = box([0, 0, 0], [1, 2, 1])
     const turned = { ...inside, indices: inside.indices.map((_, i, all) => all[i - (i % 3) + (2 - (i % 3))]) }
-    expect(Math.abs(await volume(turned) - 2)).toBeLessThan(0.1)
+    expect(Math.abs((await volume(turned)) - 2)).toBeLessThan(0.1)
   })
   it('survive a hole in the surface', async () => {
-    const whole = tube(Array.from({ length: 40 }, (_, i) => [0, i / 20, 0]), 0.4, 24)
-    const broken = { ...whole, indices: whole.indices.filter((_, i) => Math.floor(i / 3) !== 300 && Math.floor(i / 3) !== 301) }
+    const whole = tube(
+      Array.from({ length: 40 }, (_, i) => [0, i / 20, 0]),
+      0.4,
+      24,
+    )
+    const broken = {
+      ...whole,
+      indices: whole.indices.filter((_, i) => Math.floor(i / 3) !== 300 && Math.floor(i / 3) !== 301),
+    }
     const full = await volume(whole)
-    expect(Math.abs(await volume(broken) - full)).toBeLessThan(0.03 * full)
+    expect(Math.abs((await volume(broken)) - full)).toBeLessThan(0.03 * full)
   })
   it('do not fill the gap between two bodies', async () => {
     const two = join(box([0, 0, 0], [1, 2, 1]), box([1.2, 0, 0], [2.2, 2, 1]))
@@ -39,7 +63,9 @@ describe('solid cells', () => {
     const v = await voxelize(b.positions, b.indices, { cells: 20 })
     const [nx, ny, nz] = v.counts
     for (const c of v.cells) {
-      const i = c % nx, j = Math.floor(c / nx) % ny, k = Math.floor(c / nx / ny)
+      const i = c % nx,
+        j = Math.floor(c / nx) % ny,
+        k = Math.floor(c / nx / ny)
       expect(i * j * k > 0 && i < nx - 1 && j < ny - 1 && k < nz - 1).toBe(true)
     }
   })
@@ -84,7 +110,11 @@ describe('surfaces', () => {
     expect([...own]).not.toContain(0)
   })
   it('are cut across a limb with the right area and middle', () => {
-    const limb = tube(Array.from({ length: 9 }, (_, i) => [0.2, i / 4, -0.1]), 0.1, 64)
+    const limb = tube(
+      Array.from({ length: 9 }, (_, i) => [0.2, i / 4, -0.1]),
+      0.1,
+      64,
+    )
     const cut = sectionOf(limb, [0.25, 1.1, -0.1], [0, 1, 0])
     expect(cut.area).toBeCloseTo(Math.PI * 0.01, 3)
     expect(cut.centre![0]).toBeCloseTo(0.2, 3)
@@ -93,13 +123,21 @@ describe('surfaces', () => {
     expect(sectionOf(limb, [0, 9, 0], [0, 1, 0]).chosen).toBe(-1)
   })
   it('choose the limb the point is in, not its neighbour', () => {
-    const limb = (x: number): Mesh => tube(Array.from({ length: 5 }, (_, i) => [x, i / 2, 0]), 0.1, 32)
+    const limb = (x: number): Mesh =>
+      tube(
+        Array.from({ length: 5 }, (_, i) => [x, i / 2, 0]),
+        0.1,
+        32,
+      )
     const both = join(limb(0), limb(0.3))
     expect(sectionOf(both, [0.33, 1, 0], [0, 1, 0]).centre![0]).toBeCloseTo(0.3, 2)
   })
   it('turn their faces when mirrored', () => {
     const b = box([0, 0, 0], [1, 1, 1])
-    const m = transformMesh({ ...b, normals: vertexNormals(b.positions, b.indices) }, compose([0, 0, 0], [0, 0, 0, 1], [-1, 1, 1]))
+    const m = transformMesh(
+      { ...b, normals: vertexNormals(b.positions, b.indices) },
+      compose([0, 0, 0], [0, 0, 0, 1], [-1, 1, 1]),
+    )
     expect(boundsOf(m.positions).min[0]).toBeCloseTo(-1)
     const n = vec3At(m.normals!, 0)
     expect(n[0]).toBeGreaterThan(0)
@@ -107,7 +145,9 @@ describe('surfaces', () => {
   it('are refused when no computation could trust them', () => {
     const b = box([0, 0, 0], [1, 1, 1])
     expect(() => checkMesh(meshOf(new Float32Array(9), new Uint32Array(0)))).toThrow(/no triangles/)
-    expect(() => checkMesh(meshOf(Float32Array.from([...b.positions.slice(0, 21), NaN, 0, 0]), b.indices))).toThrow(/not a number/)
+    expect(() => checkMesh(meshOf(Float32Array.from([...b.positions.slice(0, 21), NaN, 0, 0]), b.indices))).toThrow(
+      /not a number/,
+    )
     expect(() => checkMesh(meshOf(b.positions, Uint32Array.from([0, 1, 99])))).toThrow(/names vertex 99/)
   })
 })

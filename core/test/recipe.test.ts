@@ -2,7 +2,23 @@ import { zipSync, strToU8 } from 'fflate'
 import { describe, expect, it } from 'vitest'
 import { writeGlb } from '../src/formats'
 import {
-  applyRemedy, createDerivation, currentRecipe, emptyRecipe, hashBytes, parseRecipe, readProject, record, redo, redoName, startHistory, stepKey, undo, undoName, writeProject, type FileRef, type Recipe,
+  applyRemedy,
+  createDerivation,
+  currentRecipe,
+  emptyRecipe,
+  hashBytes,
+  parseRecipe,
+  readProject,
+  record,
+  redo,
+  redoName,
+  startHistory,
+  stepKey,
+  undo,
+  undoName,
+  writeProject,
+  type FileRef,
+  type Recipe,
 } from '../src/recipe'
 import { box } from './shapes'
 
@@ -41,14 +57,35 @@ describe('recipes', () => {
     expect(() => parseRecipe('nonsense')).toThrow(/readable recipe/)
   })
   it('of the first version are brought up to date, nothing lost', () => {
-    const old = { version: 1, name: 'Oda', body: withBody.body, straighten: { up: '+z' }, landmarks: { edits: { chest: [0, 0.7, 0] } }, skin: { influences: 2, firmness: 3 }, takes: [], transfer: { rest: 'none', ground: false } }
+    const old = {
+      version: 1,
+      name: 'Oda',
+      body: withBody.body,
+      straighten: { up: '+z' },
+      landmarks: { edits: { chest: [0, 0.7, 0] } },
+      skin: { influences: 2, firmness: 3 },
+      takes: [],
+      transfer: { rest: 'none', ground: false },
+    }
     const read = parseRecipe(old)
-    expect(read).toMatchObject({ name: 'Oda', straighten: { up: '+z' }, landmarks: { edits: { chest: [0, 0.7, 0] } }, skin: { influences: 2, firmness: 3, source: 'auto' }, bones: { source: 'auto', edits: [] } })
+    expect(read).toMatchObject({
+      name: 'Oda',
+      straighten: { up: '+z' },
+      landmarks: { edits: { chest: [0, 0.7, 0] } },
+      skin: { influences: 2, firmness: 3, source: 'auto' },
+      bones: { source: 'auto', edits: [] },
+    })
     expect(parseRecipe(JSON.parse(JSON.stringify(read)))).toEqual(read)
   })
   it('take remedies', () => {
-    expect(applyRemedy(withBody, { rig: [{ kind: 'match', from: 'left' }] }).bones.edits).toEqual([{ kind: 'match', from: 'left' }])
-    expect(applyRemedy(withBody, { normalMap: 'cloth', cleanFaces: true, leaveOut: 'stand' })).toMatchObject({ normalMaps: ['cloth'], cleanFaces: true, pieces: { stand: { role: 'left-out' } } })
+    expect(applyRemedy(withBody, { rig: [{ kind: 'match', from: 'left' }] }).bones.edits).toEqual([
+      { kind: 'match', from: 'left' },
+    ])
+    expect(applyRemedy(withBody, { normalMap: 'cloth', cleanFaces: true, leaveOut: 'stand' })).toMatchObject({
+      normalMaps: ['cloth'],
+      cleanFaces: true,
+      pieces: { stand: { role: 'left-out' } },
+    })
     expect(applyRemedy(withBody, { ground: false }).transfer.ground).toBe(false)
     expect(applyRemedy(withBody, { edits: { chest: [0, 0.7, 0] } }).landmarks.edits).toEqual({ chest: [0, 0.7, 0] })
   })
@@ -73,8 +110,14 @@ describe('project files', () => {
     await expect(readProject(packed.subarray(0, packed.length - 30))).rejects.toMatchObject({ code: 'bad-syntax' })
     await expect(readProject(strToU8('not a zip at all'))).rejects.toMatchObject({ code: 'bad-syntax' })
     await expect(readProject(zipSync({ 'other.txt': strToU8('x') }))).rejects.toMatchObject({ code: 'wrong-format' })
-    await expect(readProject(zipSync({ 'recipe.json': strToU8(JSON.stringify(withBody)) }))).rejects.toMatchObject({ code: 'missing-file' })
-    await expect(readProject(zipSync({ 'recipe.json': strToU8(JSON.stringify(withBody)), [`files/${ref.hash}`]: strToU8('altered') }))).rejects.toMatchObject({ code: 'missing-file' })
+    await expect(readProject(zipSync({ 'recipe.json': strToU8(JSON.stringify(withBody)) }))).rejects.toMatchObject({
+      code: 'missing-file',
+    })
+    await expect(
+      readProject(
+        zipSync({ 'recipe.json': strToU8(JSON.stringify(withBody)), [`files/${ref.hash}`]: strToU8('altered') }),
+      ),
+    ).rejects.toMatchObject({ code: 'missing-file' })
     await expect(readProject(zipSync({ 'recipe.json': strToU8('{') }))).rejects.toMatchObject({ code: 'bad-syntax' })
   })
 })
@@ -84,8 +127,12 @@ describe('derivation', () => {
     const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
     const d = createDerivation(async () => glb)
     const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
-    const impatient = { aborted: false }, patient = { aborted: false }
-    const first = d.shape(recipe, { signal: impatient }).then(() => 'done', (e: { code: string }) => e.code)
+    const impatient = { aborted: false },
+      patient = { aborted: false }
+    const first = d.shape(recipe, { signal: impatient }).then(
+      () => 'done',
+      (e: { code: string }) => e.code,
+    )
     const second = d.shape(recipe, { signal: patient })
     impatient.aborted = true
     expect(['stopped', 'done']).toContain(await first)

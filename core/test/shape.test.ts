@@ -1,17 +1,32 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { compose, dot, fromAxisAngle, nearestAxis, normalize, transformPoint, vec3At, type Mat4, type Vec3 } from '../src/math'
+import {
+  compose,
+  dot,
+  fromAxisAngle,
+  nearestAxis,
+  normalize,
+  transformPoint,
+  vec3At,
+  type Mat4,
+  type Vec3,
+} from '../src/math'
 import { boundsOf, transformMesh, type Mesh } from '../src/mesh'
 import { applyStraighten, mirrorPlane, sampleSurface, straighten } from '../src/shape'
 import { box, join } from './shapes'
 
 /** A crude standing figure: two legs with feet to the front, trunk, arms out, head. */
-const figure = (): Mesh => join(
-  box([0.03, 0.08, -0.06], [0.15, 0.9, 0.06]), box([-0.15, 0.08, -0.06], [-0.03, 0.9, 0.06]),
-  box([0.03, 0, -0.06], [0.15, 0.1, 0.2]), box([-0.15, 0, -0.06], [-0.03, 0.1, 0.2]),
-  box([-0.18, 0.85, -0.1], [0.18, 1.45, 0.1]), box([0.15, 1.32, -0.05], [0.75, 1.42, 0.05]), box([-0.75, 1.32, -0.05], [-0.15, 1.42, 0.05]),
-  box([-0.09, 1.43, -0.1], [0.09, 1.75, 0.1]),
-)
+const figure = (): Mesh =>
+  join(
+    box([0.03, 0.08, -0.06], [0.15, 0.9, 0.06]),
+    box([-0.15, 0.08, -0.06], [-0.03, 0.9, 0.06]),
+    box([0.03, 0, -0.06], [0.15, 0.1, 0.2]),
+    box([-0.15, 0, -0.06], [-0.03, 0.1, 0.2]),
+    box([-0.18, 0.85, -0.1], [0.18, 1.45, 0.1]),
+    box([0.15, 1.32, -0.05], [0.75, 1.42, 0.05]),
+    box([-0.75, 1.32, -0.05], [-0.15, 1.42, 0.05]),
+    box([-0.09, 1.43, -0.1], [0.09, 1.75, 0.1]),
+  )
 
 /** Where known points of the figure end up after it was moved by `m` and straightened. */
 async function back(m: Mat4): Promise<{ crown: Vec3; hand: Vec3; toe: Vec3 }> {
@@ -23,19 +38,40 @@ async function back(m: Mat4): Promise<{ crown: Vec3; hand: Vec3; toe: Vec3 }> {
 describe('straightening', () => {
   it('brings a figure upright, facing +Z, on the ground and the midline, whatever the file did to it', async () => {
     const turn = fc.constantFrom(0, 90, 180, 270, 20, -35)
-    const tip = fc.constantFrom<[Vec3, number]>([[1, 0, 0], 0], [[1, 0, 0], 90], [[1, 0, 0], -90], [[1, 0, 0], 180], [[0, 0, 1], 90])
+    const tip = fc.constantFrom<[Vec3, number]>(
+      [[1, 0, 0], 0],
+      [[1, 0, 0], 90],
+      [[1, 0, 0], -90],
+      [[1, 0, 0], 180],
+      [[0, 0, 1], 90],
+    )
     const unit = fc.constantFrom(1, 100, 1000)
-    await fc.assert(fc.asyncProperty(turn, tip, unit, fc.tuple(fc.integer({ min: -3, max: 3 }), fc.integer({ min: -3, max: 3 }), fc.integer({ min: -3, max: 3 })), async (degrees, [axis, tipped], u, shift) => {
-      const yaw = compose([0, 0, 0], fromAxisAngle([0, 1, 0], (degrees * Math.PI) / 180), [u, u, u])
-      const lie = compose(shift.map(v => v * u) as Vec3, fromAxisAngle(axis, (tipped * Math.PI) / 180))
-      const m = compose([0, 0, 0], [0, 0, 0, 1])
-      for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) m[4 * c + r] = lie[r] * yaw[4 * c] + lie[4 + r] * yaw[4 * c + 1] + lie[8 + r] * yaw[4 * c + 2] + lie[12 + r] * yaw[4 * c + 3]
-      const p = await back(m)
-      expect(p.crown[1]).toBeCloseTo(1.75, 1)
-      expect(p.hand[0]).toBeCloseTo(0.75, 1)
-      expect(p.toe[1]).toBeCloseTo(0, 1)
-      expect(p.toe[2] - p.crown[2]).toBeGreaterThan(0.1)
-    }), { numRuns: 12 })
+    await fc.assert(
+      fc.asyncProperty(
+        turn,
+        tip,
+        unit,
+        fc.tuple(fc.integer({ min: -3, max: 3 }), fc.integer({ min: -3, max: 3 }), fc.integer({ min: -3, max: 3 })),
+        async (degrees, [axis, tipped], u, shift) => {
+          const yaw = compose([0, 0, 0], fromAxisAngle([0, 1, 0], (degrees * Math.PI) / 180), [u, u, u])
+          const lie = compose(shift.map(v => v * u) as Vec3, fromAxisAngle(axis, (tipped * Math.PI) / 180))
+          const m = compose([0, 0, 0], [0, 0, 0, 1])
+          for (let c = 0; c < 4; c++)
+            for (let r = 0; r < 4; r++)
+              m[4 * c + r] =
+                lie[r] * yaw[4 * c] +
+                lie[4 + r] * yaw[4 * c + 1] +
+                lie[8 + r] * yaw[4 * c + 2] +
+                lie[12 + r] * yaw[4 * c + 3]
+          const p = await back(m)
+          expect(p.crown[1]).toBeCloseTo(1.75, 1)
+          expect(p.hand[0]).toBeCloseTo(0.75, 1)
+          expect(p.toe[1]).toBeCloseTo(0, 1)
+          expect(p.toe[2] - p.crown[2]).toBeGreaterThan(0.1)
+        },
+      ),
+      { numRuns: 12 },
+    )
   })
   it('does what a person settles instead of what it guesses', async () => {
     const s = await straighten(figure(), { unit: 'cm', facing: '-z' })
@@ -57,13 +93,16 @@ describe('straightening', () => {
 
 describe('the mirror plane', () => {
   it('is found under any turn about the vertical, with how far off the body is', () => {
-    fc.assert(fc.property(fc.double({ min: 0, max: Math.PI, noNaN: true }), angle => {
-      const moved = transformMesh(figure(), compose([0.4, 0, -0.7], fromAxisAngle([0, 1, 0], angle)))
-      const plane = mirrorPlane(sampleSurface(moved.positions, moved.indices, 3000))
-      const truth = normalize([Math.cos(angle), 0, -Math.sin(angle)])
-      expect(Math.abs(dot(plane.normal, truth))).toBeGreaterThan(0.999)
-      expect(plane.error).toBeLessThan(0.012)
-    }), { numRuns: 8 })
+    fc.assert(
+      fc.property(fc.double({ min: 0, max: Math.PI, noNaN: true }), angle => {
+        const moved = transformMesh(figure(), compose([0.4, 0, -0.7], fromAxisAngle([0, 1, 0], angle)))
+        const plane = mirrorPlane(sampleSurface(moved.positions, moved.indices, 3000))
+        const truth = normalize([Math.cos(angle), 0, -Math.sin(angle)])
+        expect(Math.abs(dot(plane.normal, truth))).toBeGreaterThan(0.999)
+        expect(plane.error).toBeLessThan(0.012)
+      }),
+      { numRuns: 8 },
+    )
   })
   it('samples lie on the surface, the same each time', () => {
     const b = box([0, 0, 0], [1, 2, 3])

@@ -6,8 +6,15 @@ import { box, join, tube } from './shapes'
 import { biped } from './skeletons'
 
 /** Bones in a row up the y axis. */
-const chain = (...heights: number[]): Skeleton => skeletonFromWorld(heights.map((y, j) => ({ name: `b${j}`, parent: j - 1, position: [0, y, 0] as Vec3, rotation: [0, 0, 0, 1] })))
-const limb = tube(Array.from({ length: 61 }, (_, i) => [0, i / 30, 0]), 0.15, 20)
+const chain = (...heights: number[]): Skeleton =>
+  skeletonFromWorld(
+    heights.map((y, j) => ({ name: `b${j}`, parent: j - 1, position: [0, y, 0] as Vec3, rotation: [0, 0, 0, 1] })),
+  )
+const limb = tube(
+  Array.from({ length: 61 }, (_, i) => [0, i / 30, 0]),
+  0.15,
+  20,
+)
 
 describe('automatic weights', () => {
   it('sum to one, fall along the limb, and blend about the joint over about its thickness', async () => {
@@ -29,9 +36,10 @@ describe('automatic weights', () => {
     const bones = chain(0, 0.4, 0.8, 1.2, 1.6)
     for (const influences of [1, 2, 8]) {
       const skin = await bind(limb, bones, { influences })
-      expect(skin.weights.length).toBe(influences * limb.positions.length / 3)
+      expect(skin.weights.length).toBe((influences * limb.positions.length) / 3)
       for (let v = 0; v < limb.positions.length / 3; v++) {
-        for (let k = 1; k < influences; k++) expect(skin.weights[v * influences + k]).toBeLessThanOrEqual(skin.weights[v * influences + k - 1])
+        for (let k = 1; k < influences; k++)
+          expect(skin.weights[v * influences + k]).toBeLessThanOrEqual(skin.weights[v * influences + k - 1])
       }
     }
     await expect(bind(limb, bones, { influences: 9 })).rejects.toMatchObject({ code: 'bad-settings' })
@@ -54,7 +62,11 @@ describe('automatic weights', () => {
   it('stop when told to, and refuse a skeleton that lies elsewhere', async () => {
     await expect(bind(limb, chain(100, 101))).rejects.toMatchObject({ code: 'bad-skeleton' })
     const signal = { aborted: true }
-    const fine = tube(Array.from({ length: 2001 }, (_, i) => [0, i / 1000, 0]), 0.4, 48)
+    const fine = tube(
+      Array.from({ length: 2001 }, (_, i) => [0, i / 1000, 0]),
+      0.4,
+      48,
+    )
     await expect(bind(fine, biped(), { signal, cells: 200 })).rejects.toMatchObject({ code: 'stopped' })
   })
 })

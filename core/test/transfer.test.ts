@@ -8,7 +8,13 @@ import { bodyFrame, perform, transfer } from '../src/transfer'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 /** The same performance on a skeleton with other axes, another space and another unit. */
-function rerecord(skeleton: Skeleton, take: Take, axes: (role: string) => Quat, space: Quat, unit: number): { skeleton: Skeleton; take: Take } {
+function rerecord(
+  skeleton: Skeleton,
+  take: Take,
+  axes: (role: string) => Quat,
+  space: Quat,
+  unit: number,
+): { skeleton: Skeleton; take: Take } {
   const place = (p: Vec3): Vec3 => rotate(space, p).map(v => v * unit) as Vec3
   const rest = worldPose(skeleton)
   const other = biped({ axes, place, roles: false, name: r => `x_${r}` })
@@ -24,7 +30,10 @@ function rerecord(skeleton: Skeleton, take: Take, axes: (role: string) => Quat, 
     for (let j = 0; j < n; j++) {
       const p = other.parents[j]
       rotations.set(p < 0 ? turned[j] : multiply(conjugate(turned[p]), turned[j]), 4 * (f * n + j))
-      translations.set(p < 0 ? place(vec3At(w.positions, j)) : other.restTranslations.subarray(3 * j, 3 * j + 3), 3 * (f * n + j))
+      translations.set(
+        p < 0 ? place(vec3At(w.positions, j)) : other.restTranslations.subarray(3 * j, 3 * j + 3),
+        3 * (f * n + j),
+      )
     }
   }
   return { skeleton: other, take: { ...take, rotations, translations } }
@@ -32,7 +41,8 @@ function rerecord(skeleton: Skeleton, take: Take, axes: (role: string) => Quat, 
 
 const worst = (skeleton: Skeleton, a: Take, b: Take): { degrees: number; metres: number } => {
   const n = skeleton.names.length
-  let degrees = 0, metres = 0
+  let degrees = 0,
+    metres = 0
   for (let f = 0; f < a.frames; f++) {
     const p = worldPose(skeleton, a.translations, a.rotations, f * n)
     const q = worldPose(skeleton, b.translations, b.rotations, f * n)
@@ -46,28 +56,44 @@ const worst = (skeleton: Skeleton, a: Take, b: Take): { degrees: number; metres:
 
 describe('transfer', () => {
   it('onto the same skeleton is exact within 0.01 degree and 0.1 mm', async () => {
-    await fc.assert(fc.asyncProperty(fc.integer({ min: 1, max: 1e6 }), async seed => {
-      const s = biped({ axes: wildAxes(seed), roles: false })
-      const take = wildTake(s, seed + 1)
-      const w = worst(s, take, (await transfer(s, take, s)).take)
-      expect(w.degrees).toBeLessThan(0.01)
-      expect(w.metres).toBeLessThan(1e-4)
-    }), { numRuns: 12 })
+    await fc.assert(
+      fc.asyncProperty(fc.integer({ min: 1, max: 1e6 }), async seed => {
+        const s = biped({ axes: wildAxes(seed), roles: false })
+        const take = wildTake(s, seed + 1)
+        const w = worst(s, take, (await transfer(s, take, s)).take)
+        expect(w.degrees).toBeLessThan(0.01)
+        expect(w.metres).toBeLessThan(1e-4)
+      }),
+      { numRuns: 12 },
+    )
   })
   it('does not depend on joint axes, up axis, facing or unit of the performer', async () => {
-    const spaces: Quat[] = [[0, 0, 0, 1], fromAxisAngle([1, 0, 0], Math.PI / 2), fromAxisAngle([0, 1, 0], Math.PI / 2), fromAxisAngle([0, 1, 0], Math.PI)]
-    await fc.assert(fc.asyncProperty(fc.integer({ min: 1, max: 1e6 }), fc.constantFrom(...spaces), fc.constantFrom(1, 100, 0.01), async (seed, space, unit) => {
-      const plain = biped()
-      const take = wildTake(plain, seed)
-      const figure = biped({ axes: wildAxes(seed + 2), place: ([x, y, z]) => [x * 1.1, y * 1.3, z] })
-      const other = rerecord(plain, take, wildAxes(seed + 3), space, unit)
-      const a = await transfer(plain, take, figure)
-      const b = await transfer(other.skeleton, other.take, figure)
-      expect(b.performer.by).toBe('names')
-      const w = worst(figure, a.take, b.take)
-      expect(w.degrees).toBeLessThan(0.05)
-      expect(w.metres).toBeLessThan(1e-3)
-    }), { numRuns: 15 })
+    const spaces: Quat[] = [
+      [0, 0, 0, 1],
+      fromAxisAngle([1, 0, 0], Math.PI / 2),
+      fromAxisAngle([0, 1, 0], Math.PI / 2),
+      fromAxisAngle([0, 1, 0], Math.PI),
+    ]
+    await fc.assert(
+      fc.asyncProperty(
+        fc.integer({ min: 1, max: 1e6 }),
+        fc.constantFrom(...spaces),
+        fc.constantFrom(1, 100, 0.01),
+        async (seed, space, unit) => {
+          const plain = biped()
+          const take = wildTake(plain, seed)
+          const figure = biped({ axes: wildAxes(seed + 2), place: ([x, y, z]) => [x * 1.1, y * 1.3, z] })
+          const other = rerecord(plain, take, wildAxes(seed + 3), space, unit)
+          const a = await transfer(plain, take, figure)
+          const b = await transfer(other.skeleton, other.take, figure)
+          expect(b.performer.by).toBe('names')
+          const w = worst(figure, a.take, b.take)
+          expect(w.degrees).toBeLessThan(0.05)
+          expect(w.metres).toBeLessThan(1e-3)
+        },
+      ),
+      { numRuns: 15 },
+    )
   })
   it('scales travel by leg length and leaves joints without a player at rest', async () => {
     const s = biped()
@@ -80,13 +106,24 @@ describe('transfer', () => {
     const short = biped({ roles: false, name: r => (r.endsWith('Toes') ? `${r}Helper` : r) })
     const u = await transfer(short, wildTake(short, 4), s)
     const toes = ROLES.indexOf('leftToes')
-    expect([...u.take.rotations.subarray(4 * toes, 4 * toes + 4)]).toEqual([...s.restRotations.subarray(4 * toes, 4 * toes + 4)])
+    expect([...u.take.rotations.subarray(4 * toes, 4 * toes + 4)]).toEqual([
+      ...s.restRotations.subarray(4 * toes, 4 * toes + 4),
+    ])
   })
   it('says which joints are missing', async () => {
     const s = biped({ roles: false, name: () => 'bone' })
-    const stump = { ...s, names: s.names.slice(0, 5), parents: s.parents.slice(0, 5), roles: s.roles.slice(0, 5), restTranslations: s.restTranslations.slice(0, 15), restRotations: s.restRotations.slice(0, 20) }
+    const stump = {
+      ...s,
+      names: s.names.slice(0, 5),
+      parents: s.parents.slice(0, 5),
+      roles: s.roles.slice(0, 5),
+      restTranslations: s.restTranslations.slice(0, 15),
+      restRotations: s.restRotations.slice(0, 20),
+    }
     await expect(transfer(stump, wildTake(stump, 1), biped())).rejects.toMatchObject({ code: 'no-roles' })
-    await expect(transfer(biped(), wildTake(biped(), 1), biped(), { map: { performer: { hips: 'nobody' } } })).rejects.toThrow(/nobody/)
+    await expect(
+      transfer(biped(), wildTake(biped(), 1), biped(), { map: { performer: { hips: 'nobody' } } }),
+    ).rejects.toThrow(/nobody/)
   })
 })
 
@@ -136,7 +173,10 @@ describe('takes', () => {
     sampleTake(take, 99, out)
     expect([...out.translations]).toEqual([...take.translations.subarray(66 * 4)])
     sampleTake(take, 0.5 / 30, out)
-    expect(angleOf(quatAt(out.rotations, 3), quatAt(take.rotations, 3))).toBeCloseTo(angleOf(quatAt(take.rotations, 25), quatAt(take.rotations, 3)) / 2, 3)
+    expect(angleOf(quatAt(out.rotations, 3), quatAt(take.rotations, 3))).toBeCloseTo(
+      angleOf(quatAt(take.rotations, 25), quatAt(take.rotations, 3)) / 2,
+      3,
+    )
   })
   it('keep their length at another rate', () => {
     const take = wildTake(biped(), 2, 31)

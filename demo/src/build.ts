@@ -3,7 +3,23 @@ import { join } from 'node:path'
 import { hashBytes } from '@chiraxis/core/recipe'
 import { writeBvh, writeGlb, writePly, writeVrmAnimation } from '@chiraxis/core/formats'
 import { transfer } from '@chiraxis/core/transfer'
-import { makeAutomaton, TOLLY, TOLLY_COLORS, BRINDLE, cleanRig, dressed, makeFigure, makeHound, ODA, ODA_COLORS, PIM, PIM_COLORS, scanned, withFaults, withTake } from './figures'
+import {
+  makeAutomaton,
+  TOLLY,
+  TOLLY_COLORS,
+  BRINDLE,
+  cleanRig,
+  dressed,
+  makeFigure,
+  makeHound,
+  ODA,
+  ODA_COLORS,
+  PIM,
+  PIM_COLORS,
+  scanned,
+  withFaults,
+  withTake,
+} from './figures'
 import { HOUND_MOVES, HOUND_TAGS, MOVES, NORTH, NORTH_HOUND, record, SOUTH, SOUTH_HOUND, TAGS } from './takes'
 
 /** Everything the demo ships, in a fixed order: file name and bytes. */
@@ -14,40 +30,73 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
   const pim = makeFigure(PIM, { vertices: 20_000, palette: PIM_COLORS, eyes: true })
   const brindle = makeHound(BRINDLE, { vertices: 20_000, eyes: true })
   const scan = scanned(makeFigure(ODA, { vertices: 125_000, palette: ODA_COLORS }))
-  const put = async (file: string, name: string, content: Parameters<typeof writeGlb>[0] | Uint8Array, true_: object): Promise<void> => {
+  const put = async (
+    file: string,
+    name: string,
+    content: Parameters<typeof writeGlb>[0] | Uint8Array,
+    true_: object,
+  ): Promise<void> => {
     files.push({ name: file, bytes: content instanceof Uint8Array ? content : await writeGlb(content) })
     figures.push({ file, name, kind: name === 'Brindle' ? 'fourleg' : 'biped' })
     truth[file.replace(/\.[a-z]+$/, '')] = true_
   }
   const figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[] = []
   const worn = dressed(oda, ODA, ODA_COLORS, 7000)
-  await put('oda-marl.glb', 'Oda Marl', { name: 'Oda Marl', mesh: worn.mesh }, { height: oda.height, joints: oda.joints })
+  await put(
+    'oda-marl.glb',
+    'Oda Marl',
+    { name: 'Oda Marl', mesh: worn.mesh },
+    { height: oda.height, joints: oda.joints },
+  )
   await put('pim.glb', 'Pim', { name: 'Pim', mesh: pim.mesh }, { height: pim.height, joints: pim.joints })
   const tolly = makeAutomaton(TOLLY, TOLLY_COLORS, 16_000)
   await put('tolly.glb', 'Tolly', { name: 'Tolly', mesh: tolly.mesh }, { height: tolly.height, joints: tolly.joints })
-  await put('brindle.glb', 'Brindle', { name: 'Brindle', mesh: brindle.mesh }, { height: brindle.height, joints: brindle.joints })
+  await put(
+    'brindle.glb',
+    'Brindle',
+    { name: 'Brindle', mesh: brindle.mesh },
+    { height: brindle.height, joints: brindle.joints },
+  )
   await put('oda-scanned.ply', 'Oda, scanned', writePly(scan.mesh), { height: oda.height, joints: scan.joints })
   const rigged = await cleanRig(pim.mesh)
-  const walk = record(MOVES.find(m => m.name === 'walk')!, NORTH)
+  const walk = record(
+    MOVES.find(m => m.name === 'walk')!,
+    NORTH,
+  )
   const own = await transfer(walk.skeleton, walk.take, rigged.skeleton)
   const faulty = withFaults(withTake(rigged, { ...own.take, name: 'walk' }))
-  await put('pim-received.glb', 'Pim, received', { name: 'Pim, received', mesh: faulty.mesh, skeleton: faulty.skeleton, skin: faulty.skin, takes: faulty.takes }, { height: pim.height, joints: pim.joints })
+  await put(
+    'pim-received.glb',
+    'Pim, received',
+    { name: 'Pim, received', mesh: faulty.mesh, skeleton: faulty.skeleton, skin: faulty.skin, takes: faulty.takes },
+    { height: pim.height, joints: pim.joints },
+  )
   const dense = makeFigure(PIM, { vertices: 100_000, palette: PIM_COLORS, eyes: true })
   files.push({ name: 'pim-dense.glb', bytes: await writeGlb({ name: 'Pim', mesh: dense.mesh }) })
   truth['pim-dense'] = { height: dense.height, joints: dense.joints }
   const contacts: Record<string, unknown> = {}
-  const takes: { file: string; name: string; performer: string; tags: readonly string[]; kind: 'biped' | 'fourleg' }[] = []
-  for (const { moves, habits, tags, kind } of REPERTOIRE) for (const move of moves) for (const habit of habits) {
-    const { skeleton, take, contacts: true_ } = record(move, habit)
-    const file = `${fileName(move.name)}.${habit.name.toLowerCase()}.bvh`
-    files.push({ name: file, bytes: writeBvh(skeleton, take) })
-    takes.push({ file, name: move.name, performer: habit.name, tags: tags[move.name], kind })
-    contacts[move.name] = true_
-  }
+  const takes: { file: string; name: string; performer: string; tags: readonly string[]; kind: 'biped' | 'fourleg' }[] =
+    []
+  for (const { moves, habits, tags, kind } of REPERTOIRE)
+    for (const move of moves)
+      for (const habit of habits) {
+        const { skeleton, take, contacts: true_ } = record(move, habit)
+        const file = `${fileName(move.name)}.${habit.name.toLowerCase()}.bvh`
+        files.push({ name: file, bytes: writeBvh(skeleton, take) })
+        takes.push({ file, name: move.name, performer: habit.name, tags: tags[move.name], kind })
+        contacts[move.name] = true_
+      }
   // the same recordings in other formats, to bring in by hand: several takes in one file, and one for humanoids of any make
-  const onNorth = (name: string) => record(MOVES.find(m => m.name === name)!, NORTH)
+  const onNorth = (name: string) =>
+    record(
+      MOVES.find(m => m.name === name)!,
+      NORTH,
+    )
   const gestures = ['wave', 'point and talk', 'jig'].map(onNorth)
-  files.push({ name: 'gestures.north.glb', bytes: await writeGlb({ name: 'North', skeleton: gestures[0].skeleton, takes: gestures.map(g => g.take) }) })
+  files.push({
+    name: 'gestures.north.glb',
+    bytes: await writeGlb({ name: 'North', skeleton: gestures[0].skeleton, takes: gestures.map(g => g.take) }),
+  })
   for (const name of ['walk', 'lookout idle']) {
     const { skeleton, take } = onNorth(name)
     files.push({ name: `${fileName(name)}.north.vrma`, bytes: await writeVrmAnimation(skeleton, take) })

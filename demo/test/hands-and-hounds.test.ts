@@ -3,7 +3,18 @@ import { detectBody, detectFourleg, detectLandmarks, findHands, landmarkKind } f
 import { distance, transformPoint, type Vec3 } from '@chiraxis/core/math'
 import { applyStraighten, straighten } from '@chiraxis/core/shape'
 import { buildPlan } from '@chiraxis/core/skeleton'
-import { BRINDLE, disturb, dressed, makeFigure, makeHound, ODA, ODA_COLORS, PIM, variedHound, variedProportions } from '../src/figures'
+import {
+  BRINDLE,
+  disturb,
+  dressed,
+  makeFigure,
+  makeHound,
+  ODA,
+  ODA_COLORS,
+  PIM,
+  variedHound,
+  variedProportions,
+} from '../src/figures'
 
 const TIPS: Record<string, string> = { nose: 'headEnd', tailTip: 'tailEnd', tailMiddle: 'tailMiddle' }
 
@@ -39,7 +50,10 @@ describe('a dressed body', () => {
   it('is looked at beneath its coat', async () => {
     const figure = makeFigure(ODA, { vertices: 8000 })
     const { landmarks } = await detectBody(dressed(figure, ODA, ODA_COLORS, 2000).mesh, 'auto')
-    const off = landmarks.flatMap(l => { const truth = figure.joints[landmarkKind(l.id)!.role ?? '']; return truth ? [distance(l.position, truth) / figure.height] : [] })
+    const off = landmarks.flatMap(l => {
+      const truth = figure.joints[landmarkKind(l.id)!.role ?? '']
+      return truth ? [distance(l.position, truth) / figure.height] : []
+    })
     expect(off.reduce((a, b) => a + b, 0) / off.length).toBeLessThan(0.015)
     expect(Math.max(...off)).toBeLessThan(0.04)
   })
@@ -49,7 +63,11 @@ describe('bodies on four legs', () => {
   it('have their landmarks found upright and as they come, and a skeleton of their own', async () => {
     for (const [i, p] of [BRINDLE, ...[3, 7, 11, 16, 20].map(variedHound)].entries()) {
       const hound = makeHound(p, { vertices: 6000 })
-      const awkward = disturb(hound, { noise: 0, turn: i % 2 ? 90 : 0, unit: i % 2 ? 100 : 1, zUp: i % 3 === 1, offset: [0.2 * (i % 2), 0, 0] }, i)
+      const awkward = disturb(
+        hound,
+        { noise: 0, turn: i % 2 ? 90 : 0, unit: i % 2 ? 100 : 1, zUp: i % 3 === 1, offset: [0.2 * (i % 2), 0, 0] },
+        i,
+      )
       const s = await straighten(awkward.mesh)
       const { plan, landmarks } = await detectBody(applyStraighten(awkward.mesh, s), 'auto')
       expect(plan).toBe('fourleg')

@@ -10,7 +10,9 @@ import { mannequin, type MannequinShape } from './mannequin'
 const BASE: MannequinShape = { height: 1.75, armsDown: 10, sides: 8, overlap: 0.6, thickness: 1, skirt: false }
 const TIPS: Record<string, string> = { crown: 'headEnd', leftHandTip: 'leftHandEnd', rightHandTip: 'rightHandEnd' }
 
-async function measure(change: Partial<MannequinShape>): Promise<{ mean: number; worst: number; landmarks: Landmark[] }> {
+async function measure(
+  change: Partial<MannequinShape>,
+): Promise<{ mean: number; worst: number; landmarks: Landmark[] }> {
   const m = mannequin({ ...BASE, ...change })
   const s = await straighten(m.mesh)
   const landmarks = await detectLandmarks(applyStraighten(m.mesh, s))
@@ -24,8 +26,15 @@ async function measure(change: Partial<MannequinShape>): Promise<{ mean: number;
 
 describe('bodies of another make: loose overlapping prisms', () => {
   const cases: [string, Partial<MannequinShape>][] = [
-    ['arms straight out', { armsDown: 0 }], ['arms a little down', { armsDown: 25 }], ['arms well down', { armsDown: 50 }], ['arms hanging', { armsDown: 72 }],
-    ['thin', { thickness: 0.7 }], ['stout', { thickness: 1.45 }], ['square limbs', { sides: 4 }], ['round limbs, a toy of 30 cm', { sides: 24, height: 0.3 }], ['in centimetres', { height: 175 }],
+    ['arms straight out', { armsDown: 0 }],
+    ['arms a little down', { armsDown: 25 }],
+    ['arms well down', { armsDown: 50 }],
+    ['arms hanging', { armsDown: 72 }],
+    ['thin', { thickness: 0.7 }],
+    ['stout', { thickness: 1.45 }],
+    ['square limbs', { sides: 4 }],
+    ['round limbs, a toy of 30 cm', { sides: 24, height: 0.3 }],
+    ['in centimetres', { height: 175 }],
   ]
   for (const [name, change] of cases) {
     it(`are understood: ${name}`, async () => {
@@ -48,12 +57,16 @@ describe('bodies of another make: loose overlapping prisms', () => {
     const skeleton = buildBiped(await detectLandmarks(mesh))
     const skin = await bind(mesh, skeleton)
     const rotations = skeleton.restRotations.slice()
-    for (const [role, axis, degrees] of [['leftUpperArm', [0, 0, 1], 60], ['leftUpperLeg', [1, 0, 0], -60]] as const) {
+    for (const [role, axis, degrees] of [
+      ['leftUpperArm', [0, 0, 1], 60],
+      ['leftUpperLeg', [1, 0, 0], -60],
+    ] as const) {
       const j = jointByRole(skeleton, role)
       setQuat(rotations, j, multiply(quatAt(skeleton.restRotations, j), fromAxisAngle(axis, (degrees * Math.PI) / 180)))
     }
     const posed = deform(mesh.positions, skeleton, skin, worldPose(skeleton, skeleton.restTranslations, rotations))
-    let held = 0, swung = 0
+    let held = 0,
+      swung = 0
     for (let v = 0; v < mesh.positions.length / 3; v++) {
       const p = vec3At(mesh.positions, v)
       const moved = distance(p, vec3At(posed, v))

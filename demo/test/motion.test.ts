@@ -9,7 +9,9 @@ import { MOVES, NORTH, NORTH_ALONG, PERSON, record, SOUTH, type Habit } from '..
 import { odaBody } from './bodies'
 
 let oda: Skeleton
-beforeAll(async () => { oda = buildBiped(await detectLandmarks(odaBody().mesh)) })
+beforeAll(async () => {
+  oda = buildBiped(await detectLandmarks(odaBody().mesh))
+})
 
 /** Worst difference of any joint in any frame, degrees. */
 function difference(a: Take, b: Take): number {
@@ -43,9 +45,15 @@ describe('one performance on other skeletons', () => {
   }
   it('agrees exactly when only the joint axes differ', async () => {
     const random = seededRandom(12)
-    const wild: Habit = { ...NORTH, axes: () => fromAxisAngle(normalize([random() - 0.5, random() - 0.5, random() - 0.5]), 5 * random()) }
+    const wild: Habit = {
+      ...NORTH,
+      axes: () => fromAxisAngle(normalize([random() - 0.5, random() - 0.5, random() - 0.5]), 5 * random()),
+    }
     const fixed = new Map<string, [number, number, number, number]>()
-    const habit: Habit = { ...wild, axes: role => fixed.get(role) ?? (fixed.set(role, wild.axes!(role)), fixed.get(role)!) }
+    const habit: Habit = {
+      ...wild,
+      axes: role => fixed.get(role) ?? (fixed.set(role, wild.axes!(role)), fixed.get(role)!),
+    }
     const walk = MOVES.find(m => m.name === 'walk')!
     const plain = record(walk, NORTH)
     const base = await transfer(plain.skeleton, plain.take, oda)
@@ -61,31 +69,64 @@ function anyHabit(seed: number): Habit {
   const random = seededRandom(seed)
   const anyTurn = (): Quat => fromAxisAngle(normalize([random() - 0.5, random() - 0.5, random() - 0.5]), 6 * random())
   const axes = new Map<string, Quat>()
-  const space = fromAxisAngle(([[1, 0, 0], [0, 1, 0], [0, 0, 1]] as const)[Math.floor(3 * random())], (Math.PI / 2) * Math.floor(4 * random()))
+  const space = fromAxisAngle(
+    (
+      [
+        [1, 0, 0],
+        [0, 1, 0],
+        [0, 0, 1],
+      ] as const
+    )[Math.floor(3 * random())],
+    (Math.PI / 2) * Math.floor(4 * random()),
+  )
   const count = 2 + Math.floor(4 * random())
   const at = Array.from({ length: count }, (_, i) => 0.12 + (0.64 * i) / (count - 1))
   const bare = random() < 0.5
   const names = Object.fromEntries([
-    ...Object.entries(NORTH.names).filter(([role]) => !role.startsWith('spine') && !(bare && /Thumb|Index|Middle|Ring|Little/.test(role))), ...at.map((_, i) => [`spine${i}`, `north:Spine${i}`]),
+    ...Object.entries(NORTH.names).filter(
+      ([role]) => !role.startsWith('spine') && !(bare && /Thumb|Index|Middle|Ring|Little/.test(role)),
+    ),
+    ...at.map((_, i) => [`spine${i}`, `north:Spine${i}`]),
   ]) as Record<string, string>
   const rest: Record<string, Quat> = {}
-  for (const [side, k] of [['left', 1], ['right', -1]] as const) {
+  for (const [side, k] of [
+    ['left', 1],
+    ['right', -1],
+  ] as const) {
     const aside = 2 * Math.PI * random()
     rest[`${side}UpperArm`] = fromAxisAngle([0, 0, 1], -k * 1.4 * random())
-    if (random() < 0.6) rest[`${side}LowerArm`] = multiply(rest[`${side}UpperArm`], fromAxisAngle([0, Math.cos(aside), Math.sin(aside)], 0.8 * random()))
+    if (random() < 0.6)
+      rest[`${side}LowerArm`] = multiply(
+        rest[`${side}UpperArm`],
+        fromAxisAngle([0, Math.cos(aside), Math.sin(aside)], 0.8 * random()),
+      )
     if (random() < 0.5) rest[`${side}UpperLeg`] = fromAxisAngle([Math.cos(aside), 0, Math.sin(aside)], 0.3 * random())
-    if (random() < 0.5) rest[`${side}LowerLeg`] = multiply(rest[`${side}UpperLeg`] ?? [0, 0, 0, 1], fromAxisAngle([1, 0, 0], 0.5 * random()))
+    if (random() < 0.5)
+      rest[`${side}LowerLeg`] = multiply(
+        rest[`${side}UpperLeg`] ?? [0, 0, 0, 1],
+        fromAxisAngle([1, 0, 0], 0.5 * random()),
+      )
   }
-  return { ...NORTH, unit: [1, 100, 1000, 0.3][Math.floor(4 * random())], space, names, runs: { spine: { ...NORTH.runs.spine, at } }, rest, axes: role => axes.get(role) ?? (axes.set(role, anyTurn()), axes.get(role)!) }
+  return {
+    ...NORTH,
+    unit: [1, 100, 1000, 0.3][Math.floor(4 * random())],
+    space,
+    names,
+    runs: { spine: { ...NORTH.runs.spine, at } },
+    rest,
+    axes: role => axes.get(role) ?? (axes.set(role, anyTurn()), axes.get(role)!),
+  }
 }
 
 describe('one performance on any skeleton', () => {
   it('agrees within half a degree per joint, whatever its axes, unit, up, rest pose and joint counts', async () => {
     for (let seed = 101; seed < 125; seed++) {
       const move = MOVES[(7 * seed) % MOVES.length]
-      const plain = record(move, NORTH), other = record(move, anyHabit(seed))
+      const plain = record(move, NORTH),
+        other = record(move, anyHabit(seed))
       const unnamed = { ...other.skeleton, roles: other.skeleton.names.map(() => undefined) }
-      const one = await transfer(plain.skeleton, plain.take, oda), two = await transfer(unnamed, other.take, oda)
+      const one = await transfer(plain.skeleton, plain.take, oda),
+        two = await transfer(unnamed, other.take, oda)
       expect(difference(one.take, two.take), `${move.name}, seed ${seed}`).toBeLessThan(0.5)
     }
   })
@@ -113,7 +154,8 @@ describe('recordings', () => {
   it('are of one person: same bones, whatever the unit', () => {
     const north = record(MOVES[0], NORTH).skeleton
     const south = record(MOVES[0], SOUTH).skeleton
-    const thigh = (s: Skeleton, name: string): number => Math.hypot(...s.restTranslations.subarray(3 * s.names.indexOf(name), 3 * s.names.indexOf(name) + 3))
+    const thigh = (s: Skeleton, name: string): number =>
+      Math.hypot(...s.restTranslations.subarray(3 * s.names.indexOf(name), 3 * s.names.indexOf(name) + 3))
     expect(thigh(south, 'knee.L')).toBeCloseTo(100 * thigh(north, 'north:LeftShin'), 3)
     expect(thigh(north, 'north:LeftShin')).toBeCloseTo(PERSON.leftUpperLeg[1] - PERSON.leftLowerLeg[1], 5)
   })

@@ -9,7 +9,14 @@ import { FRESH_SEEDS, freshBody, odaBody, pimBody } from './bodies'
 function turned(skeleton: Skeleton, role: string, axis: 'x' | 'z', degrees: number): Float32Array {
   const rotations = skeleton.restRotations.slice()
   const j = jointByRole(skeleton, role)
-  setQuat(rotations, j, multiply(quatAt(skeleton.restRotations, j), fromAxisAngle(axis === 'x' ? [1, 0, 0] : [0, 0, 1], (degrees * Math.PI) / 180)))
+  setQuat(
+    rotations,
+    j,
+    multiply(
+      quatAt(skeleton.restRotations, j),
+      fromAxisAngle(axis === 'x' ? [1, 0, 0] : [0, 0, 1], (degrees * Math.PI) / 180),
+    ),
+  )
   return rotations
 }
 
@@ -25,17 +32,31 @@ describe('skin', () => {
       const skeleton = buildBiped(await detectLandmarks(mesh))
       const skin = await bind(mesh, skeleton)
       const vertices = labels.length
-      for (const [side, other] of [['left', 'right'], ['right', 'left']]) {
-        for (const [role, axis] of [[`${side}UpperArm`, 'x'], [`${side}UpperArm`, 'z'], [`${side}UpperLeg`, 'x'], [`${side}UpperLeg`, 'z']] as const) {
+      for (const [side, other] of [
+        ['left', 'right'],
+        ['right', 'left'],
+      ]) {
+        for (const [role, axis] of [
+          [`${side}UpperArm`, 'x'],
+          [`${side}UpperArm`, 'z'],
+          [`${side}UpperLeg`, 'x'],
+          [`${side}UpperLeg`, 'z'],
+        ] as const) {
           for (const degrees of [-60, 60]) {
-            const posed = deform(mesh.positions, skeleton, skin, worldPose(skeleton, skeleton.restTranslations, turned(skeleton, role, axis, degrees)))
+            const posed = deform(
+              mesh.positions,
+              skeleton,
+              skin,
+              worldPose(skeleton, skeleton.restTranslations, turned(skeleton, role, axis, degrees)),
+            )
             for (let v = 0; v < vertices; v++) {
               const isArm = role.endsWith('Arm')
               const isFar = isArm
-                // the arm touches the torso around the shoulder only
-                ? TORSO.test(labels[v]) && distance(vec3At(mesh.positions, v), joints[`${side}UpperArm`]) > 0.16 * height
-                // a vertex of the other leg proper: at the fork itself both sides are one
-                : legOf(other).test(labels[v]) && Math.abs(mesh.positions[3 * v]) > 0.004 * height
+                ? // the arm touches the torso around the shoulder only
+                  TORSO.test(labels[v]) &&
+                  distance(vec3At(mesh.positions, v), joints[`${side}UpperArm`]) > 0.16 * height
+                : // a vertex of the other leg proper: at the fork itself both sides are one
+                  legOf(other).test(labels[v]) && Math.abs(mesh.positions[3 * v]) > 0.004 * height
               if (!isFar) continue
               const moved = distance(vec3At(mesh.positions, v), vec3At(posed, v)) / height
               if (moved > worst) {

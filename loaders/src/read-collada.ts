@@ -12,21 +12,30 @@ const MOST_BYTES = 200 << 20
  * @throws ChiraxisError `too-large`, `bad-syntax`, `no-triangles`
  */
 export async function readCollada(bytes: Uint8Array, beside?: BesideFiles): Promise<Received> {
-  if (bytes.length > MOST_BYTES) throw new ChiraxisError('too-large', 'The COLLADA file is larger than 200 MiB and cannot be read. Save it as GLB.')
+  if (bytes.length > MOST_BYTES)
+    throw new ChiraxisError('too-large', 'The COLLADA file is larger than 200 MiB and cannot be read. Save it as GLB.')
   const text = new TextDecoder().decode(bytes)
-  if (/<!ENTITY|<!DOCTYPE/i.test(text.slice(0, 4096))) throw new ChiraxisError('bad-syntax', 'The COLLADA file declares entities, which are not read.')
-  if (!/<\/COLLADA>\s*$/.test(text.slice(-4096))) throw new ChiraxisError('truncated-file', 'The COLLADA file ends before its last element; it is cut short.')
+  if (/<!ENTITY|<!DOCTYPE/i.test(text.slice(0, 4096)))
+    throw new ChiraxisError('bad-syntax', 'The COLLADA file declares entities, which are not read.')
+  if (!/<\/COLLADA>\s*$/.test(text.slice(-4096)))
+    throw new ChiraxisError('truncated-file', 'The COLLADA file ends before its last element; it is cut short.')
   const XmlParser = class {
     parseFromString(source: string): unknown {
       return new DOMParser().parseFromString(source, 'text/xml')
     }
   }
   try {
-    const { value, wanted } = withStandIns(({ manager }) => new ColladaLoader(manager).parse(text, ''), { DOMParser: XmlParser })
+    const { value, wanted } = withStandIns(({ manager }) => new ColladaLoader(manager).parse(text, ''), {
+      DOMParser: XmlParser,
+    })
     if (!value) throw new ChiraxisError('bad-syntax', 'The COLLADA file is not well formed.')
     return await receivedFromScene('dae', value.scene, value.scene.animations, wanted, beside)
   } catch (error) {
     if (error instanceof ChiraxisError) throw error
-    throw new ChiraxisError('bad-syntax', 'The COLLADA file could not be read: it is damaged or holds something this reader does not know.', { reason: String(error) })
+    throw new ChiraxisError(
+      'bad-syntax',
+      'The COLLADA file could not be read: it is damaged or holds something this reader does not know.',
+      { reason: String(error) },
+    )
   }
 }

@@ -19,16 +19,25 @@ export async function readFbx(bytes: Uint8Array, beside?: BesideFiles): Promise<
     return await receivedFromScene('fbx', scene, scene.animations, wanted, beside)
   } catch (error) {
     if (error instanceof ChiraxisError) throw error
-    throw new ChiraxisError('bad-syntax', 'The FBX could not be read: it is damaged, cut short, or holds something this reader does not know. Save it as GLB and bring that in.', { reason: String(error) })
+    throw new ChiraxisError(
+      'bad-syntax',
+      'The FBX could not be read: it is damaged, cut short, or holds something this reader does not know. Save it as GLB and bring that in.',
+      { reason: String(error) },
+    )
   }
 }
 
 function checkVersion(bytes: Uint8Array): void {
   const binary = new TextDecoder('latin1').decode(bytes.subarray(0, 18)) === 'Kaydara FBX Binary'
-  if (binary && bytes.length < 200) throw new ChiraxisError('truncated-file', 'The FBX ends within its header; it is cut short.')
+  if (binary && bytes.length < 200)
+    throw new ChiraxisError('truncated-file', 'The FBX ends within its header; it is cut short.')
   const version = binary
     ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(23, true)
     : Number(/FBXVersion:\s*(\d+)/.exec(new TextDecoder('latin1').decode(bytes.subarray(0, 4096)))?.[1] ?? 0)
   const least = binary ? OLDEST.binary : OLDEST.text
-  if (!(version >= least && version < 10000)) throw new ChiraxisError('bad-version', `The FBX is of version ${version || 'unknown'}, which cannot be read; ${least} to 7700 can. Save it as GLB or a newer FBX.`)
+  if (!(version >= least && version < 10000))
+    throw new ChiraxisError(
+      'bad-version',
+      `The FBX is of version ${version || 'unknown'}, which cannot be read; ${least} to 7700 can. Save it as GLB or a newer FBX.`,
+    )
 }

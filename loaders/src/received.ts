@@ -1,7 +1,47 @@
-import { AnimationMixer, Bone, Color, Mesh as ThreeMesh, SkinnedMesh, type AnimationClip, type BufferGeometry, type Material as ThreeMaterial, type Object3D, type Texture } from 'three'
-import { besideFile, BIND_LIMITS, readBind, type BesideFiles, type BindSkin, type Received } from '@chiraxis/core/formats'
-import { ChiraxisError, conjugate, decompose, multiply, rotate, setQuat, setVec3, sub, type Mat4, type Vec3 } from '@chiraxis/core/math'
-import { checkMesh, imageKind, joinMeshes, plainMaterial, transformMesh, type ImageFile, type MapKind, type Material, type Mesh, type Morph } from '@chiraxis/core/mesh'
+import {
+  AnimationMixer,
+  Bone,
+  Color,
+  Mesh as ThreeMesh,
+  SkinnedMesh,
+  type AnimationClip,
+  type BufferGeometry,
+  type Material as ThreeMaterial,
+  type Object3D,
+  type Texture,
+} from 'three'
+import {
+  besideFile,
+  BIND_LIMITS,
+  readBind,
+  type BesideFiles,
+  type BindSkin,
+  type Received,
+} from '@chiraxis/core/formats'
+import {
+  ChiraxisError,
+  conjugate,
+  decompose,
+  multiply,
+  rotate,
+  setQuat,
+  setVec3,
+  sub,
+  type Mat4,
+  type Vec3,
+} from '@chiraxis/core/math'
+import {
+  checkMesh,
+  imageKind,
+  joinMeshes,
+  plainMaterial,
+  transformMesh,
+  type ImageFile,
+  type MapKind,
+  type Material,
+  type Mesh,
+  type Morph,
+} from '@chiraxis/core/mesh'
 import { movingTakes, type Take } from '@chiraxis/core/motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
@@ -11,7 +51,13 @@ const FPS = 30
 const MOST_SECONDS = 3600
 
 /** A scene of the 3D library as what a file held: one body, one skeleton with its bind pose, skin, takes, textures. */
-export async function receivedFromScene(format: 'fbx' | 'dae', scene: Object3D, clips: readonly AnimationClip[], wanted: WantedImages, beside: BesideFiles | undefined): Promise<Received> {
+export async function receivedFromScene(
+  format: 'fbx' | 'dae',
+  scene: Object3D,
+  clips: readonly AnimationClip[],
+  wanted: WantedImages,
+  beside: BesideFiles | undefined,
+): Promise<Received> {
   const dropped: string[] = []
   scene.updateMatrixWorld(true)
   const bones: Object3D[] = []
@@ -31,13 +77,20 @@ export async function receivedFromScene(format: 'fbx' | 'dae', scene: Object3D, 
       if (!(o as ThreeMesh).isMesh && (moved.has(o.name) || moved.has(o.uuid) || under)) bones.push(o)
     })
   }
-  if (bones.length > BIND_LIMITS.joints) throw new ChiraxisError('too-large', `The skeleton has ${bones.length} joints; at most ${BIND_LIMITS.joints} can be read.`)
+  if (bones.length > BIND_LIMITS.joints)
+    throw new ChiraxisError(
+      'too-large',
+      `The skeleton has ${bones.length} joints; at most ${BIND_LIMITS.joints} can be read.`,
+    )
   const index = new Map(bones.map((b, i) => [b, i]))
   const parents = bones.map(b => parentJoint(b, index))
   const world = bones.map(b => b.matrixWorld.elements as Mat4)
-  const skinned = meshes.filter((m): m is SkinnedMesh => (m as SkinnedMesh).isSkinnedMesh && (m as SkinnedMesh).skeleton?.bones.length > 0)
+  const skinned = meshes.filter(
+    (m): m is SkinnedMesh => (m as SkinnedMesh).isSkinnedMesh && (m as SkinnedMesh).skeleton?.bones.length > 0,
+  )
   const skins = skinned.map((m): BindSkin => ({
-    name: m.name, joints: m.skeleton.bones.map(b => index.get(b) ?? 0),
+    name: m.name,
+    joints: m.skeleton.bones.map(b => index.get(b) ?? 0),
     inverse: m.skeleton.boneInverses.map(i => i.clone().multiply(m.bindMatrix).elements as Mat4),
   }))
   const bound = readBind(skins, world, parents)
@@ -49,7 +102,7 @@ export async function receivedFromScene(format: 'fbx' | 'dae', scene: Object3D, 
     const read = readGeometry(m, indexOf)
     if (!read) continue
     const s = skinned.indexOf(m as SkinnedMesh)
-    const place = s >= 0 ? bound.place.get(skins[s]) ?? m.matrixWorld.elements : m.matrixWorld.elements
+    const place = s >= 0 ? (bound.place.get(skins[s]) ?? m.matrixWorld.elements) : m.matrixWorld.elements
     const mesh = transformMesh(read, place as Mat4)
     if (s < 0) {
       let p: Object3D | null = m
@@ -57,20 +110,26 @@ export async function receivedFromScene(format: 'fbx' | 'dae', scene: Object3D, 
       pieces.push({ mesh, rigidOn: p ? index.get(p)! : -1 })
       continue
     }
-    const ji = m.geometry.getAttribute('skinIndex'), wi = m.geometry.getAttribute('skinWeight')
+    const ji = m.geometry.getAttribute('skinIndex'),
+      wi = m.geometry.getAttribute('skinWeight')
     const n = read.positions.length / 3
     const joints = new Uint16Array(4 * n)
     const weights = new Float32Array(4 * n)
-    for (let v = 0; v < n; v++) for (let k = 0; k < 4; k++) {
-      const w = wi.getComponent(v, k)
-      if (!(w > 0)) continue
-      weights[4 * v + k] = w
-      joints[4 * v + k] = skins[s].joints[ji.getComponent(v, k)] ?? 0
-    }
+    for (let v = 0; v < n; v++)
+      for (let k = 0; k < 4; k++) {
+        const w = wi.getComponent(v, k)
+        if (!(w > 0)) continue
+        weights[4 * v + k] = w
+        joints[4 * v + k] = skins[s].joints[ji.getComponent(v, k)] ?? 0
+      }
     pieces.push({ mesh, joints, weights, rigidOn: -1 })
   }
   const mesh = pieces.length > 0 ? joinMeshes(pieces.map(p => p.mesh)) : undefined
-  if (!mesh && bones.length === 0) throw new ChiraxisError('no-triangles', 'The file holds neither triangles nor a skeleton, so there is nothing to work on.')
+  if (!mesh && bones.length === 0)
+    throw new ChiraxisError(
+      'no-triangles',
+      'The file holds neither triangles nor a skeleton, so there is nothing to work on.',
+    )
   if (mesh) checkMesh(mesh)
   let skin: Skin | undefined
   if (mesh && pieces.some(p => p.joints)) {
@@ -83,10 +142,11 @@ export async function receivedFromScene(format: 'fbx' | 'dae', scene: Object3D, 
       if (p.joints && p.weights) {
         joints.set(p.joints, 4 * v)
         weights.set(p.weights, 4 * v)
-      } else for (let i = 0; i < count; i++) {
-        joints[4 * (v + i)] = Math.max(0, p.rigidOn)
-        weights[4 * (v + i)] = 1
-      }
+      } else
+        for (let i = 0; i < count; i++) {
+          joints[4 * (v + i)] = Math.max(0, p.rigidOn)
+          weights[4 * (v + i)] = 1
+        }
       v += count
     }
     skin = { influences: 4, joints, weights }
@@ -94,7 +154,8 @@ export async function receivedFromScene(format: 'fbx' | 'dae', scene: Object3D, 
   const skeleton = bones.length > 0 ? readSkeleton(bones, parents, world, bound.bind) : undefined
   const { takes, told } = movingTakes(skeleton ? clips.flatMap(c => readClip(c, scene, bones, parents)) : [])
   dropped.push(...told)
-  if (clips.some(c => c.tracks.some(t => /morphTargetInfluences/.test(t.name)))) dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
+  if (clips.some(c => c.tracks.some(t => /morphTargetInfluences/.test(t.name))))
+    dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
   return { format, mesh, materials, images, skeleton, skin, takes, dropped }
 }
 
@@ -106,10 +167,19 @@ function parentJoint(bone: Object3D, index: ReadonlyMap<Object3D, number>): numb
   return -1
 }
 
-function readSkeleton(bones: readonly Object3D[], parents: readonly number[], world: readonly Mat4[], bind: Skeleton['bind']): Skeleton {
+function readSkeleton(
+  bones: readonly Object3D[],
+  parents: readonly number[],
+  world: readonly Mat4[],
+  bind: Skeleton['bind'],
+): Skeleton {
   const joints = bones.map((b, j): WorldJoint => {
     const { translation, rotation } = decompose(world[j])
-    if (![...translation, ...rotation].every(Number.isFinite)) throw new ChiraxisError('not-finite', `The joint ${b.name || j} has a place that is not a number; the file is damaged.`)
+    if (![...translation, ...rotation].every(Number.isFinite))
+      throw new ChiraxisError(
+        'not-finite',
+        `The joint ${b.name || j} has a place that is not a number; the file is damaged.`,
+      )
     return { name: b.name || `joint ${j + 1}`, parent: parents[j], position: translation, rotation }
   })
   const skeleton = skeletonFromWorld(joints)
@@ -127,33 +197,53 @@ function readGeometry(m: ThreeMesh, indexOf: ReadonlyMap<ThreeMaterial, number>)
     for (let v = 0; v < a.count; v++) for (let k = 0; k < size; k++) out[size * v + k] = a.getComponent(v, k)
     return out
   }
-  const indices = g.index ? Uint32Array.from(g.index.array) : Uint32Array.from({ length: position.count - (position.count % 3) }, (_, i) => i)
+  const indices = g.index
+    ? Uint32Array.from(g.index.array)
+    : Uint32Array.from({ length: position.count - (position.count % 3) }, (_, i) => i)
   const list = Array.isArray(m.material) ? m.material : [m.material]
-  const groups = g.groups.length > 0 && list.length > 1 ? g.groups : [{ start: 0, count: indices.length, materialIndex: 0 }]
+  const groups =
+    g.groups.length > 0 && list.length > 1 ? g.groups : [{ start: 0, count: indices.length, materialIndex: 0 }]
   const name = m.name || 'body'
   const uvs = plain('uv', 2)
   // glTF counts texture rows from the top, the library from the bottom
   if (uvs) for (let i = 1; i < uvs.length; i += 2) uvs[i] = 1 - uvs[i]
   const morphs = (g.morphAttributes.position ?? []).map((a, i): Morph => {
     const offsets = new Float32Array(3 * position.count)
-    for (let v = 0; v < position.count; v++) for (let k = 0; k < 3; k++) offsets[3 * v + k] = a.getComponent(v, k) - (g.morphTargetsRelative ? 0 : position.getComponent(v, k))
-    return { name: Object.entries(m.morphTargetDictionary ?? {}).find(([, at]) => at === i)?.[0] ?? `morph ${i + 1}`, offsets }
+    for (let v = 0; v < position.count; v++)
+      for (let k = 0; k < 3; k++)
+        offsets[3 * v + k] = a.getComponent(v, k) - (g.morphTargetsRelative ? 0 : position.getComponent(v, k))
+    return {
+      name: Object.entries(m.morphTargetDictionary ?? {}).find(([, at]) => at === i)?.[0] ?? `morph ${i + 1}`,
+      offsets,
+    }
   })
   return {
-    positions: plain('position', 3)!, normals: plain('normal', 3), colors: plain('color', 3), uvs, indices,
+    positions: plain('position', 3)!,
+    normals: plain('normal', 3),
+    colors: plain('color', 3),
+    uvs,
+    indices,
     parts: groups.map((group, i) => {
       const material = list[group.materialIndex ?? 0] ?? list[0]
       const color = (material as { color?: Color }).color
       return {
-        name: groups.length > 1 ? `${name} ${i + 1}` : name, start: group.start, count: Math.min(group.count, indices.length - group.start),
-        color: color ? [color.r, color.g, color.b] : [0.78, 0.74, 0.68], material: indexOf.get(material),
+        name: groups.length > 1 ? `${name} ${i + 1}` : name,
+        start: group.start,
+        count: Math.min(group.count, indices.length - group.start),
+        color: color ? [color.r, color.g, color.b] : [0.78, 0.74, 0.68],
+        material: indexOf.get(material),
       }
     }),
     ...(morphs.length > 0 && { morphs }),
   }
 }
 
-async function readMaterials(meshes: readonly ThreeMesh[], wanted: WantedImages, beside: BesideFiles | undefined, dropped: string[]): Promise<{ materials: Material[]; images: ImageFile[]; indexOf: Map<ThreeMaterial, number> }> {
+async function readMaterials(
+  meshes: readonly ThreeMesh[],
+  wanted: WantedImages,
+  beside: BesideFiles | undefined,
+  dropped: string[],
+): Promise<{ materials: Material[]; images: ImageFile[]; indexOf: Map<ThreeMaterial, number> }> {
   const materials: Material[] = []
   const images: ImageFile[] = []
   const indexOf = new Map<ThreeMaterial, number>()
@@ -162,11 +252,19 @@ async function readMaterials(meshes: readonly ThreeMesh[], wanted: WantedImages,
     const source = sourceOf(texture)
     if (known.has(source)) return known.get(source)
     const blob = wanted.blobs.get(source)
-    const bytes = blob ? new Uint8Array(await blob.arrayBuffer()) : source.startsWith('data:') ? fromDataUri(source) : besideFile(beside, source)
+    const bytes = blob
+      ? new Uint8Array(await blob.arrayBuffer())
+      : source.startsWith('data:')
+        ? fromDataUri(source)
+        : besideFile(beside, source)
     const mime = bytes && imageKind(bytes)
     const name = texture.name || source.replace(/^.*[\\/]/, '').slice(0, 120) || 'texture'
     if (!bytes || !mime) {
-      dropped.push(bytes ? `The texture ${name} is of a kind that cannot be read; it was left out.` : `The texture ${name} was not brought in with the file.`)
+      dropped.push(
+        bytes
+          ? `The texture ${name} is of a kind that cannot be read; it was left out.`
+          : `The texture ${name} was not brought in with the file.`,
+      )
       return undefined
     }
     const at = images.push({ name, mime, bytes }) - 1
@@ -175,14 +273,32 @@ async function readMaterials(meshes: readonly ThreeMesh[], wanted: WantedImages,
   }
   for (const m of meshes.flatMap(x => (Array.isArray(x.material) ? x.material : [x.material]))) {
     if (indexOf.has(m)) continue
-    const own = m as ThreeMaterial & { color?: Color; map?: Texture | null; normalMap?: Texture | null; emissiveMap?: Texture | null; opacity: number }
+    const own = m as ThreeMaterial & {
+      color?: Color
+      map?: Texture | null
+      normalMap?: Texture | null
+      emissiveMap?: Texture | null
+      opacity: number
+    }
     const maps: Partial<Record<MapKind, number>> = {}
-    for (const [kind, texture] of [['color', own.map], ['normal', own.normalMap], ['emission', own.emissiveMap]] as const) {
+    for (const [kind, texture] of [
+      ['color', own.map],
+      ['normal', own.normalMap],
+      ['emission', own.emissiveMap],
+    ] as const) {
       const at = texture ? await image(texture) : undefined
       if (at !== undefined) maps[kind] = at
     }
     indexOf.set(m, materials.length)
-    materials.push({ ...plainMaterial(m.name || `material ${materials.length + 1}`, own.color ? [own.color.r, own.color.g, own.color.b] : undefined), alpha: own.opacity ?? 1, blend: (own.opacity ?? 1) < 1 ? 'blend' : 'opaque', maps })
+    materials.push({
+      ...plainMaterial(
+        m.name || `material ${materials.length + 1}`,
+        own.color ? [own.color.r, own.color.g, own.color.b] : undefined,
+      ),
+      alpha: own.opacity ?? 1,
+      blend: (own.opacity ?? 1) < 1 ? 'blend' : 'opaque',
+      maps,
+    })
   }
   return { materials, images, indexOf }
 }
@@ -197,9 +313,18 @@ function fromDataUri(uri: string): Uint8Array | undefined {
   }
 }
 
-function readClip(clip: AnimationClip, scene: Object3D, bones: readonly Object3D[], parents: readonly number[]): Take[] {
+function readClip(
+  clip: AnimationClip,
+  scene: Object3D,
+  bones: readonly Object3D[],
+  parents: readonly number[],
+): Take[] {
   if (!(clip.duration > 0) || clip.tracks.length === 0) return []
-  if (clip.duration > MOST_SECONDS) throw new ChiraxisError('too-large', `The take ${clip.name} lasts ${Math.round(clip.duration)} seconds; at most an hour can be read.`)
+  if (clip.duration > MOST_SECONDS)
+    throw new ChiraxisError(
+      'too-large',
+      `The take ${clip.name} lasts ${Math.round(clip.duration)} seconds; at most an hour can be read.`,
+    )
   const frames = Math.round(clip.duration * FPS) + 1
   const n = bones.length
   const rotations = new Float32Array(4 * n * frames)
@@ -214,10 +339,18 @@ function readClip(clip: AnimationClip, scene: Object3D, bones: readonly Object3D
       const p = parents[j] >= 0 ? placed[parents[j]] : undefined
       const inverse = p && conjugate(p.rotation)
       setQuat(rotations, f * n + j, inverse ? multiply(inverse, rotation) : rotation)
-      setVec3(translations, f * n + j, p && inverse ? rotate(inverse, sub(translation, p.translation)) : (translation as Vec3))
+      setVec3(
+        translations,
+        f * n + j,
+        p && inverse ? rotate(inverse, sub(translation, p.translation)) : (translation as Vec3),
+      )
     })
   }
   mixer.stopAllAction()
-  if (![...rotations, ...translations].every(Number.isFinite)) throw new ChiraxisError('not-finite', `The take ${clip.name} holds values that are not numbers; the file is damaged.`)
+  if (![...rotations, ...translations].every(Number.isFinite))
+    throw new ChiraxisError(
+      'not-finite',
+      `The take ${clip.name} holds values that are not numbers; the file is damaged.`,
+    )
   return [{ name: clip.name || 'take', fps: FPS, frames, rotations, translations }]
 }

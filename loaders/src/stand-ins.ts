@@ -1,7 +1,10 @@
 import { LoadingManager, Texture } from 'three'
 
 /** Images a loader asked for while it parsed: by what it called them. */
-export interface WantedImages { readonly blobs: Map<string, Blob>; readonly manager: LoadingManager }
+export interface WantedImages {
+  readonly blobs: Map<string, Blob>
+  readonly manager: LoadingManager
+}
 
 /** The name under which a texture's image was asked for. */
 export const sourceOf = (texture: Texture): string => String(texture.userData.source ?? '')
@@ -10,7 +13,10 @@ export const sourceOf = (texture: Texture): string => String(texture.userData.so
  * Runs a parser of the 3D library where there is no window: in a worker, on the server, on the command
  * line. Images are not fetched but noted, and what the parser needs of a browser stands in while it runs.
  */
-export function withStandIns<T>(parse: (wanted: WantedImages) => T, needs: Readonly<Record<string, unknown>> = {}): { value: T; wanted: WantedImages } {
+export function withStandIns<T>(
+  parse: (wanted: WantedImages) => T,
+  needs: Readonly<Record<string, unknown>> = {},
+): { value: T; wanted: WantedImages } {
   const manager = new LoadingManager()
   const blobs = new Map<string, Blob>()
   const noting = {

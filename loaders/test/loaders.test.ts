@@ -9,7 +9,10 @@ import { COLLADA, FBX_TEXT } from './samples'
 const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)
 const read = (data: Uint8Array, name: string) => readFile(data, name, { readers: OUTER_READERS })
 const refusal = async (data: Uint8Array, name: string): Promise<ChiraxisError> => {
-  const error = await read(data, name).then(() => undefined, e => e as unknown)
+  const error = await read(data, name).then(
+    () => undefined,
+    e => e as unknown,
+  )
   expect(error).toBeInstanceOf(ChiraxisError)
   return error as ChiraxisError
 }
@@ -35,7 +38,9 @@ describe('COLLADA', () => {
 
   it('refuses what is cut short or declares entities', async () => {
     expect((await refusal(bytes(COLLADA.slice(0, 2000)), 'cut.dae')).code).toBe('truncated-file')
-    expect((await refusal(bytes(COLLADA.replace('<COLLADA', '<!DOCTYPE x [<!ENTITY a "b">]><COLLADA')), 'entity.dae')).code).toBe('bad-syntax')
+    expect(
+      (await refusal(bytes(COLLADA.replace('<COLLADA', '<!DOCTYPE x [<!ENTITY a "b">]><COLLADA')), 'entity.dae')).code,
+    ).toBe('bad-syntax')
     expect((await refusal(bytes('<COLLADA></COLLADA>'), 'empty.dae')).message).toMatch(/COLLADA/)
   })
 })

@@ -4,7 +4,9 @@ import type { BatchFile, TransferJob, TransferJobResult } from '@chiraxis/core/b
 import { ChiraxisError } from '@chiraxis/core/math'
 import { hashBytes } from '@chiraxis/core/recipe'
 
-type Answer = { ok: true; result: TransferJobResult } | { ok: false; code: ConstructorParameters<typeof ChiraxisError>[0]; message: string }
+type Answer =
+  | { ok: true; result: TransferJobResult }
+  | { ok: false; code: ConstructorParameters<typeof ChiraxisError>[0]; message: string }
 
 /** A file in memory that all threads share, so that none of them copies it. */
 export function sharedFile(name: string, content: Uint8Array): BatchFile {
@@ -63,7 +65,11 @@ export function createPool(script: URL | string, size = Math.max(1, Math.min(8, 
           all.delete(worker)
           // somebody may be waiting for this one's place
           if (waiting.length > 0) give(start())
-          reject(error.code === 'ERR_WORKER_OUT_OF_MEMORY' ? new ChiraxisError('too-large', `${job.take.name} asks for more memory than a job may take.`) : error)
+          reject(
+            error.code === 'ERR_WORKER_OUT_OF_MEMORY'
+              ? new ChiraxisError('too-large', `${job.take.name} asks for more memory than a job may take.`)
+              : error,
+          )
         }
         worker.once('message', answered)
         worker.once('error', died)

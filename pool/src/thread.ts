@@ -8,6 +8,11 @@ const carry = createTransferJobs(OUTER_READERS)
 parentPort!.on('message', (job: TransferJob) => {
   carry(job).then(
     result => parentPort!.postMessage({ ok: true, result }, [result.bytes.buffer]),
-    (error: unknown) => parentPort!.postMessage({ ok: false, code: error instanceof ChiraxisError ? error.code : 'bad-input', message: error instanceof Error ? error.message : String(error) }),
+    (error: unknown) =>
+      parentPort!.postMessage({
+        ok: false,
+        code: error instanceof ChiraxisError ? error.code : 'bad-input',
+        message: error instanceof Error ? error.message : String(error),
+      }),
   )
 })

@@ -21,9 +21,15 @@ export default defineEventHandler(async event => {
   }
   const bytes = await readRawBody(event, false)
   try {
-    const { mesh, skeleton, takes, format } = await readFile(new Uint8Array(bytes ?? []), asked.data.name, { readers: OUTER_READERS })
+    const { mesh, skeleton, takes, format } = await readFile(new Uint8Array(bytes ?? []), asked.data.name, {
+      readers: OUTER_READERS,
+    })
     return {
-      ok: true, format, vertices: mesh ? vertexCount(mesh) : 0, triangles: mesh ? triangleCount(mesh) : 0, joints: skeleton?.names ?? [],
+      ok: true,
+      format,
+      vertices: mesh ? vertexCount(mesh) : 0,
+      triangles: mesh ? triangleCount(mesh) : 0,
+      joints: skeleton?.names ?? [],
       takes: takes.map(t => ({ name: t.name, frames: t.frames, fps: t.fps, seconds: takeSeconds(t) })),
     }
   } catch (error) {

@@ -9,16 +9,31 @@ export default defineNitroPlugin(nitro => {
     const body = typeof response.body === 'string' ? response.body : ''
     const hashes = new Set<string>()
     for (const match of body.matchAll(/<script(?![^>]*\bsrc=)[^>]*>([\s\S]*?)<\/script>/g)) {
-      hashes.add(`'sha256-${createHash('sha256').update(match[1] ?? '').digest('base64')}'`)
+      hashes.add(
+        `'sha256-${createHash('sha256')
+          .update(match[1] ?? '')
+          .digest('base64')}'`,
+      )
     }
     const policy = [
-      "default-src 'none'", `script-src 'self' ${[...hashes].join(' ')}`.trim(), "style-src 'self'", "font-src 'self'",
-      "img-src 'self' blob: data:", "connect-src 'self' blob:", "worker-src 'self'", "media-src 'self' blob:",
-      "base-uri 'none'", "form-action 'none'", "frame-ancestors 'none'",
+      "default-src 'none'",
+      `script-src 'self' ${[...hashes].join(' ')}`.trim(),
+      "style-src 'self'",
+      "font-src 'self'",
+      "img-src 'self' blob: data:",
+      "connect-src 'self' blob:",
+      "worker-src 'self'",
+      "media-src 'self' blob:",
+      "base-uri 'none'",
+      "form-action 'none'",
+      "frame-ancestors 'none'",
     ].join('; ')
     setResponseHeaders(event, {
-      'content-security-policy': policy, 'x-content-type-options': 'nosniff', 'referrer-policy': 'no-referrer',
-      'cross-origin-opener-policy': 'same-origin', 'cross-origin-resource-policy': 'same-origin',
+      'content-security-policy': policy,
+      'x-content-type-options': 'nosniff',
+      'referrer-policy': 'no-referrer',
+      'cross-origin-opener-policy': 'same-origin',
+      'cross-origin-resource-policy': 'same-origin',
     })
   })
 })

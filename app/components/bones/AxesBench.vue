@@ -17,18 +17,29 @@ const AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
 const along = ref<AxisName>(OWN_CONVENTION.along)
 const hinge = ref<AxisName>(OWN_CONVENTION.hinge)
 const clash = computed(() => along.value[1] === hinge.value[1])
-const label = (i: number): string => (s.value?.roles[i] ? roleLabel(s.value.roles[i]!) : s.value?.names[i] ?? '')
+const label = (i: number): string => (s.value?.roles[i] ? roleLabel(s.value.roles[i]!) : (s.value?.names[i] ?? ''))
 const ownOff = computed(() => {
   const v = axes.value?.off[view.joint]
   return v === undefined || Number.isNaN(v) ? undefined : (v * 180) / Math.PI
 })
-const bends = computed(() => (s.value ? readBends(s.value).map(b => ({ ...b, degrees: (b.bend * 180) / Math.PI, hingeDegrees: (b.off * 180) / Math.PI })) : []))
+const bends = computed(() =>
+  s.value
+    ? readBends(s.value).map(b => ({ ...b, degrees: (b.bend * 180) / Math.PI, hingeDegrees: (b.off * 180) / Math.PI }))
+    : [],
+)
 const convention = computed(() => ({ along: along.value, hinge: hinge.value }))
 const aimAll = (): void => edit.add([{ kind: 'aim', convention: convention.value }])
-const aimOne = (): void => { if (s.value) edit.add([{ kind: 'aim', convention: convention.value, joints: [jointRef(s.value, view.joint)] }], `Aim ${label(view.joint).toLowerCase()}`) }
+const aimOne = (): void => {
+  if (s.value)
+    edit.add(
+      [{ kind: 'aim', convention: convention.value, joints: [jointRef(s.value, view.joint)] }],
+      `Aim ${label(view.joint).toLowerCase()}`,
+    )
+}
 const turn = ref(0)
 function turnHinge(): void {
-  if (s.value && turn.value !== 0) edit.add([{ kind: 'hinge', joint: jointRef(s.value, view.joint), degrees: turn.value, mirror: view.mirror }])
+  if (s.value && turn.value !== 0)
+    edit.add([{ kind: 'hinge', joint: jointRef(s.value, view.joint), degrees: turn.value, mirror: view.mirror }])
   turn.value = 0
 }
 const down = computed(() => (s.value ? armsDown(s.value) : undefined))
@@ -36,39 +47,115 @@ const degrees = ref(45)
 </script>
 
 <template>
-  <BenchHead title="Axes" sentence="Which way each joint is turned, and what it hinges about. Skin and takes stay as they are, whatever is aimed here." />
+  <BenchHead
+    title="Axes"
+    sentence="Which way each joint is turned, and what it hinges about. Skin and takes stay as they are, whatever is aimed here."
+  />
   <WorkProgress step="skeleton" what="Building the skeleton" />
   <div v-if="axes" class="card">
     <h3>The joints are aimed {{ WORDS[axes.kind] }}</h3>
-    <div class="flex justify-between py-0.5"><span class="quiet">Own axis along most bones</span><span class="num">{{ axes.along }}</span></div>
-    <div class="flex justify-between py-0.5"><span class="quiet">Off the bone, on average</span><span class="num" :class="off > 5 ? 'font-semibold text-madder' : ''">{{ off.toFixed(1) }}°</span></div>
-    <div v-if="ownOff !== undefined" class="flex justify-between py-0.5"><span class="quiet">{{ label(view.joint) }}</span><span class="num">{{ ownOff.toFixed(1) }}°</span></div>
+    <div class="flex justify-between py-0.5">
+      <span class="quiet">Own axis along most bones</span><span class="num">{{ axes.along }}</span>
+    </div>
+    <div class="flex justify-between py-0.5">
+      <span class="quiet">Off the bone, on average</span
+      ><span class="num" :class="off > 5 ? 'font-semibold text-madder' : ''">{{ off.toFixed(1) }}°</span>
+    </div>
+    <div v-if="ownOff !== undefined" class="flex justify-between py-0.5">
+      <span class="quiet">{{ label(view.joint) }}</span
+      ><span class="num">{{ ownOff.toFixed(1) }}°</span>
+    </div>
     <div class="mt-2 flex gap-2">
-      <label class="flex-1"><span class="quiet text-xs">Along the bone</span><select v-model="along" class="field num"><option v-for="a in AXES" :key="a" :value="a">{{ a }}</option></select></label>
-      <label class="flex-1"><span class="quiet text-xs">Hinge</span><select v-model="hinge" class="field num"><option v-for="a in AXES" :key="a" :value="a">{{ a }}</option></select></label>
+      <label class="flex-1"
+        ><span class="quiet text-xs">Along the bone</span
+        ><select v-model="along" class="field num">
+          <option v-for="a in AXES" :key="a" :value="a">{{ a }}</option>
+        </select></label
+      >
+      <label class="flex-1"
+        ><span class="quiet text-xs">Hinge</span
+        ><select v-model="hinge" class="field num">
+          <option v-for="a in AXES" :key="a" :value="a">{{ a }}</option>
+        </select></label
+      >
     </div>
     <p v-if="clash" class="mt-1 text-xs text-madder">Bone and hinge need two different axes.</p>
-    <div class="mt-2 flex gap-2"><button class="press border-ink font-semibold" :disabled="clash" data-testid="aim-all" @click="aimAll">Aim all</button><button class="press" :disabled="clash" @click="aimOne">Aim {{ label(view.joint).toLowerCase() }}</button></div>
+    <div class="mt-2 flex gap-2">
+      <button class="press border-ink font-semibold" :disabled="clash" data-testid="aim-all" @click="aimAll">
+        Aim all</button
+      ><button class="press" :disabled="clash" @click="aimOne">Aim {{ label(view.joint).toLowerCase() }}</button>
+    </div>
   </div>
   <div v-if="bends.length > 0" class="card">
     <h3>Knees and elbows</h3>
-    <div class="quiet flex pb-0.5 text-xs"><span class="flex-1">at rest</span><span class="w-14 text-right">bend</span><span class="w-20 text-right">hinge off</span><span class="w-[60px]" /></div>
-    <div v-for="b in bends" :key="b.role" class="flex items-center py-[3px]">
-      <button class="flex-1 text-left hover:underline" :class="view.joint === b.joint ? 'font-semibold' : ''" @click="view.joint = b.joint">{{ b.word }}</button>
-      <span class="num w-14 text-right" :class="b.degrees < 1 ? 'font-semibold text-madder' : ''">{{ b.degrees.toFixed(1) }}°</span>
-      <span class="num w-20 text-right" :class="b.hingeDegrees > 12 ? 'font-semibold text-madder' : ''">{{ b.hingeDegrees.toFixed(0) }}° {{ b.own }}</span>
-      <span class="w-[60px] text-right"><button class="press !min-h-[22px] !px-1.5 text-xs" :disabled="b.degrees >= 1" title="Moves the joint until the limb bends 2 degrees the natural way" @click="edit.add([{ kind: 'bend', joint: b.role, degrees: 2 }])">Bend 2°</button></span>
+    <div class="quiet flex pb-0.5 text-xs">
+      <span class="flex-1">at rest</span><span class="w-14 text-right">bend</span
+      ><span class="w-20 text-right">hinge off</span><span class="w-[60px]" />
     </div>
-    <NumberField class="mt-2" :label="`Turn ${label(view.joint).toLowerCase()} about its bone`" :value="turn" unit="°" :step="1" @change="turn = Math.max(-180, Math.min(180, $event))" />
+    <div v-for="b in bends" :key="b.role" class="flex items-center py-[3px]">
+      <button
+        class="flex-1 text-left hover:underline"
+        :class="view.joint === b.joint ? 'font-semibold' : ''"
+        @click="view.joint = b.joint"
+      >
+        {{ b.word }}
+      </button>
+      <span class="num w-14 text-right" :class="b.degrees < 1 ? 'font-semibold text-madder' : ''"
+        >{{ b.degrees.toFixed(1) }}°</span
+      >
+      <span class="num w-20 text-right" :class="b.hingeDegrees > 12 ? 'font-semibold text-madder' : ''"
+        >{{ b.hingeDegrees.toFixed(0) }}° {{ b.own }}</span
+      >
+      <span class="w-[60px] text-right"
+        ><button
+          class="press !min-h-[22px] !px-1.5 text-xs"
+          :disabled="b.degrees >= 1"
+          title="Moves the joint until the limb bends 2 degrees the natural way"
+          @click="edit.add([{ kind: 'bend', joint: b.role, degrees: 2 }])"
+        >
+          Bend 2°
+        </button></span
+      >
+    </div>
+    <NumberField
+      class="mt-2"
+      :label="`Turn ${label(view.joint).toLowerCase()} about its bone`"
+      :value="turn"
+      unit="°"
+      :step="1"
+      @change="turn = Math.max(-180, Math.min(180, $event))"
+    />
     <button class="press mt-1" :disabled="turn === 0" @click="turnHinge">Turn</button>
-    <p class="quiet mt-2 text-xs">On the plate: the light bar is the hinge the bend asks for, the dashed line the joint's own nearest axis.</p>
+    <p class="quiet mt-2 text-xs">
+      On the plate: the light bar is the hinge the bend asks for, the dashed line the joint's own nearest axis.
+    </p>
   </div>
   <div v-if="down !== undefined" class="card">
-    <h3>Rest pose <span class="quiet font-normal">· arms {{ down.toFixed(0) }}° down</span></h3>
-    <NumberField label="Arms down by" :value="degrees" unit="°" :digits="0" :step="5" @change="degrees = Math.max(0, Math.min(90, $event))" />
-    <div class="mt-2 flex flex-wrap gap-2"><button class="press" data-testid="arms-out" @click="edit.add([{ kind: 'rest', pose: 'arms-out', degrees: 0 }])">Arms straight out</button><button class="press" @click="edit.add([{ kind: 'rest', pose: 'arms-down', degrees }])">Arms down</button></div>
+    <h3>
+      Rest pose <span class="quiet font-normal">· arms {{ down.toFixed(0) }}° down</span>
+    </h3>
+    <NumberField
+      label="Arms down by"
+      :value="degrees"
+      unit="°"
+      :digits="0"
+      :step="5"
+      @change="degrees = Math.max(0, Math.min(90, $event))"
+    />
+    <div class="mt-2 flex flex-wrap gap-2">
+      <button class="press" data-testid="arms-out" @click="edit.add([{ kind: 'rest', pose: 'arms-out', degrees: 0 }])">
+        Arms straight out</button
+      ><button class="press" @click="edit.add([{ kind: 'rest', pose: 'arms-down', degrees }])">Arms down</button>
+    </div>
     <p class="quiet mt-2 text-xs">The skin stays bound where it was, so the body and every take look as before.</p>
   </div>
-  <div class="card"><SwitchRow v-model="view.mirror" label="Mirror to the other side" /><SwitchRow v-model="view.seeThrough" label="See through the body" /></div>
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!derived.skeleton" @click="view.go('names')">Go on to the names</button></div>
+  <div class="card">
+    <SwitchRow v-model="view.mirror" label="Mirror to the other side" /><SwitchRow
+      v-model="view.seeThrough"
+      label="See through the body"
+    />
+  </div>
+  <div class="mt-auto p-4">
+    <button class="press press-main" :disabled="!derived.skeleton" @click="view.go('names')">Go on to the names</button>
+  </div>
 </template>

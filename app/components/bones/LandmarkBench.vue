@@ -8,49 +8,104 @@ const drag = useLandmarkDrag()
 
 const chosen = computed(() => derived.landmarks?.some(l => l.id === view.landmark) ?? false)
 const guessed = computed(() => derived.findings.filter(f => f.rule === 'guessed-landmark').length)
-const findAll = (): void => project.change('Let all landmarks be found again', { ...project.recipe, landmarks: { edits: {} } })
+const findAll = (): void =>
+  project.change('Let all landmarks be found again', { ...project.recipe, landmarks: { edits: {} } })
 /** The one whose placing would settle most. */
-const ask = computed(() => (drag.draft.value ? undefined : mostSettling((derived.landmarks ?? []).filter(l => !/Thumb|Index|Ring|Little|^(left|right)Middle/.test(l.id)))))
+const ask = computed(() =>
+  drag.draft.value
+    ? undefined
+    : mostSettling((derived.landmarks ?? []).filter(l => !/Thumb|Index|Ring|Little|^(left|right)Middle/.test(l.id))),
+)
 const askKind = computed(() => (ask.value ? landmarkKind(ask.value.id) : undefined))
 const refused = computed(() => derived.steps.landmarks.state === 'refused')
 const kept = computed(() => derived.shape?.kept === true)
 const planKind = computed({
   get: () => project.recipe.bones.plan.kind,
-  set: v => project.change({ auto: 'Let the body tell its plan', biped: 'Two legs and two arms', fourleg: 'Four legs' }[v], { ...project.recipe, bones: { ...project.recipe.bones, plan: { ...project.recipe.bones.plan, kind: v } }, landmarks: { edits: {} } }),
+  set: v =>
+    project.change({ auto: 'Let the body tell its plan', biped: 'Two legs and two arms', fourleg: 'Four legs' }[v], {
+      ...project.recipe,
+      bones: { ...project.recipe.bones, plan: { ...project.recipe.bones.plan, kind: v } },
+      landmarks: { edits: {} },
+    }),
 })
-const byHandNow = (): void => project.change('Place landmarks by hand', { ...project.recipe, landmarks: { ...project.recipe.landmarks, byHand: true } })
-const buildOwn = (): void => project.change('Build a skeleton on landmarks', { ...project.recipe, bones: { ...project.recipe.bones, source: 'plan', edits: [] } })
+const byHandNow = (): void =>
+  project.change('Place landmarks by hand', {
+    ...project.recipe,
+    landmarks: { ...project.recipe.landmarks, byHand: true },
+  })
+const buildOwn = (): void =>
+  project.change('Build a skeleton on landmarks', {
+    ...project.recipe,
+    bones: { ...project.recipe.bones, source: 'plan', edits: [] },
+  })
 </script>
 
 <template>
-  <BenchHead title="Landmarks" sentence="Where the joints belong. Drag a mark in any view; done when every point sits in the middle of its limb." />
+  <BenchHead
+    title="Landmarks"
+    sentence="Where the joints belong. Drag a mark in any view; done when every point sits in the middle of its limb."
+  />
   <WorkProgress step="shape" what="Straightening the body" />
   <WorkProgress step="landmarks" what="Finding landmarks" />
   <div v-if="kept" class="card">
     <h3>This body brought its skeleton</h3>
-    <p class="quiet mb-2">It is kept as it came, skin and takes included. Landmarks are only needed to build another one.</p>
-    <div class="flex gap-2"><button class="press" @click="view.go('skeleton')">Look at it</button><button class="press" @click="buildOwn">Build one on landmarks</button></div>
+    <p class="quiet mb-2">
+      It is kept as it came, skin and takes included. Landmarks are only needed to build another one.
+    </p>
+    <div class="flex gap-2">
+      <button class="press" @click="view.go('skeleton')">Look at it</button
+      ><button class="press" @click="buildOwn">Build one on landmarks</button>
+    </div>
   </div>
   <div v-else-if="refused" class="card">
     <h3>The search found no figure here</h3>
-    <p class="quiet mb-2">Settle the stance in Shape, choose a plan below, or start from usual proportions and drag every mark to its place.</p>
+    <p class="quiet mb-2">
+      Settle the stance in Shape, choose a plan below, or start from usual proportions and drag every mark to its place.
+    </p>
     <button class="press border-ink font-semibold" data-testid="by-hand" @click="byHandNow">Place them by hand</button>
   </div>
   <div v-else-if="ask && askKind" class="mx-4 mb-3 border-l-2 border-madder bg-paper-2 px-3 py-2">
     <p class="font-semibold">{{ guessed }} {{ guessed === 1 ? 'landmark is a guess' : 'landmarks are guesses' }}</p>
     <p class="quiet mt-0.5">{{ askKind.label }} would settle most.</p>
-    <div class="mt-2 flex gap-2"><button class="press" data-testid="ask" @click="view.landmark = ask.id">Place it</button><button class="press" @click="view.findingsOpen = true">See all</button></div>
+    <div class="mt-2 flex gap-2">
+      <button class="press" data-testid="ask" @click="view.landmark = ask.id">Place it</button
+      ><button class="press" @click="view.findingsOpen = true">See all</button>
+    </div>
   </div>
   <LandmarkCard v-if="chosen" :opens-at="0.06" opens-into="trunk" />
-  <div v-else-if="derived.landmarks" class="card quiet">Choose a landmark on the plate or in the list to see its place and the cut of the body there.</div>
+  <div v-else-if="derived.landmarks" class="card quiet">
+    Choose a landmark on the plate or in the list to see its place and the cut of the body there.
+  </div>
   <div v-if="!kept" class="card">
-    <ChoiceRow v-model="planKind" label="Plan" :options="[{ value: 'auto', label: 'By the body' }, { value: 'biped', label: 'Two legs' }, { value: 'fourleg', label: 'Four legs' }]" />
+    <ChoiceRow
+      v-model="planKind"
+      label="Plan"
+      :options="[
+        { value: 'auto', label: 'By the body' },
+        { value: 'biped', label: 'Two legs' },
+        { value: 'fourleg', label: 'Four legs' },
+      ]"
+    />
   </div>
   <div class="card">
     <h3>Edits</h3>
     <SwitchRow v-model="view.mirror" label="Mirror to the other side" />
     <SwitchRow v-model="view.seeThrough" label="See through the body" />
-    <button v-if="Object.keys(project.recipe.landmarks.edits).length > 0 || project.recipe.landmarks.byHand" class="press mt-1" @click="findAll">Find all again</button>
+    <button
+      v-if="Object.keys(project.recipe.landmarks.edits).length > 0 || project.recipe.landmarks.byHand"
+      class="press mt-1"
+      @click="findAll"
+    >
+      Find all again
+    </button>
   </div>
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!derived.skeleton" @click="view.go(derived.plan === 'biped' ? 'hands' : 'skeleton')">{{ derived.plan === 'biped' ? 'Go on to the hands' : 'Go on to the skeleton' }}</button></div>
+  <div class="mt-auto p-4">
+    <button
+      class="press press-main"
+      :disabled="!derived.skeleton"
+      @click="view.go(derived.plan === 'biped' ? 'hands' : 'skeleton')"
+    >
+      {{ derived.plan === 'biped' ? 'Go on to the hands' : 'Go on to the skeleton' }}
+    </button>
+  </div>
 </template>

@@ -28,21 +28,39 @@ function setAxis(axis: 0 | 1 | 2, cm: number): void {
 }
 function centre(): void {
   const c = drag.section.value?.centre
-  if (c && chosen.value && kind.value) drag.commit(chosen.value.id, c as Vec3, `Centre ${kind.value.label.toLowerCase()}`)
+  if (c && chosen.value && kind.value)
+    drag.commit(chosen.value.id, c as Vec3, `Centre ${kind.value.label.toLowerCase()}`)
 }
 function release(): void {
   const recipe = project.recipe
   const edits = Object.fromEntries(Object.entries(recipe.landmarks.edits).filter(([id]) => id !== view.landmark))
-  project.change(`Let ${kind.value?.label.toLowerCase()} be found again`, { ...recipe, landmarks: { ...recipe.landmarks, edits } })
+  project.change(`Let ${kind.value?.label.toLowerCase()} be found again`, {
+    ...recipe,
+    landmarks: { ...recipe.landmarks, edits },
+  })
 }
 </script>
 
 <template>
   <template v-if="chosen && kind">
     <div class="card">
-      <h3 class="flex items-center gap-2"><SideIcon :side="kind.side" />{{ kind.label }}<span class="num quiet ml-auto text-xs font-normal">{{ chosen.confidence >= 1 ? 'placed by hand' : `confidence ${chosen.confidence.toFixed(2)}` }}</span></h3>
-      <div class="mb-2 flex gap-3"><p class="quiet flex-1">{{ kind.hint }}</p><LandmarkHint :id="kind.id" :plan="derived.plan" /></div>
-      <NumberField label="Across" :value="chosen.position[0] * 100" unit="cm" :disabled="kind.side === 'middle' && view.mirror" @change="setAxis(0, $event)" />
+      <h3 class="flex items-center gap-2">
+        <SideIcon :side="kind.side" />{{ kind.label
+        }}<span class="num quiet ml-auto text-xs font-normal">{{
+          chosen.confidence >= 1 ? 'placed by hand' : `confidence ${chosen.confidence.toFixed(2)}`
+        }}</span>
+      </h3>
+      <div class="mb-2 flex gap-3">
+        <p class="quiet flex-1">{{ kind.hint }}</p>
+        <LandmarkHint :id="kind.id" :plan="derived.plan" />
+      </div>
+      <NumberField
+        label="Across"
+        :value="chosen.position[0] * 100"
+        unit="cm"
+        :disabled="kind.side === 'middle' && view.mirror"
+        @change="setAxis(0, $event)"
+      />
       <NumberField label="Height" :value="chosen.position[1] * 100" unit="cm" @change="setAxis(1, $event)" />
       <NumberField label="Depth" :value="chosen.position[2] * 100" unit="cm" @change="setAxis(2, $event)" />
       <button v-if="byHand" class="press mt-2" @click="release">Find it again</button>
@@ -52,8 +70,24 @@ function release(): void {
       <div class="flex min-w-0 flex-col items-start gap-1.5">
         <h3 class="!mb-0">Section</h3>
         <p class="quiet">cut across the {{ kind.side === 'middle' ? 'body' : 'limb' }}</p>
-        <p class="num">{{ !drag.section.value.centre ? 'nothing is cut here' : opens ? `opens into the ${opensInto}` : `${(drag.section.value.off * 100).toFixed(1)} cm off centre` }}</p>
-        <button v-if="!ON_SKIN.has(kind.id) && !kind.id.endsWith('Tip')" class="press" :disabled="!drag.section.value.centre || opens || drag.section.value.off < 0.0005" data-testid="centre" @click="centre">Centre</button>
+        <p class="num">
+          {{
+            !drag.section.value.centre
+              ? 'nothing is cut here'
+              : opens
+                ? `opens into the ${opensInto}`
+                : `${(drag.section.value.off * 100).toFixed(1)} cm off centre`
+          }}
+        </p>
+        <button
+          v-if="!ON_SKIN.has(kind.id) && !kind.id.endsWith('Tip')"
+          class="press"
+          :disabled="!drag.section.value.centre || opens || drag.section.value.off < 0.0005"
+          data-testid="centre"
+          @click="centre"
+        >
+          Centre
+        </button>
       </div>
     </div>
   </template>

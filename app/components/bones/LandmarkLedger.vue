@@ -6,29 +6,47 @@ const derived = useDerived()
 const props = defineProps<{ query: string }>()
 const groups = computed(() => {
   const found = derived.landmarks
-  const out: { name: string; list: { id: string; label: string; side: 'left' | 'right' | 'middle'; confidence: number | undefined }[] }[] = []
+  const out: {
+    name: string
+    list: { id: string; label: string; side: 'left' | 'right' | 'middle'; confidence: number | undefined }[]
+  }[] = []
   for (const kind of landmarksOf(derived.plan)) {
     if (kind.group.endsWith(' hand')) continue
     if (props.query && !kind.label.toLowerCase().includes(props.query.toLowerCase())) continue
     let group = out.find(g => g.name === kind.group)
-    if (!group) out.push(group = { name: kind.group, list: [] })
+    if (!group) out.push((group = { name: kind.group, list: [] }))
     const word = kind.label.replace(/^(Left|Right) /, '')
-    group.list.push({ id: kind.id, label: word[0]!.toUpperCase() + word.slice(1), side: kind.side, confidence: found?.find(l => l.id === kind.id)?.confidence })
+    group.list.push({
+      id: kind.id,
+      label: word[0]!.toUpperCase() + word.slice(1),
+      side: kind.side,
+      confidence: found?.find(l => l.id === kind.id)?.confidence,
+    })
   }
   return out
 })
 </script>
 
 <template>
-  <p v-if="derived.shape?.kept" class="quiet px-3.5 py-1">The body brought its own skeleton; there are no landmarks to place.</p>
+  <p v-if="derived.shape?.kept" class="quiet px-3.5 py-1">
+    The body brought its own skeleton; there are no landmarks to place.
+  </p>
   <div v-for="g in derived.shape?.kept ? [] : groups" :key="g.name">
     <h2 class="px-3.5 pb-0.5 pt-2 font-semibold">{{ g.name }}</h2>
     <button
-      v-for="l in g.list" :key="l.id" class="flex w-full items-center gap-2 border-l-2 py-[2px] pl-3 pr-3.5 text-left" :data-ledger="l.id"
-      :class="view.landmark === l.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'" @click="view.landmark = l.id"
+      v-for="l in g.list"
+      :key="l.id"
+      class="flex w-full items-center gap-2 border-l-2 py-[2px] pl-3 pr-3.5 text-left"
+      :data-ledger="l.id"
+      :class="view.landmark === l.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+      @click="view.landmark = l.id"
     >
       <SideIcon :side="l.side" /><span class="flex-1">{{ l.label }}</span>
-      <span class="num text-xs" :class="l.confidence !== undefined && l.confidence < 0.6 ? 'font-semibold text-madder' : 'quiet'">{{ l.confidence === undefined ? '…' : l.confidence >= 1 ? 'hand' : l.confidence.toFixed(2) }}</span>
+      <span
+        class="num text-xs"
+        :class="l.confidence !== undefined && l.confidence < 0.6 ? 'font-semibold text-madder' : 'quiet'"
+        >{{ l.confidence === undefined ? '…' : l.confidence >= 1 ? 'hand' : l.confidence.toFixed(2) }}</span
+      >
     </button>
   </div>
 </template>

@@ -14,40 +14,64 @@ const files = useFiles()
 const { poses } = usePosePlayer()
 
 const TOOLS: readonly { value: BrushSettings['tool']; label: string }[] = [
-  { value: 'add', label: 'Add' }, { value: 'take', label: 'Take' }, { value: 'smooth', label: 'Smooth' }, { value: 'sharpen', label: 'Sharpen' }, { value: 'replace', label: 'Replace' }, { value: 'fill', label: 'Fill' },
+  { value: 'add', label: 'Add' },
+  { value: 'take', label: 'Take' },
+  { value: 'smooth', label: 'Smooth' },
+  { value: 'sharpen', label: 'Sharpen' },
+  { value: 'replace', label: 'Replace' },
+  { value: 'fill', label: 'Fill' },
 ]
 const HINTS: Record<BrushSettings['tool'], string> = {
-  add: 'gives the joint more of what is under the brush', take: 'takes it away; the joints beside it make up for it', smooth: 'evens out all joints under the brush',
-  sharpen: 'makes borders between joints crisper', replace: 'brings the joint to the value below', fill: 'gives the whole connected part the value below',
+  add: 'gives the joint more of what is under the brush',
+  take: 'takes it away; the joints beside it make up for it',
+  smooth: 'evens out all joints under the brush',
+  sharpen: 'makes borders between joints crisper',
+  replace: 'brings the joint to the value below',
+  fill: 'gives the whole connected part the value below',
 }
 const name = computed(() => {
   const s = derived.skeleton
-  return s ? (s.roles[view.joint] ? roleLabel(s.roles[view.joint]!) : s.names[view.joint] ?? '') : ''
+  return s ? (s.roles[view.joint] ? roleLabel(s.roles[view.joint]!) : (s.names[view.joint] ?? '')) : ''
 })
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))
 const edits = computed(() => project.recipe.skin.edits as readonly SkinEdit[])
-const reason = (e: SkinEdit): string | undefined => derived.lostSkin.find(l => JSON.stringify(l.edit) === JSON.stringify(e))?.reason
+const reason = (e: SkinEdit): string | undefined =>
+  derived.lostSkin.find(l => JSON.stringify(l.edit) === JSON.stringify(e))?.reason
 
 // --- influences of one place, typed ---
 const rows = computed(() => {
-  const s = derived.skeleton, c = brush.canvas.value
+  const s = derived.skeleton,
+    c = brush.canvas.value
   void brush.touched.value
   if (!s || !c || view.vertex === undefined || view.vertex >= c.weld.of.length) return []
-  const k = c.skin.influences, at = c.weld.of[view.vertex]! * k
-  return Array.from({ length: k }, (_, i) => ({ joint: c.skin.joints[at + i]!, weight: c.skin.weights[at + i]! })).filter(r => r.weight > 0.0005)
+  const k = c.skin.influences,
+    at = c.weld.of[view.vertex]! * k
+  return Array.from({ length: k }, (_, i) => ({ joint: c.skin.joints[at + i]!, weight: c.skin.weights[at + i]! }))
+    .filter(r => r.weight > 0.0005)
     .map(r => ({ ...r, label: s.roles[r.joint] ? roleLabel(s.roles[r.joint]!) : s.names[r.joint]! }))
 })
 function typeWeight(joint: number, percent: number): void {
-  const s = derived.skeleton, c = brush.canvas.value
+  const s = derived.skeleton,
+    c = brush.canvas.value
   if (!s || !c || view.vertex === undefined) return
   const share = clamp(percent / 100, 0, 1)
   const others = rows.value.filter(r => r.joint !== joint)
   const rest = others.reduce((sum, r) => sum + r.weight, 0)
-  const weights = [{ joint: jointRef(s, joint), weight: share }, ...others.map(r => ({ joint: jointRef(s, r.joint), weight: rest > 0 ? (r.weight * (1 - share)) / rest : 0 }))].filter(r => r.weight > 0)
+  const weights = [
+    { joint: jointRef(s, joint), weight: share },
+    ...others.map(r => ({ joint: jointRef(s, r.joint), weight: rest > 0 ? (r.weight * (1 - share)) / rest : 0 })),
+  ].filter(r => r.weight > 0)
   if (weights.length === 0) return
   const w = c.weld.of[view.vertex]!
   const size = brush.size()
-  brush.add([{ kind: 'set', at: [0, 1, 2].map(i => c.positions[3 * w + i]! / size) as [number, number, number], radius: 0, weights }])
+  brush.add([
+    {
+      kind: 'set',
+      at: [0, 1, 2].map(i => c.positions[3 * w + i]! / size) as [number, number, number],
+      radius: 0,
+      weights,
+    },
+  ])
 }
 const newJoint = ref('')
 function addJoint(): void {
@@ -72,7 +96,11 @@ const histogram = computed(() => {
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 
 async function save(): Promise<void> {
-  saveAs(`${fileStem(project.recipe.name)}.weights.json`, await unwrap(core().saveWeights(toRaw(project.recipe))), 'application/json')
+  saveAs(
+    `${fileStem(project.recipe.name)}.weights.json`,
+    await unwrap(core().saveWeights(toRaw(project.recipe))),
+    'application/json',
+  )
 }
 function load(): void {
   const input = document.createElement('input')
@@ -96,46 +124,120 @@ async function bringIn(file: File): Promise<void> {
     files.refusal.value = error instanceof RefusedError ? error.message : 'The weights could not be read.'
   }
 }
-const poseChoice = computed({ get: () => view.pose ?? '', set: v => { view.pose = v || undefined; view.poseShare = 1 } })
+const poseChoice = computed({
+  get: () => view.pose ?? '',
+  set: v => {
+    view.pose = v || undefined
+    view.poseShare = 1
+  },
+})
 </script>
 
 <template>
   <div class="card">
     <h3 title="Press on the body with Ctrl held to choose the joint that holds it">{{ name }}</h3>
     <div class="mb-2 grid grid-cols-3 gap-1.5" role="radiogroup" aria-label="Brush">
-      <button v-for="t in TOOLS" :key="t.value" class="press" role="radio" :aria-checked="view.brush.tool === t.value" :class="view.brush.tool === t.value ? '!bg-ink !text-paper font-semibold' : ''" :data-testid="`tool-${t.value}`" @click="view.brush.tool = t.value">{{ t.label }}</button>
+      <button
+        v-for="t in TOOLS"
+        :key="t.value"
+        class="press"
+        role="radio"
+        :aria-checked="view.brush.tool === t.value"
+        :class="view.brush.tool === t.value ? '!bg-ink !text-paper font-semibold' : ''"
+        :data-testid="`tool-${t.value}`"
+        @click="view.brush.tool = t.value"
+      >
+        {{ t.label }}
+      </button>
     </div>
     <p class="quiet mb-2 text-xs">{{ HINTS[view.brush.tool] }}</p>
-    <NumberField v-if="view.brush.tool !== 'fill'" label="Size" :value="view.brush.radius" unit="cm" :step="0.5" @change="view.brush.radius = clamp($event, 0.2, 60)" />
-    <NumberField v-if="view.brush.tool !== 'fill'" label="Strength" :value="view.brush.strength * 100" unit="%" :step="5" :digits="0" @change="view.brush.strength = clamp($event / 100, 0.01, 1)" />
-    <NumberField v-if="view.brush.tool === 'replace' || view.brush.tool === 'fill'" label="Value" :value="view.brush.value * 100" unit="%" :step="5" :digits="0" @change="view.brush.value = clamp($event / 100, 0, 1)" />
-    <NumberField v-if="view.brush.tool !== 'fill'" label="Fall-off" :value="view.brush.falloff * 100" unit="%" :step="5" :digits="0" @change="view.brush.falloff = clamp($event / 100, 0, 1)" />
+    <NumberField
+      v-if="view.brush.tool !== 'fill'"
+      label="Size"
+      :value="view.brush.radius"
+      unit="cm"
+      :step="0.5"
+      @change="view.brush.radius = clamp($event, 0.2, 60)"
+    />
+    <NumberField
+      v-if="view.brush.tool !== 'fill'"
+      label="Strength"
+      :value="view.brush.strength * 100"
+      unit="%"
+      :step="5"
+      :digits="0"
+      @change="view.brush.strength = clamp($event / 100, 0.01, 1)"
+    />
+    <NumberField
+      v-if="view.brush.tool === 'replace' || view.brush.tool === 'fill'"
+      label="Value"
+      :value="view.brush.value * 100"
+      unit="%"
+      :step="5"
+      :digits="0"
+      @change="view.brush.value = clamp($event / 100, 0, 1)"
+    />
+    <NumberField
+      v-if="view.brush.tool !== 'fill'"
+      label="Fall-off"
+      :value="view.brush.falloff * 100"
+      unit="%"
+      :step="5"
+      :digits="0"
+      @change="view.brush.falloff = clamp($event / 100, 0, 1)"
+    />
     <SwitchRow v-model="view.mirror" label="Mirror to the other side" />
     <SwitchRow v-if="view.brush.tool !== 'fill'" v-model="view.brush.through" label="Through to the far side" />
   </div>
   <div class="card">
-    <label class="flex items-center justify-between gap-3"><span>Shown in</span>
-      <select v-model="poseChoice" class="field !w-[180px]" data-testid="repair-pose"><option value="">rest</option><option v-for="p in poses" :key="p.id" :value="p.id">{{ p.label }}</option></select>
+    <label class="flex items-center justify-between gap-3"
+      ><span>Shown in</span>
+      <select v-model="poseChoice" class="field !w-[180px]" data-testid="repair-pose">
+        <option value="">rest</option>
+        <option v-for="p in poses" :key="p.id" :value="p.id">{{ p.label }}</option>
+      </select>
     </label>
     <SwitchRow v-model="view.solo" label="Only this joint's hold" />
   </div>
   <div class="card">
     <h3>One place</h3>
-    <p v-if="rows.length === 0" class="quiet">Press on the body with Shift held to list and type its weights; with Ctrl held to choose the joint that holds it.</p>
+    <p v-if="rows.length === 0" class="quiet">
+      Press on the body with Shift held to list and type its weights; with Ctrl held to choose the joint that holds it.
+    </p>
     <template v-for="r in rows" :key="r.joint">
       <NumberField :label="r.label" :value="r.weight * 100" unit="%" :step="1" @change="typeWeight(r.joint, $event)" />
     </template>
-    <select v-if="rows.length > 0" v-model="newJoint" class="field mt-1" aria-label="Add a joint here" @change="addJoint"><option value="">Add a joint here …</option><option v-for="(x, i) in derived.skeleton?.names" :key="i" :value="String(i)">{{ derived.skeleton?.roles[i] ? roleLabel(derived.skeleton.roles[i]!) : x }}</option></select>
+    <select
+      v-if="rows.length > 0"
+      v-model="newJoint"
+      class="field mt-1"
+      aria-label="Add a joint here"
+      @change="addJoint"
+    >
+      <option value="">Add a joint here …</option>
+      <option v-for="(x, i) in derived.skeleton?.names" :key="i" :value="String(i)">
+        {{ derived.skeleton?.roles[i] ? roleLabel(derived.skeleton.roles[i]!) : x }}
+      </option>
+    </select>
   </div>
   <div class="card">
     <h3>The whole skin</h3>
     <div class="flex flex-wrap gap-2">
       <button class="press" @click="brush.add([{ kind: 'mirror', from: 'left' }])">Right as left</button>
       <button class="press" @click="brush.add([{ kind: 'mirror', from: 'right' }])">Left as right</button>
-      <button class="press" @click="brush.add([{ kind: 'soften', joint: brush.joint(), rounds: 2, locked: [...view.locked] }])">Smooth this joint</button>
-      <button class="press" @click="brush.add([{ kind: 'soften', joint: null, rounds: 1, locked: [...view.locked] }])">Smooth all</button>
+      <button
+        class="press"
+        @click="brush.add([{ kind: 'soften', joint: brush.joint(), rounds: 2, locked: [...view.locked] }])"
+      >
+        Smooth this joint
+      </button>
+      <button class="press" @click="brush.add([{ kind: 'soften', joint: null, rounds: 1, locked: [...view.locked] }])">
+        Smooth all
+      </button>
       <button class="press" @click="brush.add([{ kind: 'prune', below: 0.02 }])">Prune below 2 %</button>
-      <button class="press" data-testid="unbleed" @click="brush.add([{ kind: 'unbleed' }])">Take away across gaps</button>
+      <button class="press" data-testid="unbleed" @click="brush.add([{ kind: 'unbleed' }])">
+        Take away across gaps
+      </button>
       <button class="press" data-testid="save-weights" @click="save">Save weights</button>
       <button class="press" data-testid="load-weights" @click="load">Load weights</button>
     </div>
@@ -144,13 +246,29 @@ const poseChoice = computed({ get: () => view.pose ?? '', set: v => { view.pose 
   <div class="card">
     <h3>Joints a vertex</h3>
     <div v-for="h in histogram" :key="h.n" class="flex items-center gap-2 py-[2px]">
-      <span class="num w-3 text-right">{{ h.n }}</span><span class="h-2.5 flex-1 bg-paper-2"><span class="block h-full bg-slate" :style="{ width: `${h.share * 100}%` }" /></span><span class="num quiet w-14 text-right text-xs">{{ n(h.count) }}</span>
+      <span class="num w-3 text-right">{{ h.n }}</span><span class="h-2.5 flex-1 bg-paper-2"
+        ><span class="block h-full bg-slate" :style="{ width: `${h.share * 100}%` }" /></span
+      ><span class="num quiet w-14 text-right text-xs">{{ n(h.count) }}</span>
     </div>
   </div>
   <Disclosure v-if="edits.length > 0" v-slot="{ open }" as="div" class="card" default-open>
-    <DisclosureButton class="flex w-full items-center gap-1 font-semibold"><ChevronRight :size="14" :class="open ? 'rotate-90' : ''" />Repairs <span class="num quiet ml-auto font-normal" data-testid="repair-count">{{ edits.length }}</span></DisclosureButton>
+    <DisclosureButton class="flex w-full items-center gap-1 font-semibold"
+      ><ChevronRight :size="14" :class="open ? 'rotate-90' : ''" />Repairs
+      <span class="num quiet ml-auto font-normal" data-testid="repair-count">{{ edits.length }}</span></DisclosureButton
+    >
     <DisclosurePanel class="pt-2">
-      <div v-for="(e, i) in edits" :key="i" class="flex items-center gap-2 py-[2px]"><span class="flex-1 truncate" :class="reason(e) ? 'text-madder' : ''" :title="reason(e)">{{ skinEditLabel(e, brush.nameOf) }}<span v-if="'mirror' in e && e.mirror" class="quiet"> · mirrored</span></span><button class="p-0.5 text-ink-2 hover:text-ink" :aria-label="`Take back: ${skinEditLabel(e, brush.nameOf)}`" @click="brush.without(i)"><X :size="13" /></button></div>
+      <div v-for="(e, i) in edits" :key="i" class="flex items-center gap-2 py-[2px]">
+        <span class="flex-1 truncate" :class="reason(e) ? 'text-madder' : ''" :title="reason(e)"
+          >{{ skinEditLabel(e, brush.nameOf)
+          }}<span v-if="'mirror' in e && e.mirror" class="quiet"> · mirrored</span></span
+        ><button
+          class="p-0.5 text-ink-2 hover:text-ink"
+          :aria-label="`Take back: ${skinEditLabel(e, brush.nameOf)}`"
+          @click="brush.without(i)"
+        >
+          <X :size="13" />
+        </button>
+      </div>
     </DisclosurePanel>
   </Disclosure>
 </template>

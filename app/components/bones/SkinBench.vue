@@ -3,13 +3,24 @@ import type { SkinMode } from '~/stores/view'
 
 const view = useView()
 const derived = useDerived()
-const MODES: readonly { value: SkinMode; label: string }[] = [{ value: 'automatic', label: 'Automatic' }, { value: 'repair', label: 'Repair' }, { value: 'check', label: 'Check' }]
+const MODES: readonly { value: SkinMode; label: string }[] = [
+  { value: 'automatic', label: 'Automatic' },
+  { value: 'repair', label: 'Repair' },
+  { value: 'check', label: 'Check' },
+]
 const SENTENCES: Record<SkinMode, string> = {
-  automatic: 'Which joints move each part of the body. Choose a joint to see its hold; then repair what is wrong, or check the whole.',
-  repair: 'Paint on the body in any view. Every stroke is kept on the surface and made again when landmarks, plan or body change.',
+  automatic:
+    'Which joints move each part of the body. Choose a joint to see its hold; then repair what is wrong, or check the whole.',
+  repair:
+    'Paint on the body in any view. Every stroke is kept on the surface and made again when landmarks, plan or body change.',
   check: 'The figure goes through its range of motion. Done when the worst places are no longer worth a repair.',
 }
-const mode = computed({ get: () => view.skinMode, set: v => { view.skinMode = v } })
+const mode = computed({
+  get: () => view.skinMode,
+  set: v => {
+    view.skinMode = v
+  },
+})
 </script>
 
 <template>
@@ -20,5 +31,7 @@ const mode = computed({ get: () => view.skinMode, set: v => { view.skinMode = v 
   <AutoSkinBench v-if="view.skinMode === 'automatic'" />
   <LazyRepairBench v-else-if="view.skinMode === 'repair'" />
   <LazyStrainBench v-else />
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!derived.skin" @click="view.go('takes')">Go on to Motion</button></div>
+  <div class="mt-auto p-4">
+    <button class="press press-main" :disabled="!derived.skin" @click="view.go('takes')">Go on to Motion</button>
+  </div>
 </template>

@@ -2,7 +2,10 @@
 const derived = useDerived()
 const project = useProject()
 const counts = computed(() => [
-  ['Vertices', derived.shape ? `${(derived.shape.mesh.positions.length / 3).toLocaleString('en').replaceAll(',', ' ')}` : '–'],
+  [
+    'Vertices',
+    derived.shape ? `${(derived.shape.mesh.positions.length / 3).toLocaleString('en').replaceAll(',', ' ')}` : '–',
+  ],
   ['Joints', derived.skeleton ? String(derived.skeleton.names.length) : '–'],
   ['Influences', String(project.recipe.skin.influences)],
   ['Takes', String(derived.fittingTakes.length)],
@@ -11,5 +14,8 @@ const counts = computed(() => [
 
 <template>
   <h2 class="quiet px-3.5 pb-1 text-xs font-semibold">What there is</h2>
-  <div v-for="[label, value] in counts" :key="label" class="flex justify-between px-3.5 py-[3px]"><span>{{ label }}</span><span class="num quiet">{{ value }}</span></div>
+  <div v-for="[label, value] in counts" :key="label" class="flex justify-between px-3.5 py-[3px]">
+    <span>{{ label }}</span
+    ><span class="num quiet">{{ value }}</span>
+  </div>
 </template>

@@ -7,9 +7,15 @@ import { core, unwrap } from '~/workers/client'
 const view = useView()
 const derived = useDerived()
 const project = useProject()
-const groups = computed(() => (['error', 'warning', 'note'] as const)
-  .map(severity => ({ severity, title: { error: 'Stands in the way', warning: 'Needs a look', note: 'Good to know' }[severity], list: derived.findings.filter(f => f.severity === severity) }))
-  .filter(g => g.list.length > 0))
+const groups = computed(() =>
+  (['error', 'warning', 'note'] as const)
+    .map(severity => ({
+      severity,
+      title: { error: 'Stands in the way', warning: 'Needs a look', note: 'Good to know' }[severity],
+      list: derived.findings.filter(f => f.severity === severity),
+    }))
+    .filter(g => g.list.length > 0),
+)
 
 const AXES_RULES = /axes|hinge|bent|straight|root|rest/
 const NAME_RULES = /prefix|names|role|idle/
@@ -26,9 +32,28 @@ function show(f: Finding): void {
   } else if (derived.shape?.materials.some(m => m.name === f.target)) view.go('pieces')
   else if (derived.skeleton && f.target !== undefined) {
     const j = findJoint(derived.skeleton, f.target)
-    view.go(AXES_RULES.test(f.rule) ? 'axes' : NAME_RULES.test(f.rule) ? 'names' : SKIN_RULES.test(f.rule) ? 'skin' : 'skeleton')
+    view.go(
+      AXES_RULES.test(f.rule)
+        ? 'axes'
+        : NAME_RULES.test(f.rule)
+          ? 'names'
+          : SKIN_RULES.test(f.rule)
+            ? 'skin'
+            : 'skeleton',
+    )
     if (j >= 0) view.joint = j
-  } else view.go(/faces|surface|half|sided/.test(f.rule) ? 'check' : /axes|root/.test(f.rule) ? 'axes' : NAME_RULES.test(f.rule) ? 'names' : SKIN_RULES.test(f.rule) ? 'skin' : 'straighten')
+  } else
+    view.go(
+      /faces|surface|half|sided/.test(f.rule)
+        ? 'check'
+        : /axes|root/.test(f.rule)
+          ? 'axes'
+          : NAME_RULES.test(f.rule)
+            ? 'names'
+            : SKIN_RULES.test(f.rule)
+              ? 'skin'
+              : 'straighten',
+    )
   view.findingsOpen = true
 }
 const mendable = computed(() => derived.findings.filter(f => f.mendable).length)
@@ -40,23 +65,42 @@ async function mend(f: Finding): Promise<void> {
 </script>
 
 <template>
-  <aside class="absolute inset-y-0 right-0 z-20 flex w-80 flex-col border-l border-rule bg-paper shadow-xl" aria-label="Findings" data-testid="findings-drawer">
+  <aside
+    class="absolute inset-y-0 right-0 z-20 flex w-80 flex-col border-l border-rule bg-paper shadow-xl"
+    aria-label="Findings"
+    data-testid="findings-drawer"
+  >
     <div class="flex items-center justify-between border-b border-rule px-4 py-3">
       <h2 class="text-[15px] font-bold">Findings</h2>
-      <button class="press !px-1.5" aria-label="Close findings" @click="view.findingsOpen = false"><X :size="15" /></button>
+      <button class="press !px-1.5" aria-label="Close findings" @click="view.findingsOpen = false">
+        <X :size="15" />
+      </button>
     </div>
     <div v-if="mendable > 1 || mending" class="border-b border-rule px-4 py-3">
-      <button class="press w-full border-ink font-semibold" :disabled="mending" data-testid="mend-all" @click="derived.mendEverything()">{{ mending ? 'Mending …' : `Mend all ${mendable} that can be mended` }}</button>
+      <button
+        class="press w-full border-ink font-semibold"
+        :disabled="mending"
+        data-testid="mend-all"
+        @click="derived.mendEverything()"
+      >
+        {{ mending ? 'Mending …' : `Mend all ${mendable} that can be mended` }}
+      </button>
       <p class="quiet mt-1 text-xs">One change; undo takes it back whole.</p>
     </div>
     <div class="min-h-0 flex-1 overflow-y-auto">
-      <p v-if="groups.length === 0" class="quiet p-4">Nothing found. Every rule that looks at this figure is content.</p>
+      <p v-if="groups.length === 0" class="quiet p-4">
+        Nothing found. Every rule that looks at this figure is content.
+      </p>
       <section v-for="g in groups" :key="g.severity">
-        <h3 class="quiet px-4 pb-1 pt-4 text-xs font-semibold">{{ g.title }} <span class="num">{{ g.list.length }}</span></h3>
+        <h3 class="quiet px-4 pb-1 pt-4 text-xs font-semibold">
+          {{ g.title }} <span class="num">{{ g.list.length }}</span>
+        </h3>
         <div v-for="(f, i) in g.list" :key="i" :data-rule="f.rule" class="border-b border-rule px-4 py-3">
           <div class="mb-0.5 flex items-baseline justify-between gap-2">
             <span class="truncate font-semibold">{{ f.where[0]?.toUpperCase() + f.where.slice(1) }}</span>
-            <span v-if="f.unit" class="num text-xs" :class="f.severity === 'note' ? 'quiet' : 'text-madder'">{{ f.value }} {{ f.unit }}</span>
+            <span v-if="f.unit" class="num text-xs" :class="f.severity === 'note' ? 'quiet' : 'text-madder'"
+              >{{ f.value }} {{ f.unit }}</span
+            >
           </div>
           <p class="quiet">{{ f.message }}</p>
           <p v-if="f.mendable && f.remedy" class="mt-1 text-xs">{{ f.remedy }}</p>

@@ -3,8 +3,17 @@ import { Dialog, DialogPanel, DialogTitle } from '@headlessui/vue'
 
 const view = useView()
 const KEYS = [
-  ['Space', 'play or pause'], ['← →', 'step a frame; nudge a number'], ['1 2 3 0', 'front, side, top, turn view'], ['[ ]', 'previous and next step'],
-  ['Ctrl+Z', 'undo'], ['Ctrl+Shift+Z', 'redo'], ['Ctrl+S', 'save the project to a file'], ['Ctrl+K', 'find any action, joint or take'], ['M', 'mirror edits on or off'], [', .', 'smaller or larger brush'], ['?', 'this sheet'],
+  ['Space', 'play or pause'],
+  ['← →', 'step a frame; nudge a number'],
+  ['1 2 3 0', 'front, side, top, turn view'],
+  ['[ ]', 'previous and next step'],
+  ['Ctrl+Z', 'undo'],
+  ['Ctrl+Shift+Z', 'redo'],
+  ['Ctrl+S', 'save the project to a file'],
+  ['Ctrl+K', 'find any action, joint or take'],
+  ['M', 'mirror edits on or off'],
+  [', .', 'smaller or larger brush'],
+  ['?', 'this sheet'],
 ]
 </script>
 
@@ -15,7 +24,10 @@ const KEYS = [
       <DialogPanel class="w-96 rounded border border-rule bg-paper p-5 shadow-xl">
         <DialogTitle class="mb-3 text-[15px] font-bold">Keys</DialogTitle>
         <dl>
-          <div v-for="[key, what] in KEYS" :key="key" class="flex justify-between border-t border-rule py-1.5"><dt class="num">{{ key }}</dt><dd class="quiet">{{ what }}</dd></div>
+          <div v-for="[key, what] in KEYS" :key="key" class="flex justify-between border-t border-rule py-1.5">
+            <dt class="num">{{ key }}</dt>
+            <dd class="quiet">{{ what }}</dd>
+          </div>
         </dl>
         <button class="press mt-4" @click="view.keysOpen = false">Close</button>
       </DialogPanel>

@@ -1,10 +1,19 @@
 <script setup lang="ts">
 /** A number with its unit: typed, nudged by arrow keys, dragged sideways on its name. */
-const props = withDefaults(defineProps<{ label: string; value: number; unit: string; step?: number; digits?: number; disabled?: boolean }>(), { step: 0.1, digits: 1 })
+const props = withDefaults(
+  defineProps<{ label: string; value: number; unit: string; step?: number; digits?: number; disabled?: boolean }>(),
+  { step: 0.1, digits: 1 },
+)
 const emit = defineEmits<{ change: [value: number] }>()
 const text = ref('')
 const shown = computed(() => props.value.toFixed(props.digits))
-watch(shown, v => { text.value = v }, { immediate: true })
+watch(
+  shown,
+  v => {
+    text.value = v
+  },
+  { immediate: true },
+)
 
 function accept(): void {
   const v = Number(text.value.replace(',', '.'))
@@ -32,9 +41,21 @@ function up(): void {
 
 <template>
   <label class="flex items-center justify-between py-0.5">
-    <span class="cursor-ew-resize select-none" @pointerdown="down" @pointermove="move" @pointerup="up">{{ label }}</span>
-    <span class="flex w-[112px] items-center rounded border border-rule bg-paper-2 pr-2 focus-within:outline-2 focus-within:outline-madder">
-      <input v-model="text" :disabled="disabled" class="num w-full bg-transparent px-2 py-[3px] text-right outline-none" inputmode="decimal" @change="accept" @keydown.up="nudge($event, 1)" @keydown.down="nudge($event, -1)">
+    <span class="cursor-ew-resize select-none" @pointerdown="down" @pointermove="move" @pointerup="up">{{
+      label
+    }}</span>
+    <span
+      class="flex w-[112px] items-center rounded border border-rule bg-paper-2 pr-2 focus-within:outline-2 focus-within:outline-madder"
+    >
+      <input
+        v-model="text"
+        :disabled="disabled"
+        class="num w-full bg-transparent px-2 py-[3px] text-right outline-none"
+        inputmode="decimal"
+        @change="accept"
+        @keydown.up="nudge($event, 1)"
+        @keydown.down="nudge($event, -1)"
+      />
       <span class="num quiet text-xs">{{ unit }}</span>
     </span>
   </label>

@@ -3,48 +3,149 @@ import { NAME_PARTS } from '@chiraxis/core/batch'
 import { Download, Plus, X } from '@lucide/vue'
 
 const view = useView()
-const { figures, rows, pattern, clash, content, where, named, running, refused, done, failed, addFigure, forget, start, stop, save } = useBatch()
+const {
+  figures,
+  rows,
+  pattern,
+  clash,
+  content,
+  where,
+  named,
+  running,
+  refused,
+  done,
+  failed,
+  addFigure,
+  forget,
+  start,
+  stop,
+  save,
+} = useBatch()
 const MARKS = { waiting: '○', running: '◐', done: '●', failed: '✕', stopped: '○' } as const
 const part = (p: string): string => `{${p}}`
 const left = computed(() => rows.value.filter(r => r.name !== undefined && r.outcome.state !== 'done').length)
 function pick(event: Event): void {
   const input = event.target as HTMLInputElement
-  void addFigure([...(input.files ?? [])]).then(() => { input.value = '' })
+  void addFigure([...(input.files ?? [])]).then(() => {
+    input.value = ''
+  })
 }
 </script>
 
 <template>
-  <BenchHead title="Many at once" sentence="The takes marked in the list, carried onto every figure here. Done when all have their file." />
+  <BenchHead
+    title="Many at once"
+    sentence="The takes marked in the list, carried onto every figure here. Done when all have their file."
+  />
   <div class="card">
     <h3>Figures</h3>
-    <div v-for="f in figures" :key="f.file?.hash ?? 'own'" class="flex items-center py-0.5"><span class="truncate">{{ f.name }}</span><span v-if="!f.file" class="quiet ml-1.5">this figure</span><button v-else class="ml-auto p-0.5" :aria-label="`Leave out ${f.name}`" :disabled="running" @click="forget(f)"><X :size="14" /></button></div>
-    <label class="press mt-2"><Plus :size="14" />Add rigged figures<input type="file" multiple accept=".glb,.gltf,.fbx,.dae" class="sr-only" data-testid="add-figures" @change="pick"></label>
-    <ChoiceRow v-model="content" class="mt-2" label="Each file holds" :options="[{ value: 'motion', label: 'Skeleton and take' }, { value: 'whole', label: 'Body too' }]" />
+    <div v-for="f in figures" :key="f.file?.hash ?? 'own'" class="flex items-center py-0.5">
+      <span class="truncate">{{ f.name }}</span
+      ><span v-if="!f.file" class="quiet ml-1.5">this figure</span
+      ><button v-else class="ml-auto p-0.5" :aria-label="`Leave out ${f.name}`" :disabled="running" @click="forget(f)">
+        <X :size="14" />
+      </button>
+    </div>
+    <label class="press mt-2"
+      ><Plus :size="14" />Add rigged figures<input
+        type="file"
+        multiple
+        accept=".glb,.gltf,.fbx,.dae"
+        class="sr-only"
+        data-testid="add-figures"
+        @change="pick"
+    /></label>
+    <ChoiceRow
+      v-model="content"
+      class="mt-2"
+      label="Each file holds"
+      :options="[
+        { value: 'motion', label: 'Skeleton and take' },
+        { value: 'whole', label: 'Body too' },
+      ]"
+    />
   </div>
   <div class="card">
     <h3>Names</h3>
-    <input v-model="pattern" class="field num" aria-label="Name pattern" data-testid="pattern" :disabled="running">
-    <p class="quiet mt-1 flex flex-wrap gap-x-2 text-xs"><button v-for="p in NAME_PARTS" :key="p" class="num hover:underline" @click="pattern += part(p)">{{ part(p) }}</button></p>
-    <ChoiceRow v-model="clash" label="Where two would have one name" :options="[{ value: 'number', label: 'Number them' }, { value: 'skip', label: 'Keep one' }, { value: 'refuse', label: 'Refuse' }]" />
+    <input v-model="pattern" class="field num" aria-label="Name pattern" data-testid="pattern" :disabled="running" />
+    <p class="quiet mt-1 flex flex-wrap gap-x-2 text-xs">
+      <button v-for="p in NAME_PARTS" :key="p" class="num hover:underline" @click="pattern += part(p)">
+        {{ part(p) }}
+      </button>
+    </p>
+    <ChoiceRow
+      v-model="clash"
+      label="Where two would have one name"
+      :options="[
+        { value: 'number', label: 'Number them' },
+        { value: 'skip', label: 'Keep one' },
+        { value: 'refuse', label: 'Refuse' },
+      ]"
+    />
     <p v-if="named.refusal" class="mt-1 border-l-2 border-madder pl-2" role="alert">{{ named.refusal }}</p>
-    <p v-else-if="named.clashes.length > 0" class="quiet mt-1 text-xs">{{ named.clashes.length }} {{ named.clashes.length === 1 ? 'name clashes' : 'names clash' }}, as {{ named.clashes[0] }}.</p>
+    <p v-else-if="named.clashes.length > 0" class="quiet mt-1 text-xs">
+      {{ named.clashes.length }} {{ named.clashes.length === 1 ? 'name clashes' : 'names clash' }}, as
+      {{ named.clashes[0] }}.
+    </p>
   </div>
   <div class="card">
-    <ChoiceRow v-model="where" label="Worked out" :options="[{ value: 'here', label: 'In this window' }, { value: 'server', label: 'On the server' }]" />
+    <ChoiceRow
+      v-model="where"
+      label="Worked out"
+      :options="[
+        { value: 'here', label: 'In this window' },
+        { value: 'server', label: 'On the server' },
+      ]"
+    />
     <div class="mt-1 flex gap-2">
-      <button v-if="!running" class="press border-ink font-semibold" :disabled="left === 0 || !!named.refusal" data-testid="batch-start" @click="start">{{ done > 0 && left > 0 ? 'Resume' : 'Start' }}</button>
+      <button
+        v-if="!running"
+        class="press border-ink font-semibold"
+        :disabled="left === 0 || !!named.refusal"
+        data-testid="batch-start"
+        @click="start"
+      >
+        {{ done > 0 && left > 0 ? 'Resume' : 'Start' }}
+      </button>
       <button v-else class="press" data-testid="batch-stop" @click="stop">Stop</button>
-      <button class="press" :disabled="done === 0 || running" data-testid="batch-save" @click="save"><Download :size="14" />Save {{ done }} {{ done === 1 ? 'file' : 'files' }}</button>
+      <button class="press" :disabled="done === 0 || running" data-testid="batch-save" @click="save">
+        <Download :size="14" />Save {{ done }} {{ done === 1 ? 'file' : 'files' }}
+      </button>
     </div>
-    <div class="mt-2 h-1 overflow-hidden rounded bg-rule" role="progressbar" :aria-valuenow="done" :aria-valuemax="rows.length"><div class="h-full bg-madder" :style="{ width: `${rows.length > 0 ? (100 * (done + failed)) / rows.length : 0}%` }" /></div>
-    <p class="quiet mt-1 text-xs" data-testid="batch-state"><span class="num">{{ done }}</span> of <span class="num">{{ rows.length }}</span> done<template v-if="failed > 0">, <span class="num font-semibold text-madder">{{ failed }} failed</span></template></p>
+    <div
+      class="mt-2 h-1 overflow-hidden rounded bg-rule"
+      role="progressbar"
+      :aria-valuenow="done"
+      :aria-valuemax="rows.length"
+    >
+      <div
+        class="h-full bg-madder"
+        :style="{ width: `${rows.length > 0 ? (100 * (done + failed)) / rows.length : 0}%` }"
+      />
+    </div>
+    <p class="quiet mt-1 text-xs" data-testid="batch-state">
+      <span class="num">{{ done }}</span> of <span class="num">{{ rows.length }}</span> done<template v-if="failed > 0"
+        >, <span class="num font-semibold text-madder">{{ failed }} failed</span></template
+      >
+    </p>
     <p v-if="refused" class="mt-1 border-l-2 border-madder pl-2" role="alert">{{ refused }}</p>
   </div>
   <div class="card min-h-0 flex-1 overflow-y-auto">
     <p v-if="rows.length === 0" class="quiet">Mark takes in the list on the left.</p>
-    <div v-for="r in rows.slice(0, 300)" :key="`${r.figure.file?.hash} ${r.take.id}`" class="flex gap-1.5 py-[1px]" :class="r.outcome.state === 'failed' ? 'text-madder' : ''" :title="r.outcome.message">
-      <span class="w-4 shrink-0 text-center" :aria-label="r.outcome.state">{{ MARKS[r.outcome.state] }}</span><span class="num truncate text-xs leading-5">{{ r.name ?? `${r.take.name}: left out` }}</span>
-      <span v-if="r.outcome.state === 'failed'" class="ml-auto truncate text-xs leading-5">{{ r.outcome.message }}</span>
+    <div
+      v-for="r in rows.slice(0, 300)"
+      :key="`${r.figure.file?.hash} ${r.take.id}`"
+      class="flex gap-1.5 py-[1px]"
+      :class="r.outcome.state === 'failed' ? 'text-madder' : ''"
+      :title="r.outcome.message"
+    >
+      <span class="w-4 shrink-0 text-center" :aria-label="r.outcome.state">{{ MARKS[r.outcome.state] }}</span><span
+        class="num truncate text-xs leading-5"
+        >{{ r.name ?? `${r.take.name}: left out` }}</span
+      >
+      <span v-if="r.outcome.state === 'failed'" class="ml-auto truncate text-xs leading-5">{{
+        r.outcome.message
+      }}</span>
     </div>
     <p v-if="rows.length > 300" class="quiet">and {{ rows.length - 300 }} more</p>
   </div>

@@ -26,7 +26,11 @@ async function compare(): Promise<void> {
     if (!(error instanceof RefusedError)) console.error(error)
   }
 }
-watch(() => derived.performed, () => void compare(), { immediate: true })
+watch(
+  () => derived.performed,
+  () => void compare(),
+  { immediate: true },
+)
 
 const what = ref<'turns' | 'hands' | 'height' | 'speed'>('turns')
 const scaled = (values: Float32Array, k: number): Float32Array => values.map(v => v * k)
@@ -34,7 +38,8 @@ const c = computed(() => found.value?.comparison)
 const lines = computed(() => {
   const f = c.value
   if (!f) return []
-  const many = (tracks: Readonly<Record<string, Float32Array>>, k: number) => Object.entries(tracks).map(([role, values]) => ({ name: roleLabel(role), values: scaled(values, k) }))
+  const many = (tracks: Readonly<Record<string, Float32Array>>, k: number) =>
+    Object.entries(tracks).map(([role, values]) => ({ name: roleLabel(role), values: scaled(values, k) }))
   if (what.value === 'hands') return many(f.ends, 100)
   if (what.value === 'height') return many(f.footHeight, 100)
   if (what.value === 'speed') return many(f.footSpeed, 100)
@@ -42,14 +47,26 @@ const lines = computed(() => {
   return roles.map(r => ({ name: roleLabel(r), values: f.turns[r]! }))
 })
 const unit = computed(() => ({ turns: '°', hands: 'cm', height: 'cm', speed: 'cm/s' })[what.value])
-const EXPLAINS = { turns: 'Turned away from what was recorded, by joint', hands: 'Off the place the performer\'s have', height: 'Height of the balls of the feet', speed: 'Speed of the balls of the feet over the ground' } as const
+const EXPLAINS = {
+  turns: 'Turned away from what was recorded, by joint',
+  hands: "Off the place the performer's have",
+  height: 'Height of the balls of the feet',
+  speed: 'Speed of the balls of the feet over the ground',
+} as const
 const closest = computed(() => c.value?.summary.filter(s => s.most >= 0.5) ?? [])
 function go(frame: number, role: string): void {
   player.pause()
   player.seek(frame / player.fps)
   view.role = role
 }
-const save = (): void => { if (found.value && take.value) saveAs(`${fileStem(project.recipe.name)}-${fileStem(take.value.name)}-transfer.txt`, new TextEncoder().encode(found.value.page), 'text/plain') }
+const save = (): void => {
+  if (found.value && take.value)
+    saveAs(
+      `${fileStem(project.recipe.name)}-${fileStem(take.value.name)}-transfer.txt`,
+      new TextEncoder().encode(found.value.page),
+      'text/plain',
+    )
+}
 </script>
 
 <template>
@@ -58,30 +75,86 @@ const save = (): void => { if (found.value && take.value) saveAs(`${fileStem(pro
   <div v-if="!answer" class="card quiet">Choose a take that was recorded on somebody else.</div>
   <template v-else>
     <div class="card">
-      <ChoiceRow v-model="view.performerShown" label="Performer" :options="[{ value: 'beside', label: 'Beside' }, { value: 'over', label: 'Over' }, { value: 'hidden', label: 'Hidden' }]" />
-      <ChoiceRow v-if="!view.fourLegs" v-model="view.lookAt" label="Look at" :options="[{ value: 'whole', label: 'Whole' }, { value: 'left', label: 'Left hand' }, { value: 'right', label: 'Right hand' }]" />
+      <ChoiceRow
+        v-model="view.performerShown"
+        label="Performer"
+        :options="[
+          { value: 'beside', label: 'Beside' },
+          { value: 'over', label: 'Over' },
+          { value: 'hidden', label: 'Hidden' },
+        ]"
+      />
+      <ChoiceRow
+        v-if="!view.fourLegs"
+        v-model="view.lookAt"
+        label="Look at"
+        :options="[
+          { value: 'whole', label: 'Whole' },
+          { value: 'left', label: 'Left hand' },
+          { value: 'right', label: 'Right hand' },
+        ]"
+      />
       <SwitchRow v-model="view.ghost" label="Ghost: carried over exactly" />
       <SwitchRow v-model="view.bonesInMotion" label="Show the figure's skeleton" />
     </div>
     <div class="card">
-      <ChoiceRow v-model="what" label="Over time" :options="[{ value: 'turns', label: 'Turns' }, { value: 'hands', label: 'Places' }, { value: 'height', label: 'Height' }, { value: 'speed', label: 'Speed' }]" />
+      <ChoiceRow
+        v-model="what"
+        label="Over time"
+        :options="[
+          { value: 'turns', label: 'Turns' },
+          { value: 'hands', label: 'Places' },
+          { value: 'height', label: 'Height' },
+          { value: 'speed', label: 'Speed' },
+        ]"
+      />
       <p class="quiet mb-1 text-xs">{{ EXPLAINS[what] }}, {{ unit }}</p>
-      <LazyCompareChart v-if="lines.length > 0" :lines="lines" :fps="c!.fps" :unit="unit" :time="player.time" :label="EXPLAINS[what]" @seek="player.seek($event)" />
+      <LazyCompareChart
+        v-if="lines.length > 0"
+        :lines="lines"
+        :fps="c!.fps"
+        :unit="unit"
+        :time="player.time"
+        :label="EXPLAINS[what]"
+        @seek="player.seek($event)"
+      />
     </div>
     <div class="card">
       <h3>Differs most at</h3>
       <p v-if="c && c.worst.length === 0" class="quiet">Every joint turns as recorded, to half a degree.</p>
-      <button v-for="w in c?.worst ?? []" :key="w.frame" class="flex w-full items-center gap-2 border-l-2 border-transparent py-[2px] pl-2 text-left hover:bg-paper-2" data-testid="worst-moment" @click="go(w.frame, w.role)">
-        <span class="num quiet w-14">{{ (w.frame / player.fps).toFixed(2) }} s</span><span class="truncate">{{ roleLabel(w.role) }}</span><span class="num ml-auto">{{ w.degrees.toFixed(1) }}°</span>
+      <button
+        v-for="w in c?.worst ?? []"
+        :key="w.frame"
+        class="flex w-full items-center gap-2 border-l-2 border-transparent py-[2px] pl-2 text-left hover:bg-paper-2"
+        data-testid="worst-moment"
+        @click="go(w.frame, w.role)"
+      >
+        <span class="num quiet w-14">{{ (w.frame / player.fps).toFixed(2) }} s</span
+        ><span class="truncate">{{ roleLabel(w.role) }}</span
+        ><span class="num ml-auto">{{ w.degrees.toFixed(1) }}°</span>
       </button>
     </div>
     <div v-if="closest.length > 0" class="card">
       <h3>By joint <span class="quiet font-normal">· mean and most</span></h3>
-      <button v-for="s in closest.slice(0, 12)" :key="s.role" class="flex w-full items-center gap-2 py-[1px] text-left hover:bg-paper-2" :class="view.role === s.role ? 'font-semibold' : ''" @click="view.role = s.role">
-        <span class="truncate">{{ roleLabel(s.role) }}</span><span class="num quiet ml-auto">{{ s.mean.toFixed(1) }}°</span><span class="num w-14 text-right">{{ s.most.toFixed(1) }}°</span>
+      <button
+        v-for="s in closest.slice(0, 12)"
+        :key="s.role"
+        class="flex w-full items-center gap-2 py-[1px] text-left hover:bg-paper-2"
+        :class="view.role === s.role ? 'font-semibold' : ''"
+        @click="view.role = s.role"
+      >
+        <span class="truncate">{{ roleLabel(s.role) }}</span><span class="num quiet ml-auto"
+          >{{ s.mean.toFixed(1) }}°</span
+        ><span class="num w-14 text-right">{{ s.most.toFixed(1) }}°</span>
       </button>
     </div>
-    <div class="card"><button class="press" :disabled="!found" data-testid="save-page" @click="save"><Download :size="14" />Save the page of numbers</button></div>
+    <div class="card">
+      <button class="press" :disabled="!found" data-testid="save-page" @click="save">
+        <Download :size="14" />Save the page of numbers
+      </button>
+    </div>
   </template>
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!derived.skin" @click="view.go('batch')">Go on to many at once</button></div>
+  <div class="mt-auto p-4">
+    <button class="press press-main" :disabled="!derived.skin" @click="view.go('batch')">Go on to many at once</button>
+  </div>
 </template>

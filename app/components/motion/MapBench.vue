@@ -8,30 +8,61 @@ const view = useView()
 const derived = useDerived()
 const { take, note, key, setNote } = useTakeEdit()
 const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefined : derived.performed?.answer))
-const by = computed(() => ({ roles: 'told by the file', names: 'read from the joints\' names', structure: 'read from how the joints hang' })[answer.value?.by ?? ''] ?? '')
+const by = computed(
+  () =>
+    ({ roles: 'told by the file', names: "read from the joints' names", structure: 'read from how the joints hang' })[
+      answer.value?.by ?? ''
+    ] ?? '',
+)
 const theirs = computed(() => {
   const a = answer.value
   const j = a?.performerJoints[view.role]
   return a && j !== undefined ? a.performer.names[j]! : ''
 })
-const chosen = computed({ get: () => theirs.value, set: name => setNote(name ? `Let ${name} play ${roleLabel(view.role).toLowerCase()}` : `Leave ${roleLabel(view.role).toLowerCase()} to nobody`, { map: { ...note.value.map, [view.role]: name } }) })
+const chosen = computed({
+  get: () => theirs.value,
+  set: name =>
+    setNote(
+      name
+        ? `Let ${name} play ${roleLabel(view.role).toLowerCase()}`
+        : `Leave ${roleLabel(view.role).toLowerCase()} to nobody`,
+      { map: { ...note.value.map, [view.role]: name } },
+    ),
+})
 const byHand = computed(() => Object.keys(note.value.map).length)
 const unplayed = computed(() => {
   const a = answer.value
-  return a ? Object.keys(a.figureJoints).filter(r => a.performerJoints[r] === undefined && a.roleMap[derived.skeleton?.names[a.figureJoints[r]!] ?? ''] === undefined) : []
+  return a
+    ? Object.keys(a.figureJoints).filter(
+        r =>
+          a.performerJoints[r] === undefined &&
+          a.roleMap[derived.skeleton?.names[a.figureJoints[r]!] ?? ''] === undefined,
+      )
+    : []
 })
 const idle = computed(() => answer.value?.extra.map(j => answer.value!.performer.names[j]!) ?? [])
 /** Spine and neck joints follow places between performer joints. */
 const shared = computed(() => {
-  const a = answer.value, s = derived.skeleton
+  const a = answer.value,
+    s = derived.skeleton
   if (!a || !s) return ''
   const mine = ['spine', 'chest', 'upperChest'].filter(r => a.figureJoints[r] !== undefined).length
   let theirsCount = 0
-  for (let j = a.performerJoints.neck ?? a.performerJoints.head ?? -1; j >= 0 && j !== a.performerJoints.hips; j = a.performer.parents[j]!) theirsCount++
+  for (
+    let j = a.performerJoints.neck ?? a.performerJoints.head ?? -1;
+    j >= 0 && j !== a.performerJoints.hips;
+    j = a.performer.parents[j]!
+  )
+    theirsCount++
   return `${mine} spine joints of the figure share the turns of ${Math.max(0, theirsCount - 1)} of the performer's along their length.`
 })
 function save(): void {
-  if (key.value && take.value) saveAs(`${fileStem(take.value.performer)}.performer.json`, writePerformerNote(take.value.performer, note.value), 'application/json')
+  if (key.value && take.value)
+    saveAs(
+      `${fileStem(take.value.performer)}.performer.json`,
+      writePerformerNote(take.value.performer, note.value),
+      'application/json',
+    )
 }
 const refused = ref('')
 async function load(event: Event): Promise<void> {
@@ -49,13 +80,23 @@ async function load(event: Event): Promise<void> {
 </script>
 
 <template>
-  <BenchHead title="Role map" sentence="Which joint of the performer each joint of this figure follows. Done when no line crosses and nobody is missing." />
+  <BenchHead
+    title="Role map"
+    sentence="Which joint of the performer each joint of this figure follows. Done when no line crosses and nobody is missing."
+  />
   <WorkProgress step="take" what="Carrying the take over" />
   <div v-if="!answer" class="card quiet">Choose a take that was recorded on somebody else.</div>
   <template v-else>
     <div class="card">
-      <h3>{{ take?.performer }} <span class="quiet font-normal">· {{ by }}</span></h3>
-      <div class="flex justify-between py-0.5"><span class="quiet">Roles played</span><span class="num" data-testid="roles-played">{{ Object.keys(answer.roleMap).length }} of {{ Object.keys(answer.figureJoints).length }}</span></div>
+      <h3>
+        {{ take?.performer }} <span class="quiet font-normal">· {{ by }}</span>
+      </h3>
+      <div class="flex justify-between py-0.5">
+        <span class="quiet">Roles played</span
+        ><span class="num" data-testid="roles-played"
+          >{{ Object.keys(answer.roleMap).length }} of {{ Object.keys(answer.figureJoints).length }}</span
+        >
+      </div>
       <p class="quiet mt-1 text-xs">{{ shared }}</p>
     </div>
     <div class="card">
@@ -64,24 +105,65 @@ async function load(event: Event): Promise<void> {
         <option value="">nobody</option>
         <option v-for="(name, j) in answer.performer.names" :key="j" :value="name">{{ name }}</option>
       </select>
-      <p class="quiet mt-2 text-xs">Or press a joint of the performer on the plate. Press a joint of the figure to choose its role.</p>
-      <button v-if="note.map[view.role] !== undefined" class="press mt-2" @click="setNote('Role as recognised', { map: Object.fromEntries(Object.entries(note.map).filter(([r]) => r !== view.role)) })">As recognised</button>
+      <p class="quiet mt-2 text-xs">
+        Or press a joint of the performer on the plate. Press a joint of the figure to choose its role.
+      </p>
+      <button
+        v-if="note.map[view.role] !== undefined"
+        class="press mt-2"
+        @click="
+          setNote('Role as recognised', {
+            map: Object.fromEntries(Object.entries(note.map).filter(([r]) => r !== view.role)),
+          })
+        "
+      >
+        As recognised
+      </button>
     </div>
     <div v-if="unplayed.length > 0" class="card">
-      <h3>Nobody plays <span class="num quiet font-normal">{{ unplayed.length }}</span></h3>
-      <p class="quiet">{{ unplayed.slice(0, 8).map(r => roleLabel(r).toLowerCase()).join(', ') }}{{ unplayed.length > 8 ? ` and ${unplayed.length - 8} more` : '' }}. They keep their rest pose.</p>
+      <h3>
+        Nobody plays <span class="num quiet font-normal">{{ unplayed.length }}</span>
+      </h3>
+      <p class="quiet">
+        {{
+          unplayed
+            .slice(0, 8)
+            .map(r => roleLabel(r).toLowerCase())
+            .join(', ')
+        }}{{ unplayed.length > 8 ? ` and ${unplayed.length - 8} more` : '' }}. They keep their rest pose.
+      </p>
     </div>
     <div v-if="idle.length > 0" class="card">
-      <h3>Plays nothing <span class="num quiet font-normal">{{ idle.length }}</span></h3>
-      <p class="quiet break-words">{{ idle.slice(0, 10).join(', ') }}{{ idle.length > 10 ? ` and ${idle.length - 10} more` : '' }}</p>
+      <h3>
+        Plays nothing <span class="num quiet font-normal">{{ idle.length }}</span>
+      </h3>
+      <p class="quiet break-words">
+        {{ idle.slice(0, 10).join(', ') }}{{ idle.length > 10 ? ` and ${idle.length - 10} more` : '' }}
+      </p>
     </div>
     <div class="card">
-      <h3>Kept with the performer <span class="quiet font-normal">· {{ byHand }} by hand</span></h3>
+      <h3>
+        Kept with the performer <span class="quiet font-normal">· {{ byHand }} by hand</span>
+      </h3>
       <p class="quiet mb-2 text-xs">Every take on the same skeleton uses this map.</p>
-      <div class="flex gap-2"><button class="press" @click="save"><Download :size="14" />Save</button><label class="press"><FolderOpen :size="14" />Load<input type="file" accept=".json" class="sr-only" data-testid="load-performer" @change="load"></label>
-        <button class="press ml-auto" :disabled="byHand === 0" @click="setNote('Map as recognised', { map: {} })">Reset</button></div>
+      <div class="flex gap-2">
+        <button class="press" @click="save"><Download :size="14" />Save</button
+        ><label class="press"
+          ><FolderOpen :size="14" />Load<input
+            type="file"
+            accept=".json"
+            class="sr-only"
+            data-testid="load-performer"
+            @change="load"
+        /></label>
+        <button class="press ml-auto" :disabled="byHand === 0" @click="setNote('Map as recognised', { map: {} })">
+          Reset
+        </button>
+      </div>
       <p v-if="refused" class="mt-2 border-l-2 border-madder pl-2" role="alert">{{ refused }}</p>
     </div>
   </template>
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!answer" @click="view.go('match')">Go on to the rest match</button></div>
+  <div class="mt-auto p-4">
+    <button class="press press-main" :disabled="!answer" @click="view.go('match')">Go on to the rest match</button>
+  </div>
 </template>

@@ -9,7 +9,9 @@ const answer = computed(() => derived.performed?.answer)
 const take = computed(() => {
   const mine = /^own:(\d+)$/.exec(derived.wantedTake ?? '')
   const came = mine ? derived.rig?.takes[Number(mine[1])] : undefined
-  return came ? { name: came.name, performer: 'came with the body', own: true } : project.recipe.takes.find(t => t.id === derived.wantedTake)
+  return came
+    ? { name: came.name, performer: 'came with the body', own: true }
+    : project.recipe.takes.find(t => t.id === derived.wantedTake)
 })
 const isOwn = computed(() => derived.wantedTake?.startsWith('own:') ?? false)
 const height = computed(() => derived.shape?.straightened.height ?? 1)
@@ -17,10 +19,30 @@ const measures = computed(() => {
   const m = answer.value?.measures
   if (!m) return []
   return [
-    { label: 'Feet slide at rest', value: `${(m.footSkateMetresPerSecond * 100).toFixed(1)} cm/s`, bad: m.footSkateMetresPerSecond > 0.01 },
-    { label: 'Feet under the floor', value: `${Math.max(0, -m.clearance * height.value * 1000).toFixed(1)} mm`, bad: m.clearance * height.value < -0.002 },
-    ...(view.fourLegs ? [] : [{ label: 'Hands off their place', value: `${(m.handError * height.value * 1000).toFixed(1)} mm`, bad: m.handError > 0.05 }]),
-    { label: 'Feet off their place', value: `${(m.footError * height.value * 1000).toFixed(1)} mm`, bad: m.footError > 0.02 },
+    {
+      label: 'Feet slide at rest',
+      value: `${(m.footSkateMetresPerSecond * 100).toFixed(1)} cm/s`,
+      bad: m.footSkateMetresPerSecond > 0.01,
+    },
+    {
+      label: 'Feet under the floor',
+      value: `${Math.max(0, -m.clearance * height.value * 1000).toFixed(1)} mm`,
+      bad: m.clearance * height.value < -0.002,
+    },
+    ...(view.fourLegs
+      ? []
+      : [
+          {
+            label: 'Hands off their place',
+            value: `${(m.handError * height.value * 1000).toFixed(1)} mm`,
+            bad: m.handError > 0.05,
+          },
+        ]),
+    {
+      label: 'Feet off their place',
+      value: `${(m.footError * height.value * 1000).toFixed(1)} mm`,
+      bad: m.footError > 0.02,
+    },
   ]
 })
 const { take: own } = useTakeEdit()
@@ -36,20 +58,32 @@ const told = computed(() => {
   }
   const unit = a.performerScale > 0.2 ? 'metres' : a.performerScale > 0.004 ? 'centimetres' : 'millimetres'
   return [
-    { label: 'Up, facing', value: `${axis([0, 1, 0])}, ${axis([0, 0, 1])}` }, { label: 'Unit', value: unit },
+    { label: 'Up, facing', value: `${axis([0, 1, 0])}, ${axis([0, 0, 1])}` },
+    { label: 'Unit', value: unit },
     { label: 'Recorded', value: `${a.recorded.seconds.toFixed(2)} s at ${Number(a.recorded.fps.toFixed(2))} a second` },
     { label: 'Joints', value: `${a.performer.names.length}, ${Object.keys(a.performerJoints).length} with a role` },
   ]
 })
 const edit = (name: string, change: Partial<TakeRef>): void => {
   const t = own.value
-  if (t) project.change(name, { ...project.recipe, takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o)) })
+  if (t)
+    project.change(name, {
+      ...project.recipe,
+      takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o)),
+    })
 }
 function rename(event: Event): void {
   const name = (event.target as HTMLInputElement).value.trim().slice(0, 200)
   if (name && name !== own.value?.name) edit(`Rename take to ${name}`, { name })
 }
-const retag = (event: Event): void => edit('Words of the take', { tags: (event.target as HTMLInputElement).value.split(',').map(w => w.trim().slice(0, 40)).filter(Boolean).slice(0, 20) })
+const retag = (event: Event): void =>
+  edit('Words of the take', {
+    tags: (event.target as HTMLInputElement).value
+      .split(',')
+      .map(w => w.trim().slice(0, 40))
+      .filter(Boolean)
+      .slice(0, 20),
+  })
 function remove(): void {
   const t = own.value
   if (!t) return
@@ -60,7 +94,10 @@ function remove(): void {
 </script>
 
 <template>
-  <BenchHead title="Takes" sentence="A motion recorded on somebody else, carried onto this figure. Done when hands and feet go where the performer's do." />
+  <BenchHead
+    title="Takes"
+    sentence="A motion recorded on somebody else, carried onto this figure. Done when hands and feet go where the performer's do."
+  />
   <WorkProgress step="shape" what="Straightening the body" />
   <WorkProgress step="landmarks" what="Finding landmarks" />
   <WorkProgress step="take" what="Carrying the take over" />
@@ -68,24 +105,52 @@ function remove(): void {
   <div v-if="!take" class="card quiet">Choose a take in the list.</div>
   <template v-else>
     <div class="card">
-      <h3>{{ take.name }} <span class="quiet font-normal">· {{ take.performer }}</span></h3>
-      <ChoiceRow v-if="!isOwn" v-model="view.performerShown" label="Performer" :options="[{ value: 'beside', label: 'Beside' }, { value: 'over', label: 'Over' }, { value: 'hidden', label: 'Hidden' }]" />
+      <h3>
+        {{ take.name }} <span class="quiet font-normal">· {{ take.performer }}</span>
+      </h3>
+      <ChoiceRow
+        v-if="!isOwn"
+        v-model="view.performerShown"
+        label="Performer"
+        :options="[
+          { value: 'beside', label: 'Beside' },
+          { value: 'over', label: 'Over' },
+          { value: 'hidden', label: 'Hidden' },
+        ]"
+      />
       <SwitchRow v-model="view.bonesInMotion" label="Show the figure's skeleton" />
     </div>
     <div v-if="measures.length > 0" class="card">
       <h3>Measured</h3>
-      <div v-for="m in measures" :key="m.label" class="flex justify-between py-0.5"><span class="quiet">{{ m.label }}</span><span class="num" :class="m.bad ? 'font-semibold text-madder' : ''">{{ m.value }}</span></div>
+      <div v-for="m in measures" :key="m.label" class="flex justify-between py-0.5">
+        <span class="quiet">{{ m.label }}</span
+        ><span class="num" :class="m.bad ? 'font-semibold text-madder' : ''">{{ m.value }}</span>
+      </div>
     </div>
     <div v-if="answer && !isOwn" class="card">
       <h3>Read from the file</h3>
-      <div v-for="t in told" :key="t.label" class="flex justify-between gap-2 py-0.5"><span class="quiet">{{ t.label }}</span><span class="truncate text-right">{{ t.value }}</span></div>
+      <div v-for="t in told" :key="t.label" class="flex justify-between gap-2 py-0.5">
+        <span class="quiet">{{ t.label }}</span
+        ><span class="truncate text-right">{{ t.value }}</span>
+      </div>
     </div>
     <div v-if="own" class="card">
       <h3>This take</h3>
-      <label class="flex items-center justify-between gap-2 py-0.5"><span>Name</span><input class="field !w-[172px]" :value="own.name" data-testid="take-name" @change="rename"></label>
-      <label class="flex items-center justify-between gap-2 py-0.5"><span>Words</span><input class="field !w-[172px]" :value="(own.tags ?? []).join(', ')" placeholder="loop, gait …" @change="retag"></label>
+      <label class="flex items-center justify-between gap-2 py-0.5"
+        ><span>Name</span><input class="field !w-[172px]" :value="own.name" data-testid="take-name" @change="rename"
+      /></label>
+      <label class="flex items-center justify-between gap-2 py-0.5"
+        ><span>Words</span
+        ><input
+          class="field !w-[172px]"
+          :value="(own.tags ?? []).join(', ')"
+          placeholder="loop, gait …"
+          @change="retag"
+      /></label>
       <button class="press mt-2" @click="remove">Take it out of the list</button>
     </div>
   </template>
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!answer || isOwn" @click="view.go('map')">Go on to the role map</button></div>
+  <div class="mt-auto p-4">
+    <button class="press press-main" :disabled="!answer || isOwn" @click="view.go('map')">Go on to the role map</button>
+  </div>
 </template>

@@ -10,11 +10,23 @@ const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefi
 const groups = computed(() => {
   const a = answer.value
   if (!a) return []
-  const roles = Object.keys(a.figureJoints).filter(r => (props.shows === 'map' || a.match[r] !== undefined) && (!props.query || bareRole(r).toLowerCase().includes(props.query.toLowerCase())))
-  return LIMB_GROUPS.map(g => ({ label: g.label, rows: roles.filter(g.holds).map(role => {
-    const own = derived.skeleton?.names[a.figureJoints[role]!]
-    return { role, name: bareRole(role), theirs: own === undefined ? undefined : a.roleMap[own], degrees: a.restMatch[role] ?? 0 }
-  }) })).filter(g => g.rows.length > 0)
+  const roles = Object.keys(a.figureJoints).filter(
+    r =>
+      (props.shows === 'map' || a.match[r] !== undefined) &&
+      (!props.query || bareRole(r).toLowerCase().includes(props.query.toLowerCase())),
+  )
+  return LIMB_GROUPS.map(g => ({
+    label: g.label,
+    rows: roles.filter(g.holds).map(role => {
+      const own = derived.skeleton?.names[a.figureJoints[role]!]
+      return {
+        role,
+        name: bareRole(role),
+        theirs: own === undefined ? undefined : a.roleMap[own],
+        degrees: a.restMatch[role] ?? 0,
+      }
+    }),
+  })).filter(g => g.rows.length > 0)
 })
 </script>
 
@@ -23,11 +35,17 @@ const groups = computed(() => {
   <div v-for="g in groups" :key="g.label">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ g.label }}</h2>
     <button
-      v-for="r in g.rows" :key="r.role" class="flex w-full items-center gap-1.5 border-l-2 py-[2px] pl-2.5 pr-3 text-left" :data-role="r.role"
-      :class="view.role === r.role ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'" @click="view.role = r.role"
+      v-for="r in g.rows"
+      :key="r.role"
+      class="flex w-full items-center gap-1.5 border-l-2 py-[2px] pl-2.5 pr-3 text-left"
+      :data-role="r.role"
+      :class="view.role === r.role ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+      @click="view.role = r.role"
     >
       <SideIcon :side="sideOf(r.role)" /><span class="truncate">{{ r.name }}</span>
-      <span v-if="shows === 'match'" class="num ml-auto text-xs" :class="r.degrees > 25 ? '' : 'quiet'">{{ r.degrees.toFixed(0) }}°</span>
+      <span v-if="shows === 'match'" class="num ml-auto text-xs" :class="r.degrees > 25 ? '' : 'quiet'"
+        >{{ r.degrees.toFixed(0) }}°</span
+      >
       <span v-else-if="!r.theirs" class="ml-auto text-xs text-madder">nobody</span>
     </button>
   </div>

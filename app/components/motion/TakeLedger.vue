@@ -1,7 +1,9 @@
 <script setup lang="ts">
 const derived = useDerived()
 const project = useProject()
-const own = computed(() => (derived.rig?.takes ?? []).filter(t => !props.query || t.name.toLowerCase().includes(props.query.toLowerCase())))
+const own = computed(() =>
+  (derived.rig?.takes ?? []).filter(t => !props.query || t.name.toLowerCase().includes(props.query.toLowerCase())),
+)
 const props = defineProps<{ query: string }>()
 const { groups, unfitWords, others } = useTakeGroups(() => props.query)
 </script>
@@ -10,17 +12,38 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
   <div v-if="own.length > 0">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">Came with the body</h2>
     <button
-      v-for="(t, i) in own" :key="i" class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left" :data-take="`${t.name} own`"
-      :class="derived.wantedTake === `own:${i}` ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'" @click="derived.showTake(`own:${i}`)"
-    ><span class="truncate">{{ t.name }}</span></button>
+      v-for="(t, i) in own"
+      :key="i"
+      class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left"
+      :data-take="`${t.name} own`"
+      :class="
+        derived.wantedTake === `own:${i}`
+          ? 'border-madder bg-paper-2 font-semibold'
+          : 'border-transparent hover:bg-paper-2'
+      "
+      @click="derived.showTake(`own:${i}`)"
+    >
+      <span class="truncate">{{ t.name }}</span>
+    </button>
   </div>
-  <p v-if="project.recipe.takes.length === 0 && own.length === 0" class="quiet px-3.5">No takes yet. Drop a BVH or GLB with a motion on the window.</p>
+  <p v-if="project.recipe.takes.length === 0 && own.length === 0" class="quiet px-3.5">
+    No takes yet. Drop a BVH or GLB with a motion on the window.
+  </p>
   <div v-for="g in groups" :key="g.performer">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ g.label }}</h2>
     <button
-      v-for="t in g.takes" :key="t.id" class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left" :data-take="`${t.name} ${t.performer}`"
-      :class="derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'" @click="derived.showTake(t.id)"
-    ><span class="truncate">{{ t.name }}</span><span v-if="t.adjust" class="ml-auto pl-1 text-xs text-madder" title="Tuned">tuned</span></button>
+      v-for="t in g.takes"
+      :key="t.id"
+      class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left"
+      :data-take="`${t.name} ${t.performer}`"
+      :class="
+        derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'
+      "
+      @click="derived.showTake(t.id)"
+    >
+      <span class="truncate">{{ t.name }}</span
+      ><span v-if="t.adjust" class="ml-auto pl-1 text-xs text-madder" title="Tuned">tuned</span>
+    </button>
   </div>
   <TakesForOthers v-model="others" :words="unfitWords" />
 </template>

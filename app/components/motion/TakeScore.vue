@@ -13,7 +13,12 @@ const at = computed(() => (player.length > 0 ? player.time / player.length : 0))
 
 // --- the part of the take that the lanes show, as shares of it ---
 const shown = ref<[number, number]>([0, 1])
-watch(() => derived.performed?.id, () => { shown.value = [0, 1] })
+watch(
+  () => derived.performed?.id,
+  () => {
+    shown.value = [0, 1]
+  },
+)
 const zoomed = computed(() => shown.value[1] - shown.value[0] < 0.999)
 /** Where a moment lies in the lanes, percent. */
 const place = (share: number): number => (100 * (share - shown.value[0])) / (shown.value[1] - shown.value[0])
@@ -47,17 +52,37 @@ function runs(flags: Uint8Array | undefined): { from: number; to: number }[] {
   }
   return out
 }
-interface Lane { key: string; side: 'left' | 'right' | 'middle'; label: string; runs: { from: number; to: number; color: string; /** The lane's upper or lower half, where both sides share it. */ half?: 0 | 1 }[] }
+interface Lane {
+  key: string
+  side: 'left' | 'right' | 'middle'
+  label: string
+  runs: {
+    from: number
+    to: number
+    color: string
+    /** The lane's upper or lower half, where both sides share it. */ half?: 0 | 1
+  }[]
+}
 const COLOR = { left: 'var(--verdigris)', right: 'var(--ochre)', middle: 'var(--slate)' } as const
 const lanes = computed<Lane[]>(() => {
   const a = derived.performed?.answer
-  const colored = (flags: Uint8Array | undefined, side: Lane['side']) => runs(flags).map(r => ({ ...r, color: COLOR[side] }))
+  const colored = (flags: Uint8Array | undefined, side: Lane['side']) =>
+    runs(flags).map(r => ({ ...r, color: COLOR[side] }))
   const legs = legsOf(a?.figureJoints ?? {})
-  const feet = legs.map((leg): Lane => ({ key: leg, side: sideOf(leg), label: legs.length > 2 ? roleLabel(leg) : `${roleLabel(leg)} foot`, runs: colored(a?.contacts[leg], sideOf(leg)) }))
+  const feet = legs.map((leg): Lane => ({
+    key: leg,
+    side: sideOf(leg),
+    label: legs.length > 2 ? roleLabel(leg) : `${roleLabel(leg)} foot`,
+    runs: colored(a?.contacts[leg], sideOf(leg)),
+  }))
   const h = a?.handContacts
   if (!h) return feet
   const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))
-  const holds = [...colored(firm(h.together), 'middle'), ...colored(firm(h.body.left.weight), 'left').map(r => ({ ...r, half: 0 as const })), ...colored(firm(h.body.right.weight), 'right').map(r => ({ ...r, half: 1 as const }))]
+  const holds = [
+    ...colored(firm(h.together), 'middle'),
+    ...colored(firm(h.body.left.weight), 'left').map(r => ({ ...r, half: 0 as const })),
+    ...colored(firm(h.body.right.weight), 'right').map(r => ({ ...r, half: 1 as const })),
+  ]
   // most takes hold nothing
   return holds.length > 0 ? [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: holds }] : feet
 })
@@ -66,13 +91,19 @@ const ticks = computed(() => {
   if (seconds <= 0) return []
   const seen = seconds * (shown.value[1] - shown.value[0])
   const step = seen > 20 ? 5 : seen > 8 ? 2 : seen > 3 ? 1 : seen > 1.2 ? 0.5 : 0.1
-  return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, i) => ({ at: (i * step) / seconds, text: `${Number((i * step).toFixed(1))}`, frame: Math.round(i * step * player.fps) })).filter(t => t.at >= shown.value[0] - 1e-6 && t.at <= shown.value[1] + 1e-6)
+  return Array.from({ length: Math.floor(seconds / step) + 1 }, (_, i) => ({
+    at: (i * step) / seconds,
+    text: `${Number((i * step).toFixed(1))}`,
+    frame: Math.round(i * step * player.fps),
+  })).filter(t => t.at >= shown.value[0] - 1e-6 && t.at <= shown.value[1] + 1e-6)
 })
 function scrub(event: PointerEvent): void {
   const box = lane.value!.getBoundingClientRect()
   const [a, b] = shown.value
   // the playhead stands on frames
-  player.seek(Math.round((a + ((event.clientX - box.left) / box.width) * (b - a)) * player.length * player.fps) / player.fps)
+  player.seek(
+    Math.round((a + ((event.clientX - box.left) / box.width) * (b - a)) * player.length * player.fps) / player.fps,
+  )
 }
 function down(event: PointerEvent): void {
   player.pause()
@@ -87,7 +118,9 @@ const rates = [0.25, 0.5, 1, 2]
 // --- the recording, and the part of it that is kept ---
 const view = useView()
 const { take: chosen, adjust, setAdjust } = useTakeEdit()
-const whole = computed(() => (derived.performed?.id.startsWith('own:') ? 0 : derived.performed?.answer.recorded.seconds ?? 0))
+const whole = computed(() =>
+  derived.performed?.id.startsWith('own:') ? 0 : (derived.performed?.answer.recorded.seconds ?? 0),
+)
 const tuning = computed(() => view.step === 'tune' && whole.value > 0)
 const draft = ref<[number, number]>()
 const kept = computed<readonly [number, number]>(() => draft.value ?? adjust.value.trim ?? [0, whole.value])
@@ -97,7 +130,10 @@ let end: 0 | 1 | undefined
 const catches = computed<number[]>(() => {
   const from = adjust.value.trim?.[0] ?? 0
   const inRecording = (share: number): number => from + share * player.length * adjust.value.pace
-  return [inRecording(at.value), ...lanes.value.flatMap(l => l.runs.flatMap(r => [inRecording(r.from), inRecording(r.to)]))]
+  return [
+    inRecording(at.value),
+    ...lanes.value.flatMap(l => l.runs.flatMap(r => [inRecording(r.from), inRecording(r.to)])),
+  ]
 })
 /** Where an end was caught. */
 const caught = ref<number>()
@@ -112,7 +148,12 @@ function trim(event: PointerEvent): void {
   const box = recording.value.getBoundingClientRect()
   const fps = derived.performed?.answer.recorded.fps ?? 30
   const raw = ((event.clientX - box.left) / box.width) * whole.value
-  const near = event.altKey ? undefined : catches.value.map(t => ({ t, off: (Math.abs(t - raw) / whole.value) * box.width })).filter(c => c.off < CATCH).sort((x, y) => x.off - y.off)[0]
+  const near = event.altKey
+    ? undefined
+    : catches.value
+        .map(t => ({ t, off: (Math.abs(t - raw) / whole.value) * box.width }))
+        .filter(c => c.off < CATCH)
+        .sort((x, y) => x.off - y.off)[0]
   caught.value = near?.t
   // an end stands on a whole frame
   const at = Math.round(Math.min(whole.value, Math.max(0, near?.t ?? raw)) * fps) / fps
@@ -132,7 +173,8 @@ function release(): void {
 // --- curves of one joint ---
 /** Turns of the chosen role away from rest, degrees about its own axes, as lines over the take. */
 const curves = computed(() => {
-  const s = derived.skeleton, t = player.take
+  const s = derived.skeleton,
+    t = player.take
   const j = s?.roles.indexOf(view.role) ?? -1
   if (!s || !t || j < 0 || !curvesShown.value || t.rotations.length !== 4 * s.names.length * t.frames) return undefined
   const rest = conjugate(quatAt(s.restRotations, j))
@@ -140,7 +182,8 @@ const curves = computed(() => {
   let most = 10
   for (let f = 0; f < t.frames; f++) {
     const q = multiply(rest, quatAt(t.rotations, f * s.names.length + j))
-    const w = Math.abs(q[3]), sine = Math.hypot(q[0], q[1], q[2])
+    const w = Math.abs(q[3]),
+      sine = Math.hypot(q[0], q[1], q[2])
     const k = sine > 1e-9 ? ((q[3] < 0 ? -1 : 1) * 2 * Math.atan2(sine, w) * 180) / Math.PI / sine : 0
     for (const c of [0, 1, 2] as const) {
       values[c]![f] = q[c] * k
@@ -148,56 +191,210 @@ const curves = computed(() => {
     }
   }
   const every = Math.max(1, Math.floor(t.frames / 700))
-  return { most, paths: values.map(v => {
-    let d = ''
-    for (let f = 0; f < t.frames; f += every) d += `${f === 0 ? 'M' : 'L'}${((1000 * f) / Math.max(1, t.frames - 1)).toFixed(1)} ${(50 - (46 * v[f]!) / most).toFixed(1)}`
-    return d
-  }) }
+  return {
+    most,
+    paths: values.map(v => {
+      let d = ''
+      for (let f = 0; f < t.frames; f += every)
+        d += `${f === 0 ? 'M' : 'L'}${((1000 * f) / Math.max(1, t.frames - 1)).toFixed(1)} ${(50 - (46 * v[f]!) / most).toFixed(1)}`
+      return d
+    }),
+  }
 })
 const curvesShown = computed(() => view.step === 'tune' || view.step === 'compare')
-const AXES = [['x', '#b3261e'], ['y', '#2e7d32'], ['z', '#1f4fbf']] as const
+const AXES = [
+  ['x', '#b3261e'],
+  ['y', '#2e7d32'],
+  ['z', '#1f4fbf'],
+] as const
 const roleWord = computed(() => roleLabel(view.role))
 </script>
 
 <template>
-  <section class="flex shrink-0 flex-col border-t border-rule bg-paper" :style="{ height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (curvesShown ? 76 : 0)}px` }" aria-label="Score" data-testid="score">
+  <section
+    class="flex shrink-0 flex-col border-t border-rule bg-paper"
+    :style="{ height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (curvesShown ? 76 : 0)}px` }"
+    aria-label="Score"
+    data-testid="score"
+  >
     <div v-if="tuning" class="flex h-[26px] shrink-0 items-center border-b border-rule">
       <span class="px-3 text-xs" :style="{ width: `${LABEL}px` }">Recording</span>
       <div class="min-w-0 flex-1 px-3">
         <div ref="recording" class="relative h-[16px] rounded-sm border border-rule bg-paper-2" data-testid="recording">
-          <div class="absolute inset-y-0 flex items-center overflow-hidden bg-slate px-3 text-xs text-paper" :style="{ left: `${(kept[0] / whole) * 100}%`, width: `${((kept[1] - kept[0]) / whole) * 100}%` }"><span class="truncate">{{ chosen?.name }}</span><span class="num ml-2 opacity-80">{{ (kept[1] - kept[0]).toFixed(2) }} s</span></div>
-          <span v-if="caught !== undefined" class="absolute -bottom-[5px] -top-[5px] w-px bg-madder" :style="{ left: `${(caught / whole) * 100}%` }" data-testid="caught" />
-          <button v-for="k in ([0, 1] as const)" :key="k" title="Catches on the playhead and where feet come down; hold Alt to place freely" class="absolute -top-[3px] h-[20px] w-[9px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-paper bg-madder" :style="{ left: `${(kept[k] / whole) * 100}%` }" :aria-label="k === 0 ? 'Where the take begins' : 'Where the take ends'" :data-testid="k === 0 ? 'trim-begin' : 'trim-end'" @pointerdown.stop="grab($event, k)" @pointermove="trim" @pointerup="release" @pointercancel="release" />
+          <div
+            class="absolute inset-y-0 flex items-center overflow-hidden bg-slate px-3 text-xs text-paper"
+            :style="{ left: `${(kept[0] / whole) * 100}%`, width: `${((kept[1] - kept[0]) / whole) * 100}%` }"
+          >
+            <span class="truncate">{{ chosen?.name }}</span
+            ><span class="num ml-2 opacity-80">{{ (kept[1] - kept[0]).toFixed(2) }} s</span>
+          </div>
+          <span
+            v-if="caught !== undefined"
+            class="absolute -bottom-[5px] -top-[5px] w-px bg-madder"
+            :style="{ left: `${(caught / whole) * 100}%` }"
+            data-testid="caught"
+          />
+          <button
+            v-for="k in [0, 1] as const"
+            :key="k"
+            title="Catches on the playhead and where feet come down; hold Alt to place freely"
+            class="absolute -top-[3px] h-[20px] w-[9px] -translate-x-1/2 cursor-ew-resize touch-none rounded-sm border border-paper bg-madder"
+            :style="{ left: `${(kept[k] / whole) * 100}%` }"
+            :aria-label="k === 0 ? 'Where the take begins' : 'Where the take ends'"
+            :data-testid="k === 0 ? 'trim-begin' : 'trim-end'"
+            @pointerdown.stop="grab($event, k)"
+            @pointermove="trim"
+            @pointerup="release"
+            @pointercancel="release"
+          />
         </div>
       </div>
     </div>
     <div class="flex h-10 items-center gap-2 border-b border-rule px-3">
-      <button class="press !px-2" title="Back a frame (←)" aria-label="Back a frame" :disabled="!take" @click="player.stepFrames(-1)"><StepBack :size="15" /></button>
-      <button class="press border-ink font-semibold" title="Space" :disabled="!take" data-testid="play" @click="player.toggle()"><Pause v-if="player.playing" :size="15" /><Play v-else :size="15" />{{ player.playing ? 'Pause' : 'Play' }}</button>
-      <button class="press !px-2" title="On a frame (→)" aria-label="On a frame" :disabled="!take" @click="player.stepFrames(1)"><StepForward :size="15" /></button>
-      <button class="press" :class="player.loop ? 'press-on' : ''" :aria-pressed="player.loop" data-testid="loop" @click="player.loop = !player.loop"><Repeat :size="14" />Loop</button>
-      <label class="ml-2 flex items-center gap-1.5"><span class="quiet">Rate</span><select v-model.number="player.rate" class="field num !w-[68px]" data-testid="rate"><option v-for="r in rates" :key="r" :value="r">{{ r }}×</option></select></label>
+      <button
+        class="press !px-2"
+        title="Back a frame (←)"
+        aria-label="Back a frame"
+        :disabled="!take"
+        @click="player.stepFrames(-1)"
+      >
+        <StepBack :size="15" />
+      </button>
+      <button
+        class="press border-ink font-semibold"
+        title="Space"
+        :disabled="!take"
+        data-testid="play"
+        @click="player.toggle()"
+      >
+        <Pause v-if="player.playing" :size="15" /><Play v-else :size="15" />{{ player.playing ? 'Pause' : 'Play' }}
+      </button>
+      <button
+        class="press !px-2"
+        title="On a frame (→)"
+        aria-label="On a frame"
+        :disabled="!take"
+        @click="player.stepFrames(1)"
+      >
+        <StepForward :size="15" />
+      </button>
+      <button
+        class="press"
+        :class="player.loop ? 'press-on' : ''"
+        :aria-pressed="player.loop"
+        data-testid="loop"
+        @click="player.loop = !player.loop"
+      >
+        <Repeat :size="14" />Loop
+      </button>
+      <label class="ml-2 flex items-center gap-1.5"
+        ><span class="quiet">Rate</span
+        ><select v-model.number="player.rate" class="field num !w-[68px]" data-testid="rate">
+          <option v-for="r in rates" :key="r" :value="r">{{ r }}×</option>
+        </select></label
+      >
       <button v-if="zoomed" class="press" data-testid="whole-take" @click="shown = [0, 1]">Whole take</button>
-      <span class="num ml-auto" data-testid="clock">{{ player.time.toFixed(2) }} s <span class="quiet">of {{ player.length.toFixed(2) }}</span></span>
-      <span class="num quiet w-[128px] text-right">frame <span data-testid="frame">{{ player.frame }}</span> · {{ player.fps }}/s</span>
+      <span class="num ml-auto" data-testid="clock"
+        >{{ player.time.toFixed(2) }} s <span class="quiet">of {{ player.length.toFixed(2) }}</span></span
+      >
+      <span class="num quiet w-[128px] text-right"
+        >frame <span data-testid="frame">{{ player.frame }}</span> · {{ player.fps }}/s</span
+      >
     </div>
     <div class="relative flex min-h-0 flex-1">
       <div class="flex shrink-0 flex-col border-r border-rule py-[18px] text-xs" :style="{ width: `${LABEL}px` }">
         <span class="flex h-[26px] items-center px-3">Take</span>
-        <span v-for="c in lanes" :key="c.key" class="flex h-[22px] items-center gap-1.5 px-3"><SideIcon :side="c.side" />{{ c.label }}</span>
-        <div v-if="curvesShown" class="px-3 pt-1"><span class="flex items-center gap-1" :title="roleWord"><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span><span class="num quiet flex gap-1.5"><span v-for="a in AXES" :key="a[0]" class="flex items-center gap-0.5"><svg width="10" height="4"><path d="M0 2H10" :stroke="a[1]" stroke-width="2" /></svg>{{ a[0] }}</span></span><span v-if="curves" class="num quiet">±{{ curves.most.toFixed(0) }}°</span></div>
+        <span v-for="c in lanes" :key="c.key" class="flex h-[22px] items-center gap-1.5 px-3"
+          ><SideIcon :side="c.side" />{{ c.label }}</span
+        >
+        <div v-if="curvesShown" class="px-3 pt-1">
+          <span class="flex items-center gap-1" :title="roleWord"
+            ><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span
+          ><span class="num quiet flex gap-1.5"
+            ><span v-for="a in AXES" :key="a[0]" class="flex items-center gap-0.5"
+              ><svg width="10" height="4"><path d="M0 2H10" :stroke="a[1]" stroke-width="2" /></svg>{{ a[0] }}</span
+            ></span
+          ><span v-if="curves" class="num quiet">±{{ curves.most.toFixed(0) }}°</span>
+        </div>
       </div>
       <div class="relative min-w-0 flex-1 px-3">
-        <div ref="lane" class="relative h-full cursor-col-resize touch-none" role="slider" aria-label="Playhead" :aria-valuenow="player.time" :aria-valuemax="player.length" tabindex="0" data-testid="lane" title="Wheel zooms, Shift and wheel moves along" @pointerdown="down" @pointermove="drag" @wheel.prevent="zoom">
+        <div
+          ref="lane"
+          class="relative h-full cursor-col-resize touch-none"
+          role="slider"
+          aria-label="Playhead"
+          :aria-valuenow="player.time"
+          :aria-valuemax="player.length"
+          tabindex="0"
+          data-testid="lane"
+          title="Wheel zooms, Shift and wheel moves along"
+          @pointerdown="down"
+          @pointermove="drag"
+          @wheel.prevent="zoom"
+        >
           <div class="pointer-events-none absolute inset-0 overflow-x-clip">
-          <span v-for="t in ticks" :key="t.at" class="num quiet absolute top-0 text-[12px] leading-[18px]" :style="{ left: `${place(t.at)}%`, transform: place(t.at) > 97 ? 'translateX(-100%)' : place(t.at) < 1 ? '' : 'translateX(-50%)' }">{{ t.text }} s</span>
-          <div v-if="take" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%` }" class="absolute top-[20px] flex h-[22px] items-center rounded-sm border border-slate bg-paper-2 px-2 text-xs font-medium">{{ take.name }}</div>
-          <p v-else class="quiet absolute top-[22px] text-xs">No take is chosen.</p>
-          <template v-for="(c, i) in lanes" :key="c.key">
-            <div v-for="(r, n) in c.runs" :key="n" class="absolute rounded-sm" :style="{ left: `${place(r.from)}%`, width: `${Math.max(0.4, place(r.to) - place(r.from))}%`, top: `${49 + i * 22 + (r.half === 1 ? 7 : 0)}px`, height: r.half === undefined ? '12px' : '5px', background: r.color }" :title="c.key === 'hands' ? 'hands hold' : 'foot rests'" />
-          </template>
-          <svg v-if="curves" :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%`, top: `${48 + 22 * lanes.length}px` }" class="absolute h-[72px]" viewBox="0 0 1000 100" preserveAspectRatio="none" role="img" :aria-label="`Turns of ${roleWord}`"><path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" /><path v-for="(d, i) in curves.paths" :key="i" :d="d" fill="none" :stroke="AXES[i]![1]" stroke-width="1.6" vector-effect="non-scaling-stroke" /></svg>
-          <div v-if="take" class="pointer-events-none absolute inset-y-0 w-px bg-madder" :style="{ left: `${place(at)}%` }"><span class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder" /></div>
+            <span
+              v-for="t in ticks"
+              :key="t.at"
+              class="num quiet absolute top-0 text-[12px] leading-[18px]"
+              :style="{
+                left: `${place(t.at)}%`,
+                transform: place(t.at) > 97 ? 'translateX(-100%)' : place(t.at) < 1 ? '' : 'translateX(-50%)',
+              }"
+              >{{ t.text }} s</span
+            >
+            <div
+              v-if="take"
+              :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%` }"
+              class="absolute top-[20px] flex h-[22px] items-center rounded-sm border border-slate bg-paper-2 px-2 text-xs font-medium"
+            >
+              {{ take.name }}
+            </div>
+            <p v-else class="quiet absolute top-[22px] text-xs">No take is chosen.</p>
+            <template v-for="(c, i) in lanes" :key="c.key">
+              <div
+                v-for="(r, n) in c.runs"
+                :key="n"
+                class="absolute rounded-sm"
+                :style="{
+                  left: `${place(r.from)}%`,
+                  width: `${Math.max(0.4, place(r.to) - place(r.from))}%`,
+                  top: `${49 + i * 22 + (r.half === 1 ? 7 : 0)}px`,
+                  height: r.half === undefined ? '12px' : '5px',
+                  background: r.color,
+                }"
+                :title="c.key === 'hands' ? 'hands hold' : 'foot rests'"
+              />
+            </template>
+            <svg
+              v-if="curves"
+              :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%`, top: `${48 + 22 * lanes.length}px` }"
+              class="absolute h-[72px]"
+              viewBox="0 0 1000 100"
+              preserveAspectRatio="none"
+              role="img"
+              :aria-label="`Turns of ${roleWord}`"
+            >
+              <path d="M0 50H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" />
+              <path
+                v-for="(d, i) in curves.paths"
+                :key="i"
+                :d="d"
+                fill="none"
+                :stroke="AXES[i]![1]"
+                stroke-width="1.6"
+                vector-effect="non-scaling-stroke"
+              />
+            </svg>
+            <div
+              v-if="take"
+              class="pointer-events-none absolute inset-y-0 w-px bg-madder"
+              :style="{ left: `${place(at)}%` }"
+            >
+              <span
+                class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder"
+              />
+            </div>
           </div>
         </div>
       </div>

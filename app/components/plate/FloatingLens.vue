@@ -1,6 +1,13 @@
 <script setup lang="ts">
 /** The section lens beside the pointer, on the side of the body, so that it never lies on call-outs in the margins. */
-const props = defineProps<{ x: number; y: number; width: number; height: number; side: 'left' | 'right' | 'middle'; point?: readonly number[] }>()
+const props = defineProps<{
+  x: number
+  y: number
+  width: number
+  height: number
+  side: 'left' | 'right' | 'middle'
+  point?: readonly number[]
+}>()
 const { section } = useSection()
 const place = computed(() => {
   const inwards = props.x > props.width / 2 ? props.x - 156 : props.x + 36

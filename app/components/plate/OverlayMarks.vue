@@ -6,20 +6,79 @@ import type { Dot, Overlay } from './overlay'
 defineProps<{ overlay: Overlay; marking: boolean }>()
 const emit = defineEmits<{ press: [event: PointerEvent, placed: Placed, dot: Dot] }>()
 const view = useView()
-const colorOf = (side: string): string => ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
+const colorOf = (side: string): string =>
+  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
 </script>
 
 <template>
   <g>
-  <g stroke-linecap="round">
-    <line v-for="(l, i) in overlay.performer" :key="`p${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" stroke="var(--g-madder)" :stroke-width="l.small ? 1.4 : overlay.placed.main ? 3 : 1.5" stroke-opacity="0.85" />
-    <template v-if="overlay.placed.main"><circle v-for="(l, i) in overlay.performer.filter(p => !p.small)" :key="`pc${i}`" :cx="l.x1" :cy="l.y1" r="3" fill="#f5f1e8" stroke="var(--g-madder)" stroke-width="1.4" /></template>
-    <line v-for="(l, i) in overlay.bones" :key="`b${i}`" :x1="l.x1" :y1="l.y1" :x2="l.x2" :y2="l.y2" :stroke="l.chosen ? (view.step === 'skin' ? '#f5f1e8' : 'var(--g-madder)') : view.step === 'skin' ? '#cfd8d6' : 'var(--on-ground)'" :stroke-width="l.chosen ? 3 : overlay.placed.main ? 1.8 : 1.1" stroke-opacity="0.85" />
-  </g>
-  <g v-for="d in overlay.dots" :key="d.id" class="pointer-events-auto" :class="marking || view.step === 'skeleton' ? 'cursor-move' : 'cursor-pointer'" :transform="`translate(${d.x} ${d.y})`" :data-mark="overlay.placed.main ? d.id : `${overlay.placed.view}:${d.id}`" @pointerdown="emit('press', $event, overlay.placed, d)">
-    <circle r="9" fill="transparent" />
-    <circle v-if="d.chosen" :r="overlay.placed.main ? 9.5 : 6.5" fill="none" stroke="var(--g-madder)" stroke-width="1.6" />
-    <SideMark :side="d.side" :size="overlay.placed.main ? (marking ? 5.4 : 3.8 * view.jointSize) : 3" :fill="d.unsure ? '#f5f1e8' : colorOf(d.side)" :stroke="d.unsure ? colorOf(d.side) : '#f5f1e8'" :stroke-width="d.unsure ? 1.6 : 0.8" />
-  </g>
+    <g stroke-linecap="round">
+      <line
+        v-for="(l, i) in overlay.performer"
+        :key="`p${i}`"
+        :x1="l.x1"
+        :y1="l.y1"
+        :x2="l.x2"
+        :y2="l.y2"
+        stroke="var(--g-madder)"
+        :stroke-width="l.small ? 1.4 : overlay.placed.main ? 3 : 1.5"
+        stroke-opacity="0.85"
+      />
+      <template v-if="overlay.placed.main"
+        ><circle
+          v-for="(l, i) in overlay.performer.filter(p => !p.small)"
+          :key="`pc${i}`"
+          :cx="l.x1"
+          :cy="l.y1"
+          r="3"
+          fill="#f5f1e8"
+          stroke="var(--g-madder)"
+          stroke-width="1.4"
+      /></template>
+      <line
+        v-for="(l, i) in overlay.bones"
+        :key="`b${i}`"
+        :x1="l.x1"
+        :y1="l.y1"
+        :x2="l.x2"
+        :y2="l.y2"
+        :stroke="
+          l.chosen
+            ? view.step === 'skin'
+              ? '#f5f1e8'
+              : 'var(--g-madder)'
+            : view.step === 'skin'
+              ? '#cfd8d6'
+              : 'var(--on-ground)'
+        "
+        :stroke-width="l.chosen ? 3 : overlay.placed.main ? 1.8 : 1.1"
+        stroke-opacity="0.85"
+      />
+    </g>
+    <g
+      v-for="d in overlay.dots"
+      :key="d.id"
+      class="pointer-events-auto"
+      :class="marking || view.step === 'skeleton' ? 'cursor-move' : 'cursor-pointer'"
+      :transform="`translate(${d.x} ${d.y})`"
+      :data-mark="overlay.placed.main ? d.id : `${overlay.placed.view}:${d.id}`"
+      @pointerdown="emit('press', $event, overlay.placed, d)"
+    >
+      <circle r="9" fill="transparent" />
+      <circle
+        v-if="d.chosen"
+        :r="overlay.placed.main ? 9.5 : 6.5"
+        fill="none"
+        stroke="var(--g-madder)"
+        stroke-width="1.6"
+      />
+      <SideMark
+        :side="d.side"
+        :size="overlay.placed.main ? (marking ? 5.4 : 3.8 * view.jointSize) : 3"
+        :fill="d.unsure ? '#f5f1e8' : colorOf(d.side)"
+        :stroke="d.unsure ? colorOf(d.side) : '#f5f1e8'"
+        :stroke-width="d.unsure ? 1.6 : 0.8"
+      />
+    </g>
   </g>
 </template>

@@ -2,7 +2,14 @@
 import type { Placed, Stage } from '~/stage/stage'
 
 /** Height in centimetres and in heads along the edge of the large view, with ticks at what is in play. */
-const props = defineProps<{ stage: Stage; placed: Placed; version: number; height: number; head: number; ticks: readonly { id: string; y: number; chosen: boolean }[] }>()
+const props = defineProps<{
+  stage: Stage
+  placed: Placed
+  version: number
+  height: number
+  head: number
+  ticks: readonly { id: string; y: number; chosen: boolean }[]
+}>()
 
 const marks = computed(() => {
   void props.version
@@ -30,14 +37,38 @@ const marks = computed(() => {
 <template>
   <g>
     <g v-for="m in marks.list" :key="m.y">
-      <path :d="`M${placed.rect.x + 4} ${m.y}h${m.long ? 16 : 8}`" stroke="var(--on-ground-2)" stroke-width="1" opacity="0.7" />
-      <text v-if="m.text" :x="placed.rect.x + 24" :y="m.y + 4" class="num" font-size="12" font-weight="600" fill="var(--on-ground)">{{ m.text }}</text>
+      <path
+        :d="`M${placed.rect.x + 4} ${m.y}h${m.long ? 16 : 8}`"
+        stroke="var(--on-ground-2)"
+        stroke-width="1"
+        opacity="0.7"
+      />
+      <text
+        v-if="m.text"
+        :x="placed.rect.x + 24"
+        :y="m.y + 4"
+        class="num"
+        font-size="12"
+        font-weight="600"
+        fill="var(--on-ground)"
+        >{{ m.text }}</text
+      >
     </g>
     <g v-for="h in marks.heads" :key="`h${h.n}`">
       <path :d="`M${placed.rect.x + 54} ${h.y}h6`" stroke="var(--on-ground-2)" stroke-width="1" opacity="0.7" />
-      <text v-if="h.n > 0" :x="placed.rect.x + 63" :y="h.y + 4" class="num" font-size="12" fill="var(--on-ground-2)">{{ h.n }}</text>
+      <text v-if="h.n > 0" :x="placed.rect.x + 63" :y="h.y + 4" class="num" font-size="12" fill="var(--on-ground-2)">{{
+        h.n
+      }}</text>
     </g>
-    <path v-for="t in marks.ticks" :key="t.id" :d="`M${placed.rect.x} ${t.y}h${t.chosen ? 22 : 12}`" :stroke="t.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :stroke-width="t.chosen ? 2 : 1.4" />
-    <text :x="placed.rect.x + 8" :y="placed.rect.y + placed.rect.height - 8" font-size="12" fill="var(--on-ground-2)">cm · heads</text>
+    <path
+      v-for="t in marks.ticks"
+      :key="t.id"
+      :d="`M${placed.rect.x} ${t.y}h${t.chosen ? 22 : 12}`"
+      :stroke="t.chosen ? 'var(--g-madder)' : 'var(--on-ground)'"
+      :stroke-width="t.chosen ? 2 : 1.4"
+    />
+    <text :x="placed.rect.x + 8" :y="placed.rect.y + placed.rect.height - 8" font-size="12" fill="var(--on-ground-2)"
+      >cm · heads</text
+    >
   </g>
 </template>

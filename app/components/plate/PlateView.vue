@@ -38,7 +38,11 @@ const placed = computed<Placed[]>(() => {
   const each = size.height / others.length
   return [
     { view: view.mainView, main: true, rect: { x: 0, y: 0, width, height: size.height } },
-    ...others.map((v, i) => ({ view: v, main: false, rect: { x: width, y: i * each, width: SHEET_WIDTH, height: each } })),
+    ...others.map((v, i) => ({
+      view: v,
+      main: false,
+      rect: { x: width, y: i * each, width: SHEET_WIDTH, height: each },
+    })),
   ]
 })
 const main = computed(() => placed.value[0]!)
@@ -51,7 +55,9 @@ onMounted(() => {
     return
   }
   stage.value.listenOn(surface.value!)
-  stage.value.onDrawn(() => { version.value++ })
+  stage.value.onDrawn(() => {
+    version.value++
+  })
   const observer = new ResizeObserver(() => {
     size.width = host.value?.clientWidth ?? 0
     size.height = host.value?.clientHeight ?? 0
@@ -63,7 +69,9 @@ onMounted(() => {
   })
 })
 
-watch([placed, stage], () => { if (size.width > 0) stage.value?.setLayout(placed.value, size.width, size.height) })
+watch([placed, stage], () => {
+  if (size.width > 0) stage.value?.setLayout(placed.value, size.width, size.height)
+})
 watch([stage, () => derived.shape?.mesh, () => project.recipe.normalMaps], () => {
   const s = derived.shape
   stage.value?.setBody(s?.mesh, s && settleNormalMaps(s.materials, project.recipe.normalMaps), s?.images)
@@ -83,56 +91,103 @@ watch([stage, () => derived.skin], () => {
   pose()
 })
 const inMotion = computed(() => view.phase === 'motion')
-watch([stage, () => view.step, () => view.seeThrough], () => {
-  const through = ['skeleton', 'landmarks', 'hands', 'axes', 'names'].includes(view.step)
-  stage.value?.setOpacity(through && view.seeThrough ? 0.55 : 1)
-}, { immediate: true })
-watch([stage, () => view.step, skinHeat.heat, jointColors, () => view.sidesShown, () => derived.asymmetry, () => derived.shape?.mesh], () => {
-  if (brush.isPainting()) return
-  if (jointColors.value) return stage.value?.setColors(jointColors.value)
-  const sides = view.step === 'check' && view.sidesShown ? derived.asymmetry : undefined
-  const most = SIDES_SCALE * height.value
-  const heat = skinHeat.heat.value
-  stage.value?.setHeat(heat ?? (sides && sides.deviation.length * 3 === derived.shape?.mesh.positions.length ? sides.deviation.map(d => d / most) : undefined))
-})
+watch(
+  [stage, () => view.step, () => view.seeThrough],
+  () => {
+    const through = ['skeleton', 'landmarks', 'hands', 'axes', 'names'].includes(view.step)
+    stage.value?.setOpacity(through && view.seeThrough ? 0.55 : 1)
+  },
+  { immediate: true },
+)
+watch(
+  [
+    stage,
+    () => view.step,
+    skinHeat.heat,
+    jointColors,
+    () => view.sidesShown,
+    () => derived.asymmetry,
+    () => derived.shape?.mesh,
+  ],
+  () => {
+    if (brush.isPainting()) return
+    if (jointColors.value) return stage.value?.setColors(jointColors.value)
+    const sides = view.step === 'check' && view.sidesShown ? derived.asymmetry : undefined
+    const most = SIDES_SCALE * height.value
+    const heat = skinHeat.heat.value
+    stage.value?.setHeat(
+      heat ??
+        (sides && sides.deviation.length * 3 === derived.shape?.mesh.positions.length
+          ? sides.deviation.map(d => d / most)
+          : undefined),
+    )
+  },
+)
 /** The hand in the close-up, with some room around it. */
 const closeUp = computed(() => {
   if (view.step !== 'hands') return undefined
-  const own = landmarks.value.filter(l => l.id.startsWith(view.hand) && (l.id.endsWith('Wrist') || l.id.endsWith('HandTip') || isFinger(l.id)))
+  const own = landmarks.value.filter(
+    l => l.id.startsWith(view.hand) && (l.id.endsWith('Wrist') || l.id.endsWith('HandTip') || isFinger(l.id)),
+  )
   if (own.length < 2) return undefined
-  const min: [number, number, number] = [Infinity, Infinity, Infinity], max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
-  for (const l of own) for (const k of [0, 1, 2] as const) {
-    min[k] = Math.min(min[k], l.position[k])
-    max[k] = Math.max(max[k], l.position[k])
-  }
+  const min: [number, number, number] = [Infinity, Infinity, Infinity],
+    max: [number, number, number] = [-Infinity, -Infinity, -Infinity]
+  for (const l of own)
+    for (const k of [0, 1, 2] as const) {
+      min[k] = Math.min(min[k], l.position[k])
+      max[k] = Math.max(max[k], l.position[k])
+    }
   const pad = 0.016 * height.value
-  return { min: min.map(v => v - pad) as [number, number, number], max: max.map(v => v + pad) as [number, number, number] }
+  return {
+    min: min.map(v => v - pad) as [number, number, number],
+    max: max.map(v => v + pad) as [number, number, number],
+  }
 })
-watch([stage, closeUp], () => { if (!dragging) stage.value?.setCloseUp(closeUp.value) })
+watch([stage, closeUp], () => {
+  if (!dragging) stage.value?.setCloseUp(closeUp.value)
+})
 /** Where the hips at rest are, which the picture is framed on. */
 const hipsAtRest = computed<Vec3>(() => {
   const s = derived.skeleton
   return s ? vec3At(worldPose(s).positions, Math.max(0, s.roles.indexOf('hips'))) : [0, 0, 0]
 })
 /** How far the figure has gone from where it rests. Who climbs is followed upwards; a hop is not. */
-const goneTo = (hips: Vec3): Vec3 => [hips[0] - hipsAtRest.value[0], Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)), hips[2] - hipsAtRest.value[2]]
+const goneTo = (hips: Vec3): Vec3 => [
+  hips[0] - hipsAtRest.value[0],
+  Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)),
+  hips[2] - hipsAtRest.value[2],
+]
 /** A hand of the moving figure, followed through the take. */
-watch([stage, () => view.lookAt, inMotion, () => player.time, () => derived.performed], () => {
-  if (!inMotion.value) return
-  const j = view.lookAt === 'whole' || view.resting ? -1 : derived.skeleton?.roles.indexOf(`${view.lookAt}Hand`) ?? -1
-  const at = jointPlaces.value[j]
-  const hips = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
-  const r = 0.09 * height.value
-  const [x, y, z] = hips ? goneTo(hips) : [0, 0, 0]
-  stage.value?.setCloseUp(at && hips ? { min: [at[0] - x - r, at[1] - y - r, at[2] - z - r], max: [at[0] - x + r, at[1] - y + r, at[2] - z + r] } : undefined)
-}, { flush: 'post' })
-const beside = computed(() => (inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside' ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62) : 0))
+watch(
+  [stage, () => view.lookAt, inMotion, () => player.time, () => derived.performed],
+  () => {
+    if (!inMotion.value) return
+    const j =
+      view.lookAt === 'whole' || view.resting ? -1 : (derived.skeleton?.roles.indexOf(`${view.lookAt}Hand`) ?? -1)
+    const at = jointPlaces.value[j]
+    const hips = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
+    const r = 0.09 * height.value
+    const [x, y, z] = hips ? goneTo(hips) : [0, 0, 0]
+    stage.value?.setCloseUp(
+      at && hips
+        ? { min: [at[0] - x - r, at[1] - y - r, at[2] - z - r], max: [at[0] - x + r, at[1] - y + r, at[2] - z + r] }
+        : undefined,
+    )
+  },
+  { flush: 'post' },
+)
+const beside = computed(() =>
+  inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside'
+    ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62)
+    : 0,
+)
 watch([stage, inMotion, () => view.resting], () => stage.value?.setMoving(inMotion.value && !view.resting))
 watch([stage, beside], () => stage.value?.setRoom(beside.value))
 
-const skeleton = computed<Skeleton | undefined>(() => drag.draftSkeleton.value ?? joints.draft.value ?? derived.skeleton)
+const skeleton = computed<Skeleton | undefined>(
+  () => drag.draftSkeleton.value ?? joints.draft.value ?? derived.skeleton,
+)
 const { buffer, posed, jointPlaces, performerPlaces } = usePoses(skeleton, inMotion, beside, version)
-
 
 /** Poses the body: in Motion by the take at the playhead, elsewhere at rest. */
 function pose(): void {
@@ -143,7 +198,10 @@ function pose(): void {
     sampleTake(take, player.time, buffer.value)
     stage.value.setPose(buffer.value.translations, buffer.value.rotations, 0)
     const hips = skeleton.roles.indexOf('hips')
-    const at = vec3At(worldPose(skeleton, buffer.value.translations, buffer.value.rotations).positions, Math.max(0, hips))
+    const at = vec3At(
+      worldPose(skeleton, buffer.value.translations, buffer.value.rotations).positions,
+      Math.max(0, hips),
+    )
     const [x, y, z] = goneTo(at)
     stage.value.setFocus(x, z, y)
   } else if (posed.value) {
@@ -158,15 +216,36 @@ function pose(): void {
 watch([stage, () => player.time, () => view.step, () => derived.performed, posed], pose)
 /** The body bent on the CPU, where it is shown keeping its volume. */
 watch([stage, posed, () => view.blending, () => view.skinMode, () => derived.skin], () => {
-  const s = derived.skeleton, skin = derived.skin, mesh = derived.shape?.mesh
+  const s = derived.skeleton,
+    skin = derived.skin,
+    mesh = derived.shape?.mesh
   const keeps = posed.value && view.step === 'skin' && view.skinMode === 'check' && view.blending === 'volume'
-  stage.value?.setBent(keeps && posed.value && s && skin && mesh ? deformKeepingVolume(mesh.positions, s, skin, worldPose(atBind(s), posed.value.translations, posed.value.rotations)) : undefined)
+  stage.value?.setBent(
+    keeps && posed.value && s && skin && mesh
+      ? deformKeepingVolume(
+          mesh.positions,
+          s,
+          skin,
+          worldPose(atBind(s), posed.value.translations, posed.value.rotations),
+        )
+      : undefined,
+  )
 })
-const painter = useSurfacePointer({ stage, placed, host, shapeNow: () => {
-  const s = derived.skeleton, skin = derived.skin, mesh = derived.shape?.mesh
-  if (!mesh) return undefined
-  return posed.value && s && skin ? deform(mesh.positions, s, skin, worldPose(atBind(s), posed.value.translations, posed.value.rotations)) : mesh.positions
-}, posed })
+const painter = useSurfacePointer({
+  stage,
+  placed,
+  host,
+  shapeNow: () => {
+    const s = derived.skeleton,
+      skin = derived.skin,
+      mesh = derived.shape?.mesh
+    if (!mesh) return undefined
+    return posed.value && s && skin
+      ? deform(mesh.positions, s, skin, worldPose(atBind(s), posed.value.translations, posed.value.rotations))
+      : mesh.positions
+  },
+  posed,
+})
 
 // --- what is drawn over the picture ---
 const landmarks = computed<readonly Landmark[]>(() => drag.draft.value ?? derived.landmarks ?? [])
@@ -174,9 +253,10 @@ const isFinger = (id: string): boolean => /Thumb|Index|Middle(?!$)|Ring|Little/.
 const markStep = computed(() => view.step === 'landmarks' || view.step === 'hands')
 const jointStep = computed(() => ['skeleton', 'axes', 'names', 'skin'].includes(view.step))
 const SIDES_SCALE = 0.02
-const colorOf = (side: string): string => ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
+const colorOf = (side: string): string =>
+  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
 
-const showBones = computed(() => (view.phase === 'bones') || (inMotion.value && (view.bonesInMotion || view.resting)))
+const showBones = computed(() => view.phase === 'bones' || (inMotion.value && (view.bonesInMotion || view.resting)))
 function bonesIn(p: Placed): Line[] {
   const s = skeleton.value
   if (!s || !stage.value || !showBones.value) return []
@@ -203,15 +283,33 @@ function performerIn(p: Placed): Overlay['performer'] {
 
 const marks = computed<Mark[]>(() => {
   if (markStep.value) {
-    const wanted = (id: string): boolean => (view.step === 'hands' ? id.startsWith(view.hand) && (isFinger(id) || /Wrist$/.test(id)) : !isFinger(id))
-    return landmarks.value.filter(l => landmarkKind(l.id) && wanted(l.id)).map(l => {
-      const kind = landmarkKind(l.id)!
-      return { id: l.id, label: kind.label, value: l.confidence >= 1 ? 'by hand' : l.confidence.toFixed(2), side: kind.side, place: l.position, chosen: l.id === view.landmark, unsure: l.confidence < 0.6 }
-    })
+    const wanted = (id: string): boolean =>
+      view.step === 'hands' ? id.startsWith(view.hand) && (isFinger(id) || /Wrist$/.test(id)) : !isFinger(id)
+    return landmarks.value
+      .filter(l => landmarkKind(l.id) && wanted(l.id))
+      .map(l => {
+        const kind = landmarkKind(l.id)!
+        return {
+          id: l.id,
+          label: kind.label,
+          value: l.confidence >= 1 ? 'by hand' : l.confidence.toFixed(2),
+          side: kind.side,
+          place: l.position,
+          chosen: l.id === view.landmark,
+          unsure: l.confidence < 0.6,
+        }
+      })
   }
   const s = skeleton.value
   if (jointStep.value && s) {
-    return s.names.map((name, j) => ({ id: String(j), label: s.roles[j] ? roleLabel(s.roles[j]!) : name, side: sideOf(s.roles[j] ?? name), place: jointPlaces.value[j]!, chosen: j === view.joint, unsure: false }))
+    return s.names.map((name, j) => ({
+      id: String(j),
+      label: s.roles[j] ? roleLabel(s.roles[j]!) : name,
+      side: sideOf(s.roles[j] ?? name),
+      place: jointPlaces.value[j]!,
+      chosen: j === view.joint,
+      unsure: false,
+    }))
   }
   return []
 })
@@ -221,33 +319,64 @@ const overlays = computed(() => {
   void version.value
   if (!stage.value) return []
   return placed.value.map(p => ({
-    placed: p, bones: quietBones.value ? [] : bonesIn(p), performer: performerIn(p),
+    placed: p,
+    bones: quietBones.value ? [] : bonesIn(p),
+    performer: performerIn(p),
     // what is nearer lies on top and is taken first; the chosen one before all
-    dots: marks.value.filter(m => m.chosen || !quietBones.value).map((m): Dot => ({ ...m, ...stage.value!.project(p, m.place) })).sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth),
+    dots: marks.value
+      .filter(m => m.chosen || !quietBones.value)
+      .map((m): Dot => ({ ...m, ...stage.value!.project(p, m.place) }))
+      .sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth),
   }))
 })
 const callouts = computed(() => {
   const dots = overlays.value[0]?.dots ?? []
-  const role = (id: string): string => (markStep.value ? id : skeleton.value?.roles[Number(id)] ?? '')
+  const role = (id: string): string => (markStep.value ? id : (skeleton.value?.roles[Number(id)] ?? ''))
   // the call-outs of a whole body leave fingers and extra joints to the ledger, unless one is chosen
   const minor = (d: Dot): boolean => jointStep.value && !d.chosen && (!role(d.id) || isFinger(role(d.id)))
-  const shown = (quietBones.value ? [] : view.step === 'skin' ? dots.filter(d => d.chosen) : view.step === 'axes' ? dots.filter(d => d.chosen || bendText.value.has(role(d.id))) : view.step === 'hands' ? dots.filter(d => d.chosen || /(Tip|Wrist)$/.test(d.id)) : dots.filter(d => !minor(d))).slice(0, 44)
-  const reaching = view.step === 'hands' || derived.plan === 'fourleg' ? /^$/ : /Shoulder|Elbow|Wrist|HandTip|UpperArm|LowerArm|Hand$/
+  const shown = (
+    quietBones.value
+      ? []
+      : view.step === 'skin'
+        ? dots.filter(d => d.chosen)
+        : view.step === 'axes'
+          ? dots.filter(d => d.chosen || bendText.value.has(role(d.id)))
+          : view.step === 'hands'
+            ? dots.filter(d => d.chosen || /(Tip|Wrist)$/.test(d.id))
+            : dots.filter(d => !minor(d))
+  ).slice(0, 44)
+  const reaching =
+    view.step === 'hands' || derived.plan === 'fourleg' ? /^$/ : /Shoulder|Elbow|Wrist|HandTip|UpperArm|LowerArm|Hand$/
   // from the side the far limbs lie behind the near ones and need no second label
   const near = main.value.view === 'side' && view.fourLegs ? shown.filter(d => d.chosen || d.side !== 'right') : shown
   const items: CalloutItem[] = near.map(d => ({
-    id: d.id, label: short(d.label), value: bendText.value.get(role(d.id)) ?? (view.step === 'hands' && !d.unsure && !d.chosen ? undefined : d.value), side: d.side, x: d.x, y: d.y,
+    id: d.id,
+    label: short(d.label),
+    value: bendText.value.get(role(d.id)) ?? (view.step === 'hands' && !d.unsure && !d.chosen ? undefined : d.value),
+    side: d.side,
+    x: d.x,
+    y: d.y,
     reaches: reaching.test(role(d.id)) && (markStep.value || !/Shoulder$/.test(role(d.id))),
   }))
   const r = main.value.rect
-  const frame = { left: r.x + 204, right: r.x + r.width - (view.fourLegs ? 176 : 142), top: r.y + 22, bottom: r.y + r.height - 22, outerLeft: r.x + 76, outerRight: r.x + r.width - 6 }
+  const frame = {
+    left: r.x + 204,
+    right: r.x + r.width - (view.fourLegs ? 176 : 142),
+    top: r.y + 22,
+    bottom: r.y + r.height - 22,
+    outerLeft: r.x + 76,
+    outerRight: r.x + r.width - 6,
+  }
   const wide = main.value.view === 'side' && view.fourLegs
-  return (wide ? layoutWide(items, { ...frame, outerRight: r.x + r.width - 8 }) : layoutCallouts(items, frame)).map(c => {
-    const own = shown.find(d => d.id === c.id)!
-    let d = ''
-    for (let i = 0; i < c.leader.length; i += 2) d += `${i === 0 ? 'M' : 'L'}${c.leader[i]!.toFixed(1)} ${c.leader[i + 1]!.toFixed(1)}`
-    return { ...c, chosen: own.chosen, unsure: own.unsure, d }
-  })
+  return (wide ? layoutWide(items, { ...frame, outerRight: r.x + r.width - 8 }) : layoutCallouts(items, frame)).map(
+    c => {
+      const own = shown.find(d => d.id === c.id)!
+      let d = ''
+      for (let i = 0; i < c.leader.length; i += 2)
+        d += `${i === 0 ? 'M' : 'L'}${c.leader[i]!.toFixed(1)} ${c.leader[i + 1]!.toFixed(1)}`
+      return { ...c, chosen: own.chosen, unsure: own.unsure, d }
+    },
+  )
 })
 
 /** In the close-up of a hand the side goes without saying. */
@@ -262,15 +391,22 @@ const bendText = computed(() => {
   return new Map(s ? readBends(s).map(b => [b.role, `${((b.bend * 180) / Math.PI).toFixed(1)}°`] as const) : [])
 })
 
-watch(() => derived.kind === 'fourleg', v => view.standOn(v), { immediate: true })
+watch(
+  () => derived.kind === 'fourleg',
+  v => view.standOn(v),
+  { immediate: true },
+)
 
 const height = computed(() => derived.shape?.straightened.height ?? 0)
 const head = computed(() => {
   const at = (id: string): number | undefined => landmarks.value.find(l => l.id === id)?.position[1]
-  const crown = at('crown'), chin = at('chin')
+  const crown = at('crown'),
+    chin = at('chin')
   return crown !== undefined && chin !== undefined ? crown - chin : 0
 })
-const ticks = computed(() => (view.step === 'landmarks' ? marks.value.map(m => ({ id: m.id, y: m.place[1], chosen: m.chosen })) : []))
+const ticks = computed(() =>
+  view.step === 'landmarks' ? marks.value.map(m => ({ id: m.id, y: m.place[1], chosen: m.chosen })) : [],
+)
 
 /** Measures told on the plate in Shape: how tall, how wide, which way it looks. */
 const measures = computed(() => {
@@ -280,9 +416,27 @@ const measures = computed(() => {
   const p = main.value
   const at = (x: number, y: number, z: number) => stage.value!.project(p, [x, y, z])
   const list = [
-    { id: 'front', text: 'looks this way', from: at(0, 0, max[2]), to: at(0, 0, max[2] + 0.28 * height.value), side: 'middle' as const },
-    { id: 'left', text: 'its left', from: at(max[0], (min[1] + max[1]) / 2, 0), to: at(max[0] + 0.05 * height.value, (min[1] + max[1]) / 2, 0), side: 'left' as const },
-    { id: 'right', text: 'its right', from: at(min[0], (min[1] + max[1]) / 2, 0), to: at(min[0] - 0.05 * height.value, (min[1] + max[1]) / 2, 0), side: 'right' as const },
+    {
+      id: 'front',
+      text: 'looks this way',
+      from: at(0, 0, max[2]),
+      to: at(0, 0, max[2] + 0.28 * height.value),
+      side: 'middle' as const,
+    },
+    {
+      id: 'left',
+      text: 'its left',
+      from: at(max[0], (min[1] + max[1]) / 2, 0),
+      to: at(max[0] + 0.05 * height.value, (min[1] + max[1]) / 2, 0),
+      side: 'left' as const,
+    },
+    {
+      id: 'right',
+      text: 'its right',
+      from: at(min[0], (min[1] + max[1]) / 2, 0),
+      to: at(min[0] - 0.05 * height.value, (min[1] + max[1]) / 2, 0),
+      side: 'right' as const,
+    },
   ]
   return list.filter(l => Math.hypot(l.to.x - l.from.x, l.to.y - l.from.y) > 8)
 })
@@ -310,7 +464,9 @@ function move(event: PointerEvent): void {
   const box = host.value.getBoundingClientRect()
   const x = event.clientX - box.left
   const y = event.clientY - box.top
-  const now = dragging.joint ? skeleton.value && joints.placeOf(skeleton.value, Number(dragging.id)) : landmarks.value.find(l => l.id === dragging!.id)?.position
+  const now = dragging.joint
+    ? skeleton.value && joints.placeOf(skeleton.value, Number(dragging.id))
+    : landmarks.value.find(l => l.id === dragging!.id)?.position
   if (!now) return
   const place: Vec3 = [...stage.value.unproject(dragging.placed, x, y, now)]
   if (dragging.joint) joints.to(place)
@@ -331,11 +487,30 @@ function up(): void {
   if (joint) joints.end()
   else drag.end()
 }
-const chosenSide = computed(() => (markStep.value ? landmarkKind(view.landmark ?? '')?.side : sideOf(skeleton.value?.roles[view.joint] ?? '')) ?? 'middle')
-const chosenPlace = computed(() => (markStep.value ? landmarks.value.find(l => l.id === view.landmark)?.position : skeleton.value && joints.placeOf(skeleton.value, view.joint)))
+const chosenSide = computed(
+  () =>
+    (markStep.value ? landmarkKind(view.landmark ?? '')?.side : sideOf(skeleton.value?.roles[view.joint] ?? '')) ??
+    'middle',
+)
+const chosenPlace = computed(() =>
+  markStep.value
+    ? landmarks.value.find(l => l.id === view.landmark)?.position
+    : skeleton.value && joints.placeOf(skeleton.value, view.joint),
+)
 
-interface AxisLine { key: string; name: string; color: string; from: { x: number; y: number }; to: { x: number; y: number }; wide: number }
-const AXIS_COLORS = [['x', [1, 0, 0], '#b3261e'], ['y', [0, 1, 0], '#2e7d32'], ['z', [0, 0, 1], '#1f4fbf']] as const
+interface AxisLine {
+  key: string
+  name: string
+  color: string
+  from: { x: number; y: number }
+  to: { x: number; y: number }
+  wide: number
+}
+const AXIS_COLORS = [
+  ['x', [1, 0, 0], '#b3261e'],
+  ['y', [0, 1, 0], '#2e7d32'],
+  ['z', [0, 0, 1], '#1f4fbf'],
+] as const
 /** The axes of the chosen joint; in Axes, of all joints, and the hinge of every knee and elbow. */
 const axes = computed<AxisLine[]>(() => {
   void version.value
@@ -346,15 +521,20 @@ const axes = computed<AxisLine[]>(() => {
   const all = view.step === 'axes'
   const out: AxisLine[] = []
   s.names.forEach((_, j) => {
-    if ((!all && j !== view.joint) || !jointPlaces.value[j] || (all && isFinger(s.roles[j] ?? '') && j !== view.joint)) return
+    if ((!all && j !== view.joint) || !jointPlaces.value[j] || (all && isFinger(s.roles[j] ?? '') && j !== view.joint))
+      return
     const at = jointPlaces.value[j]!
     const q = quatAt(w.rotations, j)
     const long = (j === view.joint ? 0.07 : 0.028) * (height.value || 1.7)
     for (const [name, axis, color] of AXIS_COLORS) {
       const d = rotate(multiply(q, [0, 0, 0, 1]), axis as unknown as Vec3)
       out.push({
-        key: `${j}${name}`, name: j === view.joint ? name : '', color, wide: j === view.joint ? 2.4 : 1.5,
-        from: stage.value!.project(main.value, at), to: stage.value!.project(main.value, [at[0] + d[0] * long, at[1] + d[1] * long, at[2] + d[2] * long]),
+        key: `${j}${name}`,
+        name: j === view.joint ? name : '',
+        color,
+        wide: j === view.joint ? 2.4 : 1.5,
+        from: stage.value!.project(main.value, at),
+        to: stage.value!.project(main.value, [at[0] + d[0] * long, at[1] + d[1] * long, at[2] + d[2] * long]),
       })
     }
   })
@@ -374,64 +554,202 @@ const hinges = computed(() => {
       const c = stage.value!.project(main.value, [at[0] + d[0] * k, at[1] + d[1] * k, at[2] + d[2] * k])
       return `M${a.x.toFixed(1)} ${a.y.toFixed(1)}L${c.x.toFixed(1)} ${c.y.toFixed(1)}`
     }
-    return { id: b.role, bend: line(b.hinge, 0.055), own: line(rotate(quatAt(w.rotations, b.joint), AXIS_VECTORS[b.own]), 0.04), off: b.off > 0.2 }
+    return {
+      id: b.role,
+      bend: line(b.hinge, 0.055),
+      own: line(rotate(quatAt(w.rotations, b.joint), AXIS_VECTORS[b.own]), 0.04),
+      off: b.off > 0.2,
+    }
   })
 })
 /** Places of findings on the figure. */
 const flags = computed(() => {
   void version.value
   if (!stage.value || inMotion.value || !view.findingsOpen) return []
-  return derived.findings.filter(f => f.place && f.severity !== 'note').slice(0, 30).map((f, i) => ({ id: `${f.rule}${i}`, ...stage.value!.project(main.value, f.place!) }))
+  return derived.findings
+    .filter(f => f.place && f.severity !== 'note')
+    .slice(0, 30)
+    .map((f, i) => ({ id: `${f.rule}${i}`, ...stage.value!.project(main.value, f.place!) }))
 })
 usePosePictures(stage)
 defineExpose({ frame: () => stage.value?.frameAll() })
 </script>
 
 <template>
-  <div ref="host" class="plate relative h-full min-w-0 flex-1 overflow-hidden" data-testid="plate" @pointerdown.capture="painter.down" @pointermove="onMove" @pointerup="onUp" @pointercancel="onUp" @pointerleave="painter.leave">
+  <div
+    ref="host"
+    class="plate relative h-full min-w-0 flex-1 overflow-hidden"
+    data-testid="plate"
+    @pointerdown.capture="painter.down"
+    @pointermove="onMove"
+    @pointerup="onUp"
+    @pointercancel="onUp"
+    @pointerleave="painter.leave"
+  >
     <canvas ref="canvas" class="absolute inset-0 h-full w-full" />
-    <div ref="surface" class="absolute left-0 top-0 h-full cursor-grab touch-none" :style="{ width: `${main.rect.width}px` }" />
-    <svg class="pointer-events-none absolute inset-0 h-full w-full" :viewBox="`0 0 ${size.width || 1} ${size.height || 1}`" aria-hidden="true">
-      <path v-for="p in placed.slice(1)" :key="p.view" :d="`M${p.rect.x} ${p.rect.y}h${p.rect.width}M${p.rect.x} ${p.rect.y}v${p.rect.height}`" stroke="var(--on-ground-2)" stroke-opacity="0.55" fill="none" />
-      <PlateRuler v-if="stage && main.view !== 'top' && height > 0 && view.phase !== 'motion' && view.step !== 'hands'" :stage="stage" :placed="main" :version="version" :height="height" :head="head" :ticks="ticks" />
+    <div
+      ref="surface"
+      class="absolute left-0 top-0 h-full cursor-grab touch-none"
+      :style="{ width: `${main.rect.width}px` }"
+    />
+    <svg
+      class="pointer-events-none absolute inset-0 h-full w-full"
+      :viewBox="`0 0 ${size.width || 1} ${size.height || 1}`"
+      aria-hidden="true"
+    >
+      <path
+        v-for="p in placed.slice(1)"
+        :key="p.view"
+        :d="`M${p.rect.x} ${p.rect.y}h${p.rect.width}M${p.rect.x} ${p.rect.y}v${p.rect.height}`"
+        stroke="var(--on-ground-2)"
+        stroke-opacity="0.55"
+        fill="none"
+      />
+      <PlateRuler
+        v-if="stage && main.view !== 'top' && height > 0 && view.phase !== 'motion' && view.step !== 'hands'"
+        :stage="stage"
+        :placed="main"
+        :version="version"
+        :height="height"
+        :head="head"
+        :ticks="ticks"
+      />
       <g v-for="m in measures" :key="m.id">
-        <path :d="`M${m.from.x} ${m.from.y}L${m.to.x} ${m.to.y}`" :stroke="colorOf(m.side)" stroke-width="1.4" stroke-dasharray="5 3" />
-        <g :transform="`translate(${m.to.x} ${m.to.y})`"><SideMark :side="m.side" :size="5" :fill="colorOf(m.side)" /></g>
-        <text :x="m.to.x" :y="m.to.y + 20" text-anchor="middle" font-size="13" font-weight="500" fill="var(--on-ground)">{{ m.text }}</text>
+        <path
+          :d="`M${m.from.x} ${m.from.y}L${m.to.x} ${m.to.y}`"
+          :stroke="colorOf(m.side)"
+          stroke-width="1.4"
+          stroke-dasharray="5 3"
+        />
+        <g :transform="`translate(${m.to.x} ${m.to.y})`">
+          <SideMark :side="m.side" :size="5" :fill="colorOf(m.side)" />
+        </g>
+        <text
+          :x="m.to.x"
+          :y="m.to.y + 20"
+          text-anchor="middle"
+          font-size="13"
+          font-weight="500"
+          fill="var(--on-ground)"
+        >
+          {{ m.text }}
+        </text>
       </g>
       <OverlayMarks v-if="overlays[0]" :overlay="overlays[0]" :marking="markStep" @press="down" />
       <g v-for="h in hinges" :key="h.id">
         <path :d="h.own" stroke="var(--on-ground)" stroke-width="1" stroke-dasharray="3 3" />
         <path :d="h.bend" :stroke="h.off ? 'var(--g-madder)' : '#f5f1e8'" stroke-width="2.6" stroke-linecap="round" />
       </g>
-      <g v-for="f in flags" :key="f.id" :transform="`translate(${f.x} ${f.y})`" fill="none" stroke="var(--g-madder)" stroke-width="1.8"><circle r="12" /><path d="M0 -12V-22" /></g>
+      <g
+        v-for="f in flags"
+        :key="f.id"
+        :transform="`translate(${f.x} ${f.y})`"
+        fill="none"
+        stroke="var(--g-madder)"
+        stroke-width="1.8"
+      >
+        <circle r="12" />
+        <path d="M0 -12V-22" />
+      </g>
       <g v-for="a in axes" :key="a.key">
         <line :x1="a.from.x" :y1="a.from.y" :x2="a.to.x" :y2="a.to.y" :stroke="a.color" :stroke-width="a.wide" />
-        <text v-if="a.name" :x="a.to.x + 4" :y="a.to.y + 4" :fill="a.color" font-size="13" font-weight="700">{{ a.name }}</text>
+        <text v-if="a.name" :x="a.to.x + 4" :y="a.to.y + 4" :fill="a.color" font-size="13" font-weight="700">
+          {{ a.name }}
+        </text>
       </g>
       <g v-for="c in callouts" :key="c.id" class="pointer-events-auto cursor-pointer" @pointerdown.stop="choose(c.id)">
-        <path :d="c.d" fill="none" :stroke="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :stroke-width="c.chosen ? 1.5 : 0.8" :stroke-opacity="c.chosen ? 1 : 0.5" class="pointer-events-none" />
-        <g :transform="`translate(${c.labelX} ${c.labelY})`"><SideMark :side="c.side" :size="3.6" :fill="colorOf(c.side)" /></g>
-        <text :x="c.anchor === 'end' ? c.labelX - 9 : c.labelX + 9" :y="c.labelY + 4.5" :text-anchor="c.anchor" font-size="13" :font-weight="c.chosen ? 700 : 500" :fill="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'" :data-callout="c.id">
-          {{ c.label }}<tspan v-if="c.value" dx="6" class="num" font-size="12" font-weight="400" :fill="c.unsure ? 'var(--g-madder)' : 'var(--on-ground-2)'">{{ c.value }}</tspan>
+        <path
+          :d="c.d"
+          fill="none"
+          :stroke="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'"
+          :stroke-width="c.chosen ? 1.5 : 0.8"
+          :stroke-opacity="c.chosen ? 1 : 0.5"
+          class="pointer-events-none"
+        />
+        <g :transform="`translate(${c.labelX} ${c.labelY})`">
+          <SideMark :side="c.side" :size="3.6" :fill="colorOf(c.side)" />
+        </g>
+        <text
+          :x="c.anchor === 'end' ? c.labelX - 9 : c.labelX + 9"
+          :y="c.labelY + 4.5"
+          :text-anchor="c.anchor"
+          font-size="13"
+          :font-weight="c.chosen ? 700 : 500"
+          :fill="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'"
+          :data-callout="c.id"
+        >
+          {{ c.label }}
+          <tspan
+            v-if="c.value"
+            dx="6"
+            class="num"
+            font-size="12"
+            font-weight="400"
+            :fill="c.unsure ? 'var(--g-madder)' : 'var(--on-ground-2)'"
+          >
+            {{ c.value }}
+          </tspan>
         </text>
       </g>
     </svg>
-    <LazyMotionOverlay v-if="inMotion && stage && placed[0]" :stage="stage" :placed="placed[0]" :version="version" :joint-places="jointPlaces" :performer="performerPlaces" :width="size.width" :height="size.height" />
+    <LazyMotionOverlay
+      v-if="inMotion && stage && placed[0]"
+      :stage="stage"
+      :placed="placed[0]"
+      :version="version"
+      :joint-places="jointPlaces"
+      :performer="performerPlaces"
+      :width="size.width"
+      :height="size.height"
+    />
     <BrushRing v-if="painter.ring.value" v-bind="painter.ring.value" :width="size.width" :height="size.height" />
-    <svg v-for="o in overlays.slice(1)" :key="o.placed.view" class="sheet pointer-events-none absolute" :style="{ left: `${o.placed.rect.x}px`, top: `${o.placed.rect.y}px`, width: `${o.placed.rect.width}px`, height: `${o.placed.rect.height}px` }" :viewBox="`${o.placed.rect.x} ${o.placed.rect.y} ${o.placed.rect.width} ${o.placed.rect.height}`" aria-hidden="true">
+    <svg
+      v-for="o in overlays.slice(1)"
+      :key="o.placed.view"
+      class="sheet pointer-events-none absolute"
+      :style="{
+        left: `${o.placed.rect.x}px`,
+        top: `${o.placed.rect.y}px`,
+        width: `${o.placed.rect.width}px`,
+        height: `${o.placed.rect.height}px`,
+      }"
+      :viewBox="`${o.placed.rect.x} ${o.placed.rect.y} ${o.placed.rect.width} ${o.placed.rect.height}`"
+      aria-hidden="true"
+    >
       <OverlayMarks :overlay="o" :marking="markStep" @press="down" />
     </svg>
-    <button v-for="p in placed.slice(1)" :key="p.view" class="absolute px-2 py-1 text-left text-[13px] font-semibold" :style="{ left: `${p.rect.x}px`, top: `${p.rect.y}px`, color: 'var(--on-ground)' }" :title="`Make the ${NAMES[p.view].toLowerCase()} view the large one`" @click="view.makeMain(p.view)">
+    <button
+      v-for="p in placed.slice(1)"
+      :key="p.view"
+      class="absolute px-2 py-1 text-left text-[13px] font-semibold"
+      :style="{ left: `${p.rect.x}px`, top: `${p.rect.y}px`, color: 'var(--on-ground)' }"
+      :title="`Make the ${NAMES[p.view].toLowerCase()} view the large one`"
+      @click="view.makeMain(p.view)"
+    >
       {{ NAMES[p.view] }}
     </button>
-    <FloatingLens v-if="pointer.active" :x="pointer.x" :y="pointer.y" :width="main.rect.width" :height="size.height" :side="chosenSide" :point="chosenPlace" />
-    <p v-if="failed" class="absolute inset-x-8 top-1/3 text-center text-[15px]" style="color: var(--on-ground)">{{ failed }}</p>
+    <FloatingLens
+      v-if="pointer.active"
+      :x="pointer.x"
+      :y="pointer.y"
+      :width="main.rect.width"
+      :height="size.height"
+      :side="chosenSide"
+      :point="chosenPlace"
+    />
+    <p v-if="failed" class="absolute inset-x-8 top-1/3 text-center text-[15px]" style="color: var(--on-ground)">
+      {{ failed }}
+    </p>
     <slot />
   </div>
 </template>
 
 <style scoped>
-.sheet { contain: strict; overflow: hidden; }
-.plate { background: linear-gradient(var(--ground-a), var(--ground-b)); }
+.sheet {
+  contain: strict;
+  overflow: hidden;
+}
+.plate {
+  background: linear-gradient(var(--ground-a), var(--ground-b));
+}
 </style>

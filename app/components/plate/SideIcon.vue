@@ -5,5 +5,7 @@ const color = computed(() => ({ left: 'var(--verdigris)', right: 'var(--ochre)',
 </script>
 
 <template>
-  <svg width="12" height="12" viewBox="-6 -6 12 12" aria-hidden="true" class="shrink-0"><SideMark :side="side" :size="4.4" :fill="color" /></svg>
+  <svg width="12" height="12" viewBox="-6 -6 12 12" aria-hidden="true" class="shrink-0">
+    <SideMark :side="side" :size="4.4" :fill="color" />
+  </svg>
 </template>

@@ -4,7 +4,8 @@ const props = withDefaults(defineProps<{ side: 'left' | 'right' | 'middle'; size
 const points = computed(() => {
   const s = props.size
   if (props.side === 'left') return `0,${-s * 1.15} ${s},${s * 0.8} ${-s},${s * 0.8}`
-  if (props.side === 'right') return `${-s * 0.85},${-s * 0.85} ${s * 0.85},${-s * 0.85} ${s * 0.85},${s * 0.85} ${-s * 0.85},${s * 0.85}`
+  if (props.side === 'right')
+    return `${-s * 0.85},${-s * 0.85} ${s * 0.85},${-s * 0.85} ${s * 0.85},${s * 0.85} ${-s * 0.85},${s * 0.85}`
   return `0,${-s * 1.15} ${s * 1.15},0 0,${s * 1.15} ${-s * 1.15},0`
 })
 </script>

@@ -2,9 +2,32 @@ import type { Vec3 } from '@chiraxis/core/math'
 import type { Placed } from '~/stage/stage'
 
 /** A landmark or joint in play. */
-export interface Mark { id: string; label: string; value?: string; side: 'left' | 'right' | 'middle'; place: Vec3; chosen: boolean; unsure: boolean }
+export interface Mark {
+  id: string
+  label: string
+  value?: string
+  side: 'left' | 'right' | 'middle'
+  place: Vec3
+  chosen: boolean
+  unsure: boolean
+}
 /** The same where it lies in a view. */
-export interface Dot extends Mark { x: number; y: number; depth: number }
-export interface Line { x1: number; y1: number; x2: number; y2: number; chosen: boolean }
+export interface Dot extends Mark {
+  x: number
+  y: number
+  depth: number
+}
+export interface Line {
+  x1: number
+  y1: number
+  x2: number
+  y2: number
+  chosen: boolean
+}
 /** What is drawn over one view. */
-export interface Overlay { placed: Placed; bones: Line[]; performer: (Omit<Line, 'chosen'> & { /** A finger's bone. */ small: boolean })[]; dots: Dot[] }
+export interface Overlay {
+  placed: Placed
+  bones: Line[]
+  performer: (Omit<Line, 'chosen'> & { /** A finger's bone. */ small: boolean })[]
+  dots: Dot[]
+}

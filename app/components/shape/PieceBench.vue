@@ -6,10 +6,15 @@ const view = useView()
 const derived = useDerived()
 const project = useProject()
 const piece = computed(() => derived.shape?.pieces.find(p => p.name === view.piece))
-const choice = computed<PieceChoice>(() => (view.piece ? project.recipe.pieces[view.piece] : undefined) ?? { role: 'body' })
+const choice = computed<PieceChoice>(
+  () => (view.piece ? project.recipe.pieces[view.piece] : undefined) ?? { role: 'body' },
+)
 function set(name: string, change: Partial<PieceChoice>): void {
   if (!view.piece) return
-  project.change(name, { ...project.recipe, pieces: { ...project.recipe.pieces, [view.piece]: { ...choice.value, ...change } } })
+  project.change(name, {
+    ...project.recipe,
+    pieces: { ...project.recipe.pieces, [view.piece]: { ...choice.value, ...change } },
+  })
 }
 const label = computed(() => choice.value.label ?? view.piece ?? '')
 const ROLES = [
@@ -19,20 +24,42 @@ const ROLES = [
   { value: 'appendage', label: 'As an appendage', hint: 'Gets joints of its own: a tail, ears, a cable.' },
   { value: 'left-out', label: 'Not at all: left out', hint: 'A stand, a helper: not looked at and not delivered.' },
 ] as const
-const role = computed({ get: () => choice.value.role, set: v => set(`${label.value}: ${ROLES.find(r => r.value === v)!.label.toLowerCase()}`, { role: v }) })
-const joint = computed({ get: () => choice.value.joint ?? '', set: v => set(`${label.value} rides on ${v || 'what holds it most'}`, { joint: v || undefined }) })
-const joints = computed(() => derived.skeleton?.names.map((n, j) => ({ ref: jointRef(derived.skeleton!, j), label: derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n })) ?? [])
+const role = computed({
+  get: () => choice.value.role,
+  set: v => set(`${label.value}: ${ROLES.find(r => r.value === v)!.label.toLowerCase()}`, { role: v }),
+})
+const joint = computed({
+  get: () => choice.value.joint ?? '',
+  set: v => set(`${label.value} rides on ${v || 'what holds it most'}`, { joint: v || undefined }),
+})
+const joints = computed(
+  () =>
+    derived.skeleton?.names.map((n, j) => ({
+      ref: jointRef(derived.skeleton!, j),
+      label: derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n,
+    })) ?? [],
+)
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 
 const materials = computed(() => derived.shape?.materials ?? [])
 const images = computed(() => derived.shape?.images ?? [])
 const urls = shallowRef<string[]>([])
-watch(images, list => {
-  urls.value.forEach(u => URL.revokeObjectURL(u))
-  urls.value = list.map(i => URL.createObjectURL(new Blob([i.bytes as Uint8Array<ArrayBuffer>], { type: i.mime })))
-}, { immediate: true })
+watch(
+  images,
+  list => {
+    urls.value.forEach(u => URL.revokeObjectURL(u))
+    urls.value = list.map(i => URL.createObjectURL(new Blob([i.bytes as Uint8Array<ArrayBuffer>], { type: i.mime })))
+  },
+  { immediate: true },
+)
 onBeforeUnmount(() => urls.value.forEach(u => URL.revokeObjectURL(u)))
-const KINDS = { color: 'colour', normal: 'normal map', occlusion: 'occlusion', emission: 'glow', roughness: 'metal and roughness' }
+const KINDS = {
+  color: 'colour',
+  normal: 'normal map',
+  occlusion: 'occlusion',
+  emission: 'glow',
+  roughness: 'metal and roughness',
+}
 function extract(i: number): void {
   const image = images.value[i]
   if (!image) return
@@ -40,38 +67,93 @@ function extract(i: number): void {
   saveAs(`${fileStem(image.name.replace(/\.(png|jpe?g|webp)$/i, ''))}.${end}`, image.bytes, image.mime)
 }
 const isNormal = (name: string): boolean => project.recipe.normalMaps.includes(name)
-const toggleNormal = (name: string): void => project.change(isNormal(name) ? `Show the image of ${name} as colour` : `Use the image of ${name} as normal map`, {
-  ...project.recipe, normalMaps: isNormal(name) ? project.recipe.normalMaps.filter(x => x !== name) : [...project.recipe.normalMaps, name],
-})
-const css = (c: readonly number[]): string => `rgb(${c.map(v => Math.round(255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055))).join(' ')})`
+const toggleNormal = (name: string): void =>
+  project.change(isNormal(name) ? `Show the image of ${name} as colour` : `Use the image of ${name} as normal map`, {
+    ...project.recipe,
+    normalMaps: isNormal(name)
+      ? project.recipe.normalMaps.filter(x => x !== name)
+      : [...project.recipe.normalMaps, name],
+  })
+const css = (c: readonly number[]): string =>
+  `rgb(${c.map(v => Math.round(255 * (v <= 0.0031308 ? 12.92 * v : 1.055 * v ** (1 / 2.4) - 0.055))).join(' ')})`
 </script>
 
 <template>
-  <BenchHead title="Pieces" sentence="What the body is put together from, and how each piece is to move. Done when nothing is in the way." />
+  <BenchHead
+    title="Pieces"
+    sentence="What the body is put together from, and how each piece is to move. Done when nothing is in the way."
+  />
   <div v-if="piece" class="card">
     <h3>{{ label }}</h3>
-    <label class="flex items-center justify-between gap-3 py-1"><span>Name</span><input class="field !w-[180px]" :value="label" maxlength="120" aria-label="Name of the piece" @change="set(`Rename ${label}`, { label: ($event.target as HTMLInputElement).value.trim() || undefined })"></label>
-    <div class="flex justify-between py-0.5"><span class="quiet">Triangles</span><span class="num">{{ n(piece.triangles) }}</span></div>
+    <label class="flex items-center justify-between gap-3 py-1"
+      ><span>Name</span
+      ><input
+        class="field !w-[180px]"
+        :value="label"
+        maxlength="120"
+        aria-label="Name of the piece"
+        @change="set(`Rename ${label}`, { label: ($event.target as HTMLInputElement).value.trim() || undefined })"
+    /></label>
+    <div class="flex justify-between py-0.5">
+      <span class="quiet">Triangles</span><span class="num">{{ n(piece.triangles) }}</span>
+    </div>
     <SwitchRow v-model="view.isolated" label="Show it alone" />
   </div>
   <div v-if="piece" class="card">
     <h3>How it moves</h3>
-    <label v-for="r in ROLES" :key="r.value" class="flex gap-2 py-[3px]"><input v-model="role" type="radio" name="piece-role" :value="r.value" class="mt-[3px] accent-madder"><span><span class="block">{{ r.label }}</span><span class="quiet block text-xs">{{ r.hint }}</span></span></label>
-    <label v-if="role === 'rigid'" class="flex items-center justify-between gap-3 pt-2"><span>Rides on</span><select v-model="joint" class="field !w-[180px]"><option value="">what holds it most</option><option v-for="x in joints" :key="x.ref" :value="x.ref">{{ x.label }}</option></select></label>
-    <p v-if="role === 'garment' || role === 'appendage'" class="quiet mt-2 text-xs">Kept as your choice; until its own treatment comes it is skinned as part of the body.</p>
+    <label v-for="r in ROLES" :key="r.value" class="flex gap-2 py-[3px]"
+      ><input v-model="role" type="radio" name="piece-role" :value="r.value" class="mt-[3px] accent-madder" /><span
+        ><span class="block">{{ r.label }}</span
+        ><span class="quiet block text-xs">{{ r.hint }}</span></span
+      ></label
+    >
+    <label v-if="role === 'rigid'" class="flex items-center justify-between gap-3 pt-2"
+      ><span>Rides on</span
+      ><select v-model="joint" class="field !w-[180px]">
+        <option value="">what holds it most</option>
+        <option v-for="x in joints" :key="x.ref" :value="x.ref">{{ x.label }}</option>
+      </select></label
+    >
+    <p v-if="role === 'garment' || role === 'appendage'" class="quiet mt-2 text-xs">
+      Kept as your choice; until its own treatment comes it is skinned as part of the body.
+    </p>
   </div>
   <div class="card">
-    <h3>Materials <span class="num quiet font-normal">{{ materials.length }}</span></h3>
+    <h3>
+      Materials <span class="num quiet font-normal">{{ materials.length }}</span>
+    </h3>
     <p v-if="materials.length === 0" class="quiet">The file tells none; plain colours are shown.</p>
     <div v-for="m in materials" :key="m.name" class="border-b border-rule py-2 last:border-b-0">
-      <div class="flex items-center gap-2"><span class="h-3.5 w-3.5 rounded-sm border border-rule" :style="{ background: css(m.color) }" /><span class="flex-1 truncate">{{ m.name }}</span></div>
+      <div class="flex items-center gap-2">
+        <span class="h-3.5 w-3.5 rounded-sm border border-rule" :style="{ background: css(m.color) }" /><span
+          class="flex-1 truncate"
+          >{{ m.name }}</span
+        >
+      </div>
       <div v-for="(at, kind) in m.maps" :key="kind" class="mt-1.5 flex items-center gap-2">
-        <img :src="urls[at!]" alt="" class="h-10 w-10 rounded-sm border border-rule object-cover">
-        <span class="min-w-0 flex-1"><span class="block truncate text-xs">{{ images[at!]?.name }}</span><span class="quiet block text-xs">{{ kind === 'color' && isNormal(m.name) ? 'normal map, mended' : KINDS[kind] }}</span></span>
+        <img :src="urls[at!]" alt="" class="h-10 w-10 rounded-sm border border-rule object-cover" />
+        <span class="min-w-0 flex-1"
+          ><span class="block truncate text-xs">{{ images[at!]?.name }}</span
+          ><span class="quiet block text-xs">{{
+            kind === 'color' && isNormal(m.name) ? 'normal map, mended' : KINDS[kind]
+          }}</span></span
+        >
         <button class="press !min-h-[22px] !px-1.5 text-xs" @click="extract(at!)">Extract</button>
-        <button v-if="kind === 'color'" class="press !min-h-[22px] !px-1.5 text-xs" :class="isNormal(m.name) ? 'press-on' : ''" title="Use this image as the normal map" @click="toggleNormal(m.name)">Normals</button>
+        <button
+          v-if="kind === 'color'"
+          class="press !min-h-[22px] !px-1.5 text-xs"
+          :class="isNormal(m.name) ? 'press-on' : ''"
+          title="Use this image as the normal map"
+          @click="toggleNormal(m.name)"
+        >
+          Normals
+        </button>
       </div>
     </div>
   </div>
-  <div class="mt-auto p-4"><button class="press press-main" :disabled="!derived.shape" @click="view.go('landmarks')">Go on to landmarks</button></div>
+  <div class="mt-auto p-4">
+    <button class="press press-main" :disabled="!derived.shape" @click="view.go('landmarks')">
+      Go on to landmarks
+    </button>
+  </div>
 </template>

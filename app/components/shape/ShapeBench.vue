@@ -12,20 +12,47 @@ const s = computed(() => derived.shape?.straightened)
 
 type Guess = 'guess'
 const AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
-const up = computed<AxisName | Guess>({ get: () => project.recipe.straighten.up ?? 'guess', set: v => settle('up axis', { up: v === 'guess' ? undefined : v }) })
-const facing = computed<AxisName | Guess>({ get: () => project.recipe.straighten.facing ?? 'guess', set: v => settle('facing', { facing: v === 'guess' ? undefined : v }) })
-const unit = computed<UnitName | Guess>({ get: () => project.recipe.straighten.unit ?? 'guess', set: v => settle('unit', { unit: v === 'guess' ? undefined : v }) })
-function settle(what: string, choice: Partial<{ up: AxisName; facing: AxisName; unit: UnitName; turn: number; lift: number; shift: number }>): void {
-  const straighten = Object.fromEntries(Object.entries({ ...project.recipe.straighten, ...choice }).filter(([, v]) => v !== undefined))
-  project.change(`Settle the ${what}`, { ...project.recipe, straighten }, what === 'turn' || what === 'ground' || what === 'midline')
+const up = computed<AxisName | Guess>({
+  get: () => project.recipe.straighten.up ?? 'guess',
+  set: v => settle('up axis', { up: v === 'guess' ? undefined : v }),
+})
+const facing = computed<AxisName | Guess>({
+  get: () => project.recipe.straighten.facing ?? 'guess',
+  set: v => settle('facing', { facing: v === 'guess' ? undefined : v }),
+})
+const unit = computed<UnitName | Guess>({
+  get: () => project.recipe.straighten.unit ?? 'guess',
+  set: v => settle('unit', { unit: v === 'guess' ? undefined : v }),
+})
+function settle(
+  what: string,
+  choice: Partial<{ up: AxisName; facing: AxisName; unit: UnitName; turn: number; lift: number; shift: number }>,
+): void {
+  const straighten = Object.fromEntries(
+    Object.entries({ ...project.recipe.straighten, ...choice }).filter(([, v]) => v !== undefined),
+  )
+  project.change(
+    `Settle the ${what}`,
+    { ...project.recipe, straighten },
+    what === 'turn' || what === 'ground' || what === 'midline',
+  )
 }
 const byHand = computed(() => project.recipe.straighten)
-const wrap = (d: number): number | undefined => { const v = ((((d + 180) % 360) + 360) % 360) - 180; return v === 0 ? undefined : v }
+const wrap = (d: number): number | undefined => {
+  const v = ((((d + 180) % 360) + 360) % 360) - 180
+  return v === 0 ? undefined : v
+}
 const quarter = (way: number): void => settle('turn', { turn: wrap((byHand.value.turn ?? 0) + 90 * way) })
-const rows = computed(() => (s.value ? [
-  ['Turned straight by', `${s.value.turn.toFixed(1)}°`], ['Off the midline', `${(Math.abs(s.value.offMidline) * 100).toFixed(1)} cm`],
-  ['Off the ground', `${(s.value.offGround * 100).toFixed(1)} cm`], ['Left against right', `${(s.value.asymmetry * 100).toFixed(2)} %`],
-] : []))
+const rows = computed(() =>
+  s.value
+    ? [
+        ['Turned straight by', `${s.value.turn.toFixed(1)}°`],
+        ['Off the midline', `${(Math.abs(s.value.offMidline) * 100).toFixed(1)} cm`],
+        ['Off the ground', `${(s.value.offGround * 100).toFixed(1)} cm`],
+        ['Left against right', `${(s.value.asymmetry * 100).toFixed(2)} %`],
+      ]
+    : [],
+)
 async function seeItMove(): Promise<void> {
   const player = usePlayer()
   view.go('takes')
@@ -37,59 +64,120 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
 </script>
 
 <template>
-  <BenchHead title="Straighten" sentence="Brings the body upright, facing you, on the ground, in metres. Done when the three arrows on the plate are right." />
+  <BenchHead
+    title="Straighten"
+    sentence="Brings the body upright, facing you, on the ground, in metres. Done when the three arrows on the plate are right."
+  />
   <WorkProgress step="shape" what="Reading and straightening" />
   <WorkProgress v-if="derived.steps.landmarks.state !== 'refused'" step="landmarks" what="Finding landmarks" />
   <WorkProgress step="skin" what="Working out skin weights" />
   <template v-if="s">
     <div class="card">
       <h3>Stance <span class="quiet font-normal">· guessed, yours to settle</span></h3>
-      <label v-for="row in [{ key: 'up' as const, label: 'Up in the file' }, { key: 'facing' as const, label: 'Faces along' }]" :key="row.key" class="flex items-center justify-between py-1">
+      <label
+        v-for="row in [
+          { key: 'up' as const, label: 'Up in the file' },
+          { key: 'facing' as const, label: 'Faces along' },
+        ]"
+        :key="row.key"
+        class="flex items-center justify-between py-1"
+      >
         <span>{{ row.label }}</span>
         <span class="flex items-center gap-2">
-          <span class="num quiet text-xs">{{ (row.key === 'up' ? up : facing) === 'guess' ? sure(s.confidence[row.key]) : 'by hand' }}</span>
-          <select v-if="row.key === 'up'" v-model="up" class="field num !w-[112px]" data-testid="up-axis"><option value="guess">{{ s.up }} guessed</option><option v-for="a in AXES" :key="a" :value="a">{{ a }}</option></select>
-          <select v-else v-model="facing" class="field num !w-[112px]"><option value="guess">{{ s.facing }} guessed</option><option v-for="a in AXES" :key="a" :value="a">{{ a }}</option></select>
+          <span class="num quiet text-xs">{{
+            (row.key === 'up' ? up : facing) === 'guess' ? sure(s.confidence[row.key]) : 'by hand'
+          }}</span>
+          <select v-if="row.key === 'up'" v-model="up" class="field num !w-[112px]" data-testid="up-axis">
+            <option value="guess">{{ s.up }} guessed</option>
+            <option v-for="a in AXES" :key="a" :value="a">{{ a }}</option>
+          </select>
+          <select v-else v-model="facing" class="field num !w-[112px]">
+            <option value="guess">{{ s.facing }} guessed</option>
+            <option v-for="a in AXES" :key="a" :value="a">{{ a }}</option>
+          </select>
         </span>
       </label>
       <label class="flex items-center justify-between py-1">
         <span>Unit of the file</span>
         <span class="flex items-center gap-2">
           <span class="num quiet text-xs">{{ unit === 'guess' ? sure(s.confidence.unit) : 'by hand' }}</span>
-          <select v-model="unit" class="field num !w-[112px]"><option value="guess">{{ s.unit }} guessed</option><option value="m">m</option><option value="cm">cm</option><option value="mm">mm</option></select>
+          <select v-model="unit" class="field num !w-[112px]">
+            <option value="guess">{{ s.unit }} guessed</option>
+            <option value="m">m</option>
+            <option value="cm">cm</option>
+            <option value="mm">mm</option>
+          </select>
         </span>
       </label>
     </div>
     <Disclosure v-slot="{ open }" as="div" class="card">
-      <DisclosureButton class="flex w-full items-center gap-1 font-semibold"><ChevronRight :size="14" :class="open ? 'rotate-90' : ''" />By hand <span class="quiet ml-auto font-normal">turn, ground, midline</span></DisclosureButton>
+      <DisclosureButton class="flex w-full items-center gap-1 font-semibold"
+        ><ChevronRight :size="14" :class="open ? 'rotate-90' : ''" />By hand
+        <span class="quiet ml-auto font-normal">turn, ground, midline</span></DisclosureButton
+      >
       <DisclosurePanel class="pt-2">
-        <div class="mb-1 flex gap-2"><button class="press flex-1" @click="quarter(1)"><RotateCcw :size="13" />90°</button><button class="press flex-1" @click="quarter(-1)"><RotateCw :size="13" />90°</button></div>
+        <div class="mb-1 flex gap-2">
+          <button class="press flex-1" @click="quarter(1)"><RotateCcw :size="13" />90°</button
+          ><button class="press flex-1" @click="quarter(-1)"><RotateCw :size="13" />90°</button>
+        </div>
         <NumberField label="Turn" :value="byHand.turn ?? 0" unit="°" @change="settle('turn', { turn: wrap($event) })" />
-        <NumberField label="Lift off the ground" :value="(byHand.lift ?? 0) * 100" unit="cm" @change="settle('ground', { lift: $event === 0 ? undefined : $event / 100 })" />
-        <NumberField label="Shift to its left" :value="(byHand.shift ?? 0) * 100" unit="cm" @change="settle('midline', { shift: $event === 0 ? undefined : $event / 100 })" />
+        <NumberField
+          label="Lift off the ground"
+          :value="(byHand.lift ?? 0) * 100"
+          unit="cm"
+          @change="settle('ground', { lift: $event === 0 ? undefined : $event / 100 })"
+        />
+        <NumberField
+          label="Shift to its left"
+          :value="(byHand.shift ?? 0) * 100"
+          unit="cm"
+          @change="settle('midline', { shift: $event === 0 ? undefined : $event / 100 })"
+        />
       </DisclosurePanel>
     </Disclosure>
     <div class="card">
       <h3>Measured</h3>
-      <div class="flex items-baseline justify-between pb-1"><span>Height</span><span class="num text-[20px] font-semibold">{{ (s.height * 100).toFixed(1) }}<span class="quiet text-xs font-normal"> cm</span></span></div>
-      <div v-for="[label, value] in rows" :key="label" class="flex justify-between py-0.5"><span class="quiet">{{ label }}</span><span class="num">{{ value }}</span></div>
+      <div class="flex items-baseline justify-between pb-1">
+        <span>Height</span
+        ><span class="num text-[20px] font-semibold"
+          >{{ (s.height * 100).toFixed(1) }}<span class="quiet text-xs font-normal"> cm</span></span
+        >
+      </div>
+      <div v-for="[label, value] in rows" :key="label" class="flex justify-between py-0.5">
+        <span class="quiet">{{ label }}</span
+        ><span class="num">{{ value }}</span>
+      </div>
     </div>
   </template>
   <div class="card">
     <h3>Another body</h3>
     <div class="flex flex-wrap gap-2">
-      <button class="press" data-testid="pick-file" @click="files.pick()"><FolderOpen :size="14" />Bring in a file</button>
+      <button class="press" data-testid="pick-file" @click="files.pick()">
+        <FolderOpen :size="14" />Bring in a file
+      </button>
       <button class="press" data-testid="sample-oda" @click="files.openSample('oda-marl')">Oda Marl</button>
       <button class="press" data-testid="sample-pim" @click="files.openSample('pim')">Pim</button>
       <button class="press" data-testid="sample-brindle" @click="files.openSample('brindle')">Brindle</button>
       <button class="press" data-testid="sample-tolly" @click="files.openSample('tolly')">Tolly</button>
       <button class="press" data-testid="sample-scan" @click="files.openSample('oda-scanned')">Oda, scanned</button>
-      <button class="press" data-testid="sample-received" @click="files.openSample('pim-received')">Pim, received</button>
+      <button class="press" data-testid="sample-received" @click="files.openSample('pim-received')">
+        Pim, received
+      </button>
     </div>
-    <p class="quiet mt-2 text-xs">Or drop a GLB, glTF, OBJ, PLY, STL, FBX, COLLADA, BVH or project file anywhere on the window, textures together with it.</p>
+    <p class="quiet mt-2 text-xs">
+      Or drop a GLB, glTF, OBJ, PLY, STL, FBX, COLLADA, BVH or project file anywhere on the window, textures together
+      with it.
+    </p>
   </div>
   <div class="mt-auto p-4">
-    <button class="press press-main" :disabled="!s || project.recipe.takes.length === 0" data-testid="see-it-move" @click="seeItMove">See it move</button>
+    <button
+      class="press press-main"
+      :disabled="!s || project.recipe.takes.length === 0"
+      data-testid="see-it-move"
+      @click="seeItMove"
+    >
+      See it move
+    </button>
     <button class="press mt-2 w-full" :disabled="!s" @click="view.go('check')">Go on to the check</button>
   </div>
 </template>

@@ -10,16 +10,37 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 
 <template>
   <h2 class="quiet px-3.5 pb-1 text-xs font-semibold">Body</h2>
-  <p v-if="!mesh" class="quiet px-3.5">Nothing yet. Drop a body file on the window, or open a sample figure on the right.</p>
+  <p v-if="!mesh" class="quiet px-3.5">
+    Nothing yet. Drop a body file on the window, or open a sample figure on the right.
+  </p>
   <template v-else>
-    <div class="truncate px-3.5 py-0.5 font-semibold" :title="project.recipe.body?.name">{{ project.recipe.body?.name }}</div>
+    <div class="truncate px-3.5 py-0.5 font-semibold" :title="project.recipe.body?.name">
+      {{ project.recipe.body?.name }}
+    </div>
     <dl class="mb-3 px-3.5">
-      <div class="flex justify-between"><dt class="quiet">Triangles</dt><dd class="num">{{ n(triangleCount(mesh)) }}</dd></div>
-      <div class="flex justify-between"><dt class="quiet">Vertices</dt><dd class="num">{{ n(vertexCount(mesh)) }}</dd></div>
+      <div class="flex justify-between">
+        <dt class="quiet">Triangles</dt>
+        <dd class="num">{{ n(triangleCount(mesh)) }}</dd>
+      </div>
+      <div class="flex justify-between">
+        <dt class="quiet">Vertices</dt>
+        <dd class="num">{{ n(vertexCount(mesh)) }}</dd>
+      </div>
     </dl>
     <h2 class="quiet px-3.5 pb-1 text-xs font-semibold">Pieces</h2>
     <ul>
-      <li v-for="p in derived.shape?.pieces" :key="p.name"><button class="flex w-full justify-between gap-2 px-3.5 py-[3px] text-left hover:bg-paper-2" @click="view.piece = p.name; view.go('pieces')"><span class="truncate">{{ project.recipe.pieces[p.name]?.label ?? p.name }}</span><span class="num quiet">{{ n(p.triangles) }}</span></button></li>
+      <li v-for="p in derived.shape?.pieces" :key="p.name">
+        <button
+          class="flex w-full justify-between gap-2 px-3.5 py-[3px] text-left hover:bg-paper-2"
+          @click="
+            view.piece = p.name
+            view.go('pieces')
+          "
+        >
+          <span class="truncate">{{ project.recipe.pieces[p.name]?.label ?? p.name }}</span
+          ><span class="num quiet">{{ n(p.triangles) }}</span>
+        </button>
+      </li>
     </ul>
   </template>
 </template>

@@ -13,17 +13,27 @@ import { refusalOf, runJob } from '../report'
 
 const COMMANDS = ['inspect', 'rig', 'bind', 'transfer', 'strain', 'mend'] as const
 const jobSchema = z.object({ command: z.enum(COMMANDS) }).catchall(z.union([z.string(), z.number(), z.boolean()]))
-const productSchema = batchSettingsSchema.extend({
-  figures: z.array(z.string()).min(1).max(1000), takes: z.array(z.string()).min(1).max(10_000), out: z.string(),
-  name: z.string().max(200).default('{figure}-{take}'), clash: z.enum(['number', 'skip', 'refuse']).default('refuse'),
-  /** A performer's role map and rest match, as the window saves them. */
-  map: z.string().optional(),
-  /** Leaves out what is there already. */
-  resume: z.boolean().default(false),
-}).strict()
+const productSchema = batchSettingsSchema
+  .extend({
+    figures: z.array(z.string()).min(1).max(1000),
+    takes: z.array(z.string()).min(1).max(10_000),
+    out: z.string(),
+    name: z.string().max(200).default('{figure}-{take}'),
+    clash: z.enum(['number', 'skip', 'refuse']).default('refuse'),
+    /** A performer's role map and rest match, as the window saves them. */
+    map: z.string().optional(),
+    /** Leaves out what is there already. */
+    resume: z.boolean().default(false),
+  })
+  .strict()
 const specSchema = z.union([z.object({ jobs: z.array(jobSchema).min(1).max(10_000) }).strict(), productSchema])
 
-interface Line { name: string; ok: boolean; error?: { code: string; message: string }; report?: unknown }
+interface Line {
+  name: string
+  ok: boolean
+  error?: { code: string; message: string }
+  report?: unknown
+}
 
 /** `batch SPEC.json`: many commands, or takes by figures, on all cores; one report a job and a total. */
 export async function batchCommand(path: string, options: { report?: string }): Promise<void> {
@@ -31,9 +41,14 @@ export async function batchCommand(path: string, options: { report?: string }): 
     const parsed = specSchema.safeParse(readJson(path, 'batch'))
     if (!parsed.success) {
       const issue = parsed.error.issues[0]
-      throw new ChiraxisError('bad-syntax', `${basename(path)} is no batch: it must be { "figures": […], "takes": […], "out": folder } or { "jobs": [{ "command": … }] }${issue ? ` (${issue.path.join('.') || issue.code})` : ''}.`)
+      throw new ChiraxisError(
+        'bad-syntax',
+        `${basename(path)} is no batch: it must be { "figures": […], "takes": […], "out": folder } or { "jobs": [{ "command": … }] }${issue ? ` (${issue.path.join('.') || issue.code})` : ''}.`,
+      )
     }
-    const lines = await job.step('jobs', () => ('jobs' in parsed.data ? runCommands(parsed.data.jobs) : runProduct(parsed.data)))
+    const lines = await job.step('jobs', () =>
+      'jobs' in parsed.data ? runCommands(parsed.data.jobs) : runProduct(parsed.data),
+    )
     const failed = lines.filter(l => !l.ok)
     for (const l of failed) process.stderr.write(`chiraxis: ${l.name}: ${l.error?.message}\n`)
     if (failed.length > 0) process.exitCode = 1
@@ -44,43 +59,88 @@ export async function batchCommand(path: string, options: { report?: string }): 
 async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> {
   const stem = (file: string): string => basename(file).replace(/\.[^.]*$/, '')
   const figures = spec.figures.map(f => ({ path: f, file: shared(f) }))
-  const jobs: { figure: BatchFile; take: BatchFile; index: number; takeName: string; source: { figure: string; take: string; performer: string; fps: string } }[] = []
+  const jobs: {
+    figure: BatchFile
+    take: BatchFile
+    index: number
+    takeName: string
+    source: { figure: string; take: string; performer: string; fps: string }
+  }[] = []
   const broken: Line[] = []
   const notes = { ...spec.performers }
   for (const path of spec.takes) {
     try {
       const received = await receive(path)
       const file = shared(path)
-      if (spec.map && received.skeleton) notes[performerKey(received.skeleton)] = parsePerformerNote(readJson(spec.map, 'role map'))
+      if (spec.map && received.skeleton)
+        notes[performerKey(received.skeleton)] = parsePerformerNote(readJson(spec.map, 'role map'))
       if (received.takes.length === 0) throw new ChiraxisError('no-take', `${path} holds no motion.`)
       received.takes.forEach((take, index) => {
         const name = received.takes.length > 1 ? take.name : stem(path)
-        for (const figure of figures) jobs.push({ figure: figure.file, take: file, index, takeName: name, source: { figure: stem(figure.path), take: name, performer: stem(path), fps: String(spec.adjust.fps ?? take.fps) } })
+        for (const figure of figures)
+          jobs.push({
+            figure: figure.file,
+            take: file,
+            index,
+            takeName: name,
+            source: {
+              figure: stem(figure.path),
+              take: name,
+              performer: stem(path),
+              fps: String(spec.adjust.fps ?? take.fps),
+            },
+          })
       })
     } catch (error) {
       const { code, message } = refusalOf(error)
       broken.push({ name: path, ok: false, error: { code, message } })
     }
   }
-  const { names } = nameJobs(spec.name, jobs.map(j => j.source), spec.clash)
+  const { names } = nameJobs(
+    spec.name,
+    jobs.map(j => j.source),
+    spec.clash,
+  )
   mkdirSync(spec.out, { recursive: true })
   const target = (i: number): string => join(spec.out, names[i]!)
-  const done = new Set(jobs.flatMap((_, i) => (names[i] === undefined || (spec.resume && existsSync(target(i))) ? [i] : [])))
+  const done = new Set(
+    jobs.flatMap((_, i) => (names[i] === undefined || (spec.resume && existsSync(target(i))) ? [i] : [])),
+  )
   const pool = createPool(await buildThread(join(tmpdir(), `chiraxis-thread-${process.pid}.mjs`)))
   let stopped = false
-  const onStop = (): void => { stopped = true }
+  const onStop = (): void => {
+    stopped = true
+  }
   process.once('SIGINT', onStop)
   try {
     const settings = { ...batchSettingsSchema.parse(spec), performers: notes }
-    const outcomes = await runBatch(jobs, async ({ figure, take, index, takeName }, i) => {
-      const { bytes, ...report } = await pool.run({ figure, take, index, takeName, settings })
-      writeBytes(target(i), bytes)
-      return report
-    }, { concurrency: pool.size, done, signal: { get aborted() { return stopped } } })
-    return [...broken, ...outcomes.map((o, i): Line => ({
-      name: names[i] ?? `${jobs[i].source.figure} ${jobs[i].source.take}`, ok: o.state === 'done',
-      ...(o.state === 'done' ? { report: done.has(i) ? { leftOut: true } : o.result } : { error: { code: o.code ?? 'stopped', message: o.message ?? 'Stopped before it began.' } }),
-    }))]
+    const outcomes = await runBatch(
+      jobs,
+      async ({ figure, take, index, takeName }, i) => {
+        const { bytes, ...report } = await pool.run({ figure, take, index, takeName, settings })
+        writeBytes(target(i), bytes)
+        return report
+      },
+      {
+        concurrency: pool.size,
+        done,
+        signal: {
+          get aborted() {
+            return stopped
+          },
+        },
+      },
+    )
+    return [
+      ...broken,
+      ...outcomes.map((o, i): Line => ({
+        name: names[i] ?? `${jobs[i].source.figure} ${jobs[i].source.take}`,
+        ok: o.state === 'done',
+        ...(o.state === 'done'
+          ? { report: done.has(i) ? { leftOut: true } : o.result }
+          : { error: { code: o.code ?? 'stopped', message: o.message ?? 'Stopped before it began.' } }),
+      })),
+    ]
   } finally {
     process.off('SIGINT', onStop)
     await pool.close()
@@ -93,31 +153,59 @@ const shared = (path: string): BatchFile => sharedFile(basename(path), readBody(
 async function runCommands(jobs: readonly z.infer<typeof jobSchema>[]): Promise<Line[]> {
   const folder = join(tmpdir(), `chiraxis-batch-${process.pid}`)
   mkdirSync(folder, { recursive: true })
-  const POSITIONAL: Readonly<Record<string, string>> = { inspect: 'file', rig: 'body', bind: 'body', strain: 'file', mend: 'file' }
-  const outcomes = await runBatch(jobs, async (job, i) => {
-    const report = join(folder, `${i}.json`)
-    const args: string[] = [job.command]
-    for (const [key, value] of Object.entries(job)) {
-      if (key === 'command' || value === false) continue
-      if (key === POSITIONAL[job.command]) args.push(resolve(String(value)))
-      else args.push(`--${key.replace(/[A-Z]/g, c => `-${c.toLowerCase()}`)}`, ...(value === true ? [] : [String(value)]))
-    }
-    await new Promise<void>((done, fail) => {
-      const child = spawn(process.execPath, [...process.execArgv, process.argv[1], ...args, '--report', report], { stdio: ['ignore', 'ignore', 'pipe'] })
-      let words = ''
-      child.stderr.on('data', (d: Buffer) => { words += d.toString() })
-      child.on('error', fail)
-      child.on('exit', status => {
-        if (status === 0) done()
-        else if (existsSync(report) && statSync(report).size > 0) done()
-        else fail(new ChiraxisError('bad-input', words.trim().split('\n')[0]?.replace(/^chiraxis: |^error: /, '') || `${job.command} ended with status ${status}.`))
+  const POSITIONAL: Readonly<Record<string, string>> = {
+    inspect: 'file',
+    rig: 'body',
+    bind: 'body',
+    strain: 'file',
+    mend: 'file',
+  }
+  const outcomes = await runBatch(
+    jobs,
+    async (job, i) => {
+      const report = join(folder, `${i}.json`)
+      const args: string[] = [job.command]
+      for (const [key, value] of Object.entries(job)) {
+        if (key === 'command' || value === false) continue
+        if (key === POSITIONAL[job.command]) args.push(resolve(String(value)))
+        else
+          args.push(
+            `--${key.replace(/[A-Z]/g, c => `-${c.toLowerCase()}`)}`,
+            ...(value === true ? [] : [String(value)]),
+          )
+      }
+      await new Promise<void>((done, fail) => {
+        const child = spawn(process.execPath, [...process.execArgv, process.argv[1], ...args, '--report', report], {
+          stdio: ['ignore', 'ignore', 'pipe'],
+        })
+        let words = ''
+        child.stderr.on('data', (d: Buffer) => {
+          words += d.toString()
+        })
+        child.on('error', fail)
+        child.on('exit', status => {
+          if (status === 0) done()
+          else if (existsSync(report) && statSync(report).size > 0) done()
+          else
+            fail(
+              new ChiraxisError(
+                'bad-input',
+                words
+                  .trim()
+                  .split('\n')[0]
+                  ?.replace(/^chiraxis: |^error: /, '') || `${job.command} ended with status ${status}.`,
+              ),
+            )
+        })
       })
-    })
-    return JSON.parse(readFileSync(report, 'utf8')) as { ok: boolean; error?: Line['error'] }
-  }, { concurrency: Math.max(1, availableParallelism()) })
+      return JSON.parse(readFileSync(report, 'utf8')) as { ok: boolean; error?: Line['error'] }
+    },
+    { concurrency: Math.max(1, availableParallelism()) },
+  )
   return outcomes.map((o, i): Line => {
     const name = String(jobs[i].out ?? jobs[i].file ?? jobs[i].body ?? jobs[i].command)
-    if (o.state !== 'done' || !o.result) return { name, ok: false, error: { code: o.code ?? 'bad-input', message: o.message ?? 'The job did not end.' } }
+    if (o.state !== 'done' || !o.result)
+      return { name, ok: false, error: { code: o.code ?? 'bad-input', message: o.message ?? 'The job did not end.' } }
     return { name, ok: o.result.ok, error: o.result.error, report: o.result }
   })
 }

@@ -8,7 +8,10 @@ import { openBody } from '../session'
 import { regionScores } from '../strain-report'
 
 /** `bind BODY --skeleton F.glb --out G.glb`: skin only, body and skeleton taken where they stand. */
-export async function bindCommand(body: string, options: { skeleton: string; out: string; influences: string; report?: string }): Promise<void> {
+export async function bindCommand(
+  body: string,
+  options: { skeleton: string; out: string; influences: string; report?: string },
+): Promise<void> {
   await runJob(options.report, async job => {
     const received = await job.step('read', () => receive(body))
     const other = await job.step('readSkeleton', () => receive(options.skeleton))

@@ -17,24 +17,46 @@ export async function inspect(file: string, options: { report?: string }): Promi
     let stance: Record<string, unknown> = {}
     if (mesh) {
       const { straightened: s } = await job.step('straighten', () => derivation.shape(recipe))
-      job.findings.push(...(await job.step('findings', async () => findAll({ ...(await derivation.context(recipe, [], {}, 'kept')), asReceived: true }))))
+      job.findings.push(
+        ...(await job.step('findings', async () =>
+          findAll({ ...(await derivation.context(recipe, [], {}, 'kept')), asReceived: true }),
+        )),
+      )
       stance = { upAxis: s.up, facing: s.facing, unit: s.unit, height: s.height, unitMetres: METRES_IN[s.unit] }
     } else job.findings.push(...findAll({ dropped: received.dropped }))
     let joints: unknown[] = []
     if (skeleton) {
       const roles = recogniseRoles(skeleton)
       const roleOf = new Map(Object.entries(roles.joints).map(([r, j]) => [j, r]))
-      joints = jointsInWorld(skeleton).map((j, i) => ({ name: j.name, role: roleOf.get(i) ?? null, parent: j.parent >= 0 ? skeleton.names[j.parent] : null, position: j.position }))
+      joints = jointsInWorld(skeleton).map((j, i) => ({
+        name: j.name,
+        role: roleOf.get(i) ?? null,
+        parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
+        position: j.position,
+      }))
       if (roles.missing.length === 0) {
         try {
           const frame = bodyFrame(skeleton, roles.joints)
           const back = conjugate(frame)
           const arms = restStance(skeleton, roles.joints, frame).stance
-          const drop = arms.leftUpperArm ? (angleBetween(rotate(arms.leftUpperArm, [1, 0, 0]), [1, 0, 0]) * 180) / Math.PI : 0
+          const drop = arms.leftUpperArm
+            ? (angleBetween(rotate(arms.leftUpperArm, [1, 0, 0]), [1, 0, 0]) * 180) / Math.PI
+            : 0
           stance = {
-            upAxis: nearestAxis(rotate(back, [0, 1, 0])), facing: nearestAxis(rotate(back, [0, 0, 1])), ...(mesh ? {} : { unit: unitOf(joints as { position: Vec3 }[]) }),
+            upAxis: nearestAxis(rotate(back, [0, 1, 0])),
+            facing: nearestAxis(rotate(back, [0, 0, 1])),
+            ...(mesh ? {} : { unit: unitOf(joints as { position: Vec3 }[]) }),
             ...(mesh ? { unit: stance.unit, height: stance.height } : {}),
-            restPose: roles.kind === 'fourleg' ? 'on four legs' : !restShowsBody(skeleton, roles.joints) ? 'not standing' : drop < 25 ? 'arms out' : drop < 65 ? 'arms a little down' : 'arms down',
+            restPose:
+              roles.kind === 'fourleg'
+                ? 'on four legs'
+                : !restShowsBody(skeleton, roles.joints)
+                  ? 'not standing'
+                  : drop < 25
+                    ? 'arms out'
+                    : drop < 65
+                      ? 'arms a little down'
+                      : 'arms down',
           }
         } catch (error) {
           if (!(error instanceof ChiraxisError)) throw error
@@ -43,16 +65,27 @@ export async function inspect(file: string, options: { report?: string }): Promi
     }
     const kind = mesh && skeleton ? 'figure' : mesh ? 'body' : received.takes.length > 0 ? 'motion' : 'skeleton'
     return {
-      kind, format: received.format, meshes: mesh?.parts.length ?? 0, vertices: mesh ? vertexCount(mesh) : 0, triangles: mesh ? triangleCount(mesh) : 0,
-      joints, takes: received.takes.map(t => ({ name: t.name, frames: t.frames, fps: t.fps, seconds: takeSeconds(t) })),
-      upAxis: null, facing: null, unit: null, restPose: null, ...stance,
+      kind,
+      format: received.format,
+      meshes: mesh?.parts.length ?? 0,
+      vertices: mesh ? vertexCount(mesh) : 0,
+      triangles: mesh ? triangleCount(mesh) : 0,
+      joints,
+      takes: received.takes.map(t => ({ name: t.name, frames: t.frames, fps: t.fps, seconds: takeSeconds(t) })),
+      upAxis: null,
+      facing: null,
+      unit: null,
+      restPose: null,
+      ...stance,
     }
   })
 }
 
 /** A standing skeleton spans some metres, or hundreds of centimetres. */
 function unitOf(joints: readonly { position: Vec3 }[]): string {
-  const spans = [0, 1, 2].map(k => Math.max(...joints.map(j => j.position[k])) - Math.min(...joints.map(j => j.position[k])))
+  const spans = [0, 1, 2].map(
+    k => Math.max(...joints.map(j => j.position[k])) - Math.min(...joints.map(j => j.position[k])),
+  )
   const span = Math.max(...spans)
   return span < 8 ? 'm' : span < 450 ? 'cm' : 'mm'
 }

@@ -16,7 +16,12 @@ export async function mend(file: string, options: { out: string; report?: string
     const after = await derivation.shape(result.recipe)
     const content = keepsReceived(result.recipe, shape.received)
       ? await contentOf(derivation, result.recipe, [])
-      : { name: 'figure', mesh: after.mesh, materials: after.received.materials && settleNormalMaps(after.received.materials, result.recipe.normalMaps), images: after.received.images }
+      : {
+          name: 'figure',
+          mesh: after.mesh,
+          materials: after.received.materials && settleNormalMaps(after.received.materials, result.recipe.normalMaps),
+          images: after.received.images,
+        }
     if (!content.mesh) throw new ChiraxisError('no-triangles', `${file} holds no body to mend.`)
     const bytes = await job.step('write', () => writeGlb(content))
     const proof = await job.step('prove', () => proveGlb(bytes, content))
@@ -27,4 +32,11 @@ export async function mend(file: string, options: { out: string; report?: string
 }
 
 /** What straightening mends by itself. */
-const STANCE: ReadonlySet<string> = new Set(['lying-body', 'facing-away', 'turned-body', 'unit-off', 'off-ground', 'off-midline'])
+const STANCE: ReadonlySet<string> = new Set([
+  'lying-body',
+  'facing-away',
+  'turned-body',
+  'unit-off',
+  'off-ground',
+  'off-midline',
+])

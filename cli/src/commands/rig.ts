@@ -13,17 +13,35 @@ import { regionScores } from '../strain-report'
 const point = z.object({ name: z.string(), position: z.tuple([z.number(), z.number(), z.number()]) })
 const landmarkFile = z.union([z.array(point), z.object({ landmarks: z.array(point) })])
 
-export interface RigOptions { out: string; plan: string; fingers: string; flex: string; landmarks?: string; influences: string; report?: string }
+export interface RigOptions {
+  out: string
+  plan: string
+  fingers: string
+  flex: string
+  landmarks?: string
+  influences: string
+  report?: string
+}
 
 /** `rig BODY --out F.glb`: from a body file to a skinned skeleton. */
 export async function rig(body: string, options: RigOptions): Promise<void> {
   await runJob(options.report, async job => {
     const { recipe: fresh, derivation } = openBody(body)
-    const fingers = options.fingers === 'auto' ? 'auto' as const : Number(options.fingers)
+    const fingers = options.fingers === 'auto' ? ('auto' as const) : Number(options.fingers)
     const own = /\.json$/i.test(options.plan) ? parseOwnPlan(JSON.parse(readFileSync(options.plan, 'utf8'))) : undefined
     let recipe: Recipe = {
-      ...fresh, skin: { ...fresh.skin, source: 'auto', influences: Number(options.influences) },
-      bones: { ...fresh.bones, source: 'plan', plan: { ...fresh.bones.plan, kind: options.plan === 'fourleg' || options.plan === 'biped' ? options.plan : 'auto', flex: Number(options.flex), fingers: { left: fingers, right: fingers } } },
+      ...fresh,
+      skin: { ...fresh.skin, source: 'auto', influences: Number(options.influences) },
+      bones: {
+        ...fresh.bones,
+        source: 'plan',
+        plan: {
+          ...fresh.bones.plan,
+          kind: options.plan === 'fourleg' || options.plan === 'biped' ? options.plan : 'auto',
+          flex: Number(options.flex),
+          fingers: { left: fingers, right: fingers },
+        },
+      },
     }
     if (own) recipe = withPlan(recipe, own)
     await job.step('read', () => derivation.read(recipe.body!, recipe.beside))
@@ -33,7 +51,9 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
       const given = readLandmarks(options.landmarks)
       const edits = Object.fromEntries(given.map(l => [l.name, scale(l.position as Vec3, 1 / height)]))
       // a body the search refuses can still be rigged when every landmark is given
-      const kinds = landmarksOf(recipe.bones.plan.kind === 'fourleg' ? 'fourleg' : 'biped').filter(k => !k.group.endsWith('hand'))
+      const kinds = landmarksOf(recipe.bones.plan.kind === 'fourleg' ? 'fourleg' : 'biped').filter(
+        k => !k.group.endsWith('hand'),
+      )
       recipe = { ...recipe, landmarks: { edits, ...(kinds.every(k => edits[k.id]) && { byHand: true }) } }
     }
     const { plan, placed, hands } = await job.step('landmarks', () => derivation.landmarks(recipe))
@@ -45,10 +65,23 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
     writeBytes(options.out, bytes)
     job.findings.push(...(await job.step('findings', () => derivation.findings(recipe, []))))
     return {
-      plan, fingers: hands.seen,
-      landmarks: placed.map(l => ({ name: l.id, role: landmarkKind(l.id)?.role ?? null, position: l.position, confidence: l.confidence })),
-      joints: jointsInWorld(skeleton).map(j => ({ name: j.name, role: j.role ?? null, parent: j.parent >= 0 ? skeleton.names[j.parent] : null, position: j.position })),
-      height, straighten: shape.straightened, proof,
+      plan,
+      fingers: hands.seen,
+      landmarks: placed.map(l => ({
+        name: l.id,
+        role: landmarkKind(l.id)?.role ?? null,
+        position: l.position,
+        confidence: l.confidence,
+      })),
+      joints: jointsInWorld(skeleton).map(j => ({
+        name: j.name,
+        role: j.role ?? null,
+        parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
+        position: j.position,
+      })),
+      height,
+      straighten: shape.straightened,
+      proof,
       ...(await job.step('strain', () => regionScores(derivation, recipe))),
     }
   })
@@ -56,8 +89,14 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
 
 function readLandmarks(path: string): z.infer<typeof point>[] {
   const parsed = landmarkFile.safeParse(readJson(path, 'landmark file'))
-  if (!parsed.success) throw new ChiraxisError('bad-syntax', 'The landmark file must be a list of { name, position: [x, y, z] } in metres.')
+  if (!parsed.success)
+    throw new ChiraxisError(
+      'bad-syntax',
+      'The landmark file must be a list of { name, position: [x, y, z] } in metres.',
+    )
   const list = Array.isArray(parsed.data) ? parsed.data : parsed.data.landmarks
-  for (const l of list) if (!landmarkKind(l.name)) throw new ChiraxisError('bad-input', `The landmark file names ${l.name}, which is no landmark of any plan.`)
+  for (const l of list)
+    if (!landmarkKind(l.name))
+      throw new ChiraxisError('bad-input', `The landmark file names ${l.name}, which is no landmark of any plan.`)
   return list
 }

@@ -17,7 +17,8 @@ export function adjustTake(played: Played, settings: Partial<AdjustSettings> = {
   for (const name of ['pace', 'stepLength', 'vigour', 'loopBlend', 'fps'] as const) {
     const value = s[name]
     const [least, most] = ADJUST_LIMITS[name]
-    if (value !== undefined && !(value >= least && value <= most)) throw new ChiraxisError('bad-settings', `${WORDS[name]} can be ${least} to ${most}, not ${value}.`)
+    if (value !== undefined && !(value >= least && value <= most))
+      throw new ChiraxisError('bad-settings', `${WORDS[name]} can be ${least} to ${most}, not ${value}.`)
   }
   let take = s.trim ? trimTake(played.take, s.trim[0], s.trim[1]) : played.take
   if (s.mirror) take = mirrorTake({ ...played, take })
@@ -26,8 +27,18 @@ export function adjustTake(played: Played, settings: Partial<AdjustSettings> = {
   take = loopSeam({ ...played, take }, s.loopBlend)
   if (s.pace !== 1) take = { ...take, fps: take.fps * s.pace }
   const fps = s.fps ?? played.take.fps
-  if (takeSeconds(take) * fps > ADJUST_LIMITS.frames) throw new ChiraxisError('too-large', `${take.name} would have more than ${ADJUST_LIMITS.frames} frames at ${fps} frames a second.`)
+  if (takeSeconds(take) * fps > ADJUST_LIMITS.frames)
+    throw new ChiraxisError(
+      'too-large',
+      `${take.name} would have more than ${ADJUST_LIMITS.frames} frames at ${fps} frames a second.`,
+    )
   return resampleTake(take, fps)
 }
 
-const WORDS = { pace: 'The pace', stepLength: 'The step length', vigour: 'The vigour', loopBlend: 'The blend of a loop', fps: 'Frames a second' } as const
+const WORDS = {
+  pace: 'The pace',
+  stepLength: 'The step length',
+  vigour: 'The vigour',
+  loopBlend: 'The blend of a loop',
+  fps: 'Frames a second',
+} as const

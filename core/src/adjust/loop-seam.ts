@@ -1,4 +1,19 @@
-import { conjugate, fromAxisAngle, lerp, multiply, quatAt, rotate, setQuat, setVec3, slerp, sub, add, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  conjugate,
+  fromAxisAngle,
+  lerp,
+  multiply,
+  quatAt,
+  rotate,
+  setQuat,
+  setVec3,
+  slerp,
+  sub,
+  add,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import type { Played } from '../ground'
 import type { Take } from '../motion'
 import { rootAbove, worldPose } from '../skeleton'
@@ -25,7 +40,8 @@ export function loopSeam({ skeleton, joints, take, frame }: Played, seconds: num
     return { hips: at('hips'), yaw: Math.atan2(-across[2], across[0]) }
   }
   // both are brought together in the middle of the blend
-  const here = place(Math.floor(n / 2)), there = place(frames + Math.floor(n / 2))
+  const here = place(Math.floor(n / 2)),
+    there = place(frames + Math.floor(n / 2))
   const turn = fromAxisAngle([0, 1, 0], here.yaw - there.yaw)
   const arrive = (p: Vec3): Vec3 => {
     const moved = rotate(turn, sub(p, [there.hips[0], 0, there.hips[2]]))

@@ -47,10 +47,18 @@ export function mirrorTake({ skeleton, joints, take, frame }: Played): Take {
       if (p < 0) setVec3(translations, f * J + j, flipPoint(vec3At(pose.positions, o)))
       else {
         // a joint that moves on its parent: what its partner's bone became, told from how long its own is
-        const theirs = sub(vec3At(pose.positions, o), vec3At(pose.positions, skeleton.parents[o] < 0 ? o : skeleton.parents[o]))
-        const own = Math.hypot(...restOffset(j)), other = Math.hypot(...restOffset(o))
+        const theirs = sub(
+          vec3At(pose.positions, o),
+          vec3At(pose.positions, skeleton.parents[o] < 0 ? o : skeleton.parents[o]),
+        )
+        const own = Math.hypot(...restOffset(j)),
+          other = Math.hypot(...restOffset(o))
         const k = other > 1e-9 && own > 1e-9 ? own / other : 1
-        setVec3(translations, f * J + j, rotate(conjugate(world[p]), flipVector([k * theirs[0], k * theirs[1], k * theirs[2]])))
+        setVec3(
+          translations,
+          f * J + j,
+          rotate(conjugate(world[p]), flipVector([k * theirs[0], k * theirs[1], k * theirs[2]])),
+        )
       }
     }
   }
@@ -64,17 +72,21 @@ function partners(skeleton: Played['skeleton'], joints: Readonly<Record<string, 
   })
   for (const [role, j] of Object.entries(joints)) {
     const other = mirroredName(role)
-    out[j] = other === role ? j : joints[other] ?? out[j]
+    out[j] = other === role ? j : (joints[other] ?? out[j])
   }
   // partners must agree, or each keeps to itself
-  out.forEach((p, j) => { if (out[p] !== j) out[j] = j })
+  out.forEach((p, j) => {
+    if (out[p] !== j) out[j] = j
+  })
   return out
 }
 
 /** Whether a joint moves on its parent, beyond its rest place. */
 function travels(take: Take, J: number, j: number, rest: Float32Array): boolean {
   for (let f = 0; f < take.frames; f++) {
-    for (let k = 0; k < 3; k++) if (Math.abs(take.translations[3 * (f * J + j) + k] - rest[3 * j + k]) > 1e-5 * (1 + Math.abs(rest[3 * j + k]))) return true
+    for (let k = 0; k < 3; k++)
+      if (Math.abs(take.translations[3 * (f * J + j) + k] - rest[3 * j + k]) > 1e-5 * (1 + Math.abs(rest[3 * j + k])))
+        return true
   }
   return false
 }

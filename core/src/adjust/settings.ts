@@ -1,7 +1,14 @@
 import { z } from 'zod'
 
 /** Limits of each setting, least and most. */
-export const ADJUST_LIMITS = { pace: [0.1, 10], stepLength: [0.3, 2], vigour: [0, 3], loopBlend: [0, 5], fps: [1, 240], frames: 500_000 } as const
+export const ADJUST_LIMITS = {
+  pace: [0.1, 10],
+  stepLength: [0.3, 2],
+  vigour: [0, 3],
+  loopBlend: [0, 5],
+  fps: [1, 240],
+  frames: 500_000,
+} as const
 
 const between = ([least, most]: readonly [number, number]): z.ZodNumber => z.number().min(least).max(most)
 
@@ -26,7 +33,14 @@ export const adjustSchema = z.object({
 })
 export type AdjustSettings = Readonly<z.infer<typeof adjustSchema>>
 
-export const ADJUST_DEFAULTS: AdjustSettings = { mirror: false, pace: 1, stepLength: 1, vigour: 1, loopBlend: 0, onTheSpot: false }
+export const ADJUST_DEFAULTS: AdjustSettings = {
+  mirror: false,
+  pace: 1,
+  stepLength: 1,
+  vigour: 1,
+  loopBlend: 0,
+  onTheSpot: false,
+}
 
 /** Rates offered; any within the limits can be asked for. */
 export const FRAME_RATES = [24, 25, 30, 48, 50, 60] as const

@@ -1,7 +1,17 @@
 import { conjugate, rotate, type Vec3 } from '../math'
 import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { createLimbSolver, kneeWay, legsOf, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import {
+  createLimbSolver,
+  kneeWay,
+  legsOf,
+  limbOf,
+  poseOf,
+  rootAbove,
+  waysTo,
+  worldPose,
+  worldPoseBuffer,
+} from '../skeleton'
 
 /** Seconds over which travel is told from the sway of each step. */
 const EVEN = 0.6
@@ -23,7 +33,8 @@ export function travelPath(played: Played): Float64Array {
       return hips[3 * f + 2 * k]
     }
     for (let f = 0; f < n; f++) {
-      let sum = 0, weight = 0
+      let sum = 0,
+        weight = 0
       for (let i = -2 * half; i <= 2 * half; i++) {
         const w = Math.exp(-((i / half) ** 2))
         sum += w * at(f + i)
@@ -68,15 +79,31 @@ export function stepLength(played: Played, share: number): Take {
   const { skeleton, joints, frame } = played
   const path = travelPath(played)
   const n = played.take.frames
-  const moved: Played = { ...played, take: shiftBody(played, f => [(share - 1) * path[2 * f], 0, (share - 1) * path[2 * f + 1]]) }
+  const moved: Played = {
+    ...played,
+    take: shiftBody(played, f => [(share - 1) * path[2 * f], 0, (share - 1) * path[2 * f + 1]]),
+  }
   const tracks = tracksOf(moved, ['hips', ...legsOf(joints).flatMap(leg => [`${leg}UpperLeg`, `${leg}Foot`])])
   const rest = worldPose(skeleton)
   const back = conjugate(frame)
-  const legs = legsOf(joints).map(leg => ({ limb: limbOf(rest, joints[`${leg}UpperLeg`], joints[`${leg}LowerLeg`], joints[`${leg}Foot`], rotate(back, kneeWay(leg))), top: tracks[`${leg}UpperLeg`]!, foot: tracks[`${leg}Foot`]! }))
+  const legs = legsOf(joints).map(leg => ({
+    limb: limbOf(
+      rest,
+      joints[`${leg}UpperLeg`],
+      joints[`${leg}LowerLeg`],
+      joints[`${leg}Foot`],
+      rotate(back, kneeWay(leg)),
+    ),
+    top: tracks[`${leg}UpperLeg`]!,
+    foot: tracks[`${leg}Foot`]!,
+  }))
   const J = skeleton.names.length
   const rotations = moved.take.rotations.slice()
   const pose = worldPoseBuffer(J)
-  const ways = waysTo(skeleton, legs.map(l => l.limb.end))
+  const ways = waysTo(
+    skeleton,
+    legs.map(l => l.limb.end),
+  )
   const solver = createLimbSolver(skeleton)
   const heading = headingOf(path, n)
   const hips = tracks.hips!
@@ -99,7 +126,8 @@ export function stepLength(played: Played, share: number): Take {
 function meanAhead(track: Float32Array, hips: Float32Array, heading: Float64Array): number {
   let sum = 0
   const n = heading.length / 2
-  for (let f = 0; f < n; f++) sum += (track[3 * f] - hips[3 * f]) * heading[2 * f] + (track[3 * f + 2] - hips[3 * f + 2]) * heading[2 * f + 1]
+  for (let f = 0; f < n; f++)
+    sum += (track[3 * f] - hips[3 * f]) * heading[2 * f] + (track[3 * f + 2] - hips[3 * f + 2]) * heading[2 * f + 1]
   return sum / Math.max(1, n)
 }
 
@@ -109,8 +137,10 @@ function headingOf(path: Float64Array, n: number): Float64Array {
   const whole = [path[2 * n - 2] - path[0], path[2 * n - 1] - path[1]]
   const far = Math.hypot(whole[0], whole[1])
   for (let f = 0; f < n; f++) {
-    const a = Math.max(0, f - 2), b = Math.min(n - 1, f + 2)
-    let x = path[2 * b] - path[2 * a], z = path[2 * b + 1] - path[2 * a + 1]
+    const a = Math.max(0, f - 2),
+      b = Math.min(n - 1, f + 2)
+    let x = path[2 * b] - path[2 * a],
+      z = path[2 * b + 1] - path[2 * a + 1]
     const l = Math.hypot(x, z)
     if (l < 0.1 * (far / Math.max(1, n - 1)) * (b - a)) {
       x = whole[0]

@@ -8,11 +8,14 @@ import type { Take } from '../motion'
 export function trimTake(take: Take, from: number, to: number): Take {
   const first = Math.max(0, Math.round(from * take.fps))
   const last = Math.min(take.frames - 1, Math.round(to * take.fps))
-  if (last < first) throw new ChiraxisError('bad-settings', `Nothing of ${take.name} lies between ${from} s and ${to} s.`)
+  if (last < first)
+    throw new ChiraxisError('bad-settings', `Nothing of ${take.name} lies between ${from} s and ${to} s.`)
   if (first === 0 && last === take.frames - 1) return take
   const joints = take.rotations.length / (4 * take.frames)
   return {
-    ...take, frames: last - first + 1,
-    rotations: take.rotations.slice(4 * joints * first, 4 * joints * (last + 1)), translations: take.translations.slice(3 * joints * first, 3 * joints * (last + 1)),
+    ...take,
+    frames: last - first + 1,
+    rotations: take.rotations.slice(4 * joints * first, 4 * joints * (last + 1)),
+    translations: take.translations.slice(3 * joints * first, 3 * joints * (last + 1)),
   }
 }

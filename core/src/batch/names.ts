@@ -9,23 +9,43 @@ export type NameSource = Readonly<Partial<Record<NamePart, string>>>
 export type Clash = 'number' | 'skip' | 'refuse'
 
 /** A name fit for a file: words joined by hyphens, nothing that leads out of a folder. */
-const plain = (text: string): string => text.trim().toLowerCase().normalize('NFKD').replace(/[^a-z0-9.]+/g, '-').replace(/\.{2,}/g, '.').replace(/^[-.]+|[-.]+$/g, '').slice(0, 80)
+const plain = (text: string): string =>
+  text
+    .trim()
+    .toLowerCase()
+    .normalize('NFKD')
+    .replace(/[^a-z0-9.]+/g, '-')
+    .replace(/\.{2,}/g, '.')
+    .replace(/^[-.]+|[-.]+$/g, '')
+    .slice(0, 80)
 
 /**
  * Names for the results of many jobs by one pattern, e.g. `{figure}-{take}`.
  * @returns a name each, undefined for those left out by `skip`; and the names that clashed
  * @throws ChiraxisError `bad-settings` for a part there is not, an empty name, or clashes that are to be refused
  */
-export function nameJobs(pattern: string, jobs: readonly NameSource[], clash: Clash, ending = '.glb'): { names: (string | undefined)[]; clashes: string[] } {
+export function nameJobs(
+  pattern: string,
+  jobs: readonly NameSource[],
+  clash: Clash,
+  ending = '.glb',
+): { names: (string | undefined)[]; clashes: string[] } {
   for (const [, part] of pattern.matchAll(/\{([^}]*)\}/g)) {
-    if (!(NAME_PARTS as readonly string[]).includes(part)) throw new ChiraxisError('bad-settings', `A name cannot hold {${part.slice(0, 20)}}; it can hold ${NAME_PARTS.map(p => `{${p}}`).join(', ')}.`)
+    if (!(NAME_PARTS as readonly string[]).includes(part))
+      throw new ChiraxisError(
+        'bad-settings',
+        `A name cannot hold {${part.slice(0, 20)}}; it can hold ${NAME_PARTS.map(p => `{${p}}`).join(', ')}.`,
+      )
   }
   const used = new Map<string, number>()
   const clashes = new Set<string>()
   const digits = String(jobs.length).length
   const names = jobs.map((job, i) => {
     const source: NameSource = { ...job, number: String(i + 1).padStart(digits, '0') }
-    const stem = pattern.replace(/\{([^}]*)\}/g, (_, part: NamePart) => plain(source[part] ?? '')).replace(/[/\\:*?"<>|]+/g, '-').replace(/^[-.\s]+|[-.\s]+$/g, '')
+    const stem = pattern
+      .replace(/\{([^}]*)\}/g, (_, part: NamePart) => plain(source[part] ?? ''))
+      .replace(/[/\\:*?"<>|]+/g, '-')
+      .replace(/^[-.\s]+|[-.\s]+$/g, '')
     if (!stem) throw new ChiraxisError('bad-settings', 'The name pattern gives an empty name.')
     const before = used.get(stem) ?? 0
     used.set(stem, before + 1)
@@ -33,13 +53,21 @@ export function nameJobs(pattern: string, jobs: readonly NameSource[], clash: Cl
     clashes.add(stem + ending)
     return clash === 'skip' ? undefined : `${stem}-${before + 1}${ending}`
   })
-  if (clash === 'refuse' && clashes.size > 0) throw new ChiraxisError('bad-settings', `${clashes.size === 1 ? 'One name' : `${clashes.size} names`} would be given twice, as ${[...clashes][0]}. Add {number} or {performer} to the pattern.`)
+  if (clash === 'refuse' && clashes.size > 0)
+    throw new ChiraxisError(
+      'bad-settings',
+      `${clashes.size === 1 ? 'One name' : `${clashes.size} names`} would be given twice, as ${[...clashes][0]}. Add {number} or {performer} to the pattern.`,
+    )
   // a numbered name may meet one that was already so
   const seen = new Set<string>()
-  return { clashes: [...clashes], names: names.map(name => {
-    let unique = name
-    for (let n = 2; unique !== undefined && seen.has(unique); n++) unique = `${name!.slice(0, -ending.length)}-${n}${ending}`
-    if (unique !== undefined) seen.add(unique)
-    return unique
-  }) }
+  return {
+    clashes: [...clashes],
+    names: names.map(name => {
+      let unique = name
+      for (let n = 2; unique !== undefined && seen.has(unique); n++)
+        unique = `${name!.slice(0, -ending.length)}-${n}${ending}`
+      if (unique !== undefined) seen.add(unique)
+      return unique
+    }),
+  }
 }

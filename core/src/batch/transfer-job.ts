@@ -7,7 +7,11 @@ import { EMPTY_NOTE, perform, performerKey, restTurnsOf, type TransferMeasures }
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
-export interface BatchFile { readonly key: string; readonly name: string; readonly bytes: Uint8Array }
+export interface BatchFile {
+  readonly key: string
+  readonly name: string
+  readonly bytes: Uint8Array
+}
 
 export interface TransferJob {
   readonly figure: BatchFile
@@ -20,19 +24,30 @@ export interface TransferJob {
   readonly adjust?: Partial<AdjustSettings>
 }
 
-export interface TransferJobResult { readonly bytes: Uint8Array<ArrayBuffer>; readonly measures: TransferMeasures; readonly frames: number; readonly fps: number }
+export interface TransferJobResult {
+  readonly bytes: Uint8Array<ArrayBuffer>
+  readonly measures: TransferMeasures
+  readonly frames: number
+  readonly fps: number
+}
 
-interface Figure { readonly received: Received; readonly skeleton: Skeleton; girths?: Girths }
+interface Figure {
+  readonly received: Received
+  readonly skeleton: Skeleton
+  girths?: Girths
+}
 
 /** Files kept read, so that takes by figures do not read each again. */
 const KEPT = 6
 
 /** Carries takes onto figures one after another; figures and recordings stay read while they are in use. */
-export function createTransferJobs(readers: OuterReaders = {}): (job: TransferJob, work?: WorkOptions) => Promise<TransferJobResult> {
+export function createTransferJobs(
+  readers: OuterReaders = {},
+): (job: TransferJob, work?: WorkOptions) => Promise<TransferJobResult> {
   const figures = new Map<string, Figure>()
   const takes = new Map<string, Received>()
   async function kept<T>(cache: Map<string, T>, key: string, make: () => Promise<T>): Promise<T> {
-    const known = cache.get(key) ?? await make()
+    const known = cache.get(key) ?? (await make())
     cache.delete(key)
     cache.set(key, known)
     while (cache.size > KEPT) cache.delete(cache.keys().next().value!)
@@ -42,23 +57,44 @@ export function createTransferJobs(readers: OuterReaders = {}): (job: TransferJo
     const { settings } = job
     const figure = await kept(figures, job.figure.key, async (): Promise<Figure> => {
       const received = await readFile(job.figure.bytes, job.figure.name, { readers })
-      if (!received.skeleton) throw new ChiraxisError('no-skeleton', `${job.figure.name} holds no skeleton to carry a motion onto. Rig it first.`)
+      if (!received.skeleton)
+        throw new ChiraxisError(
+          'no-skeleton',
+          `${job.figure.name} holds no skeleton to carry a motion onto. Rig it first.`,
+        )
       return { received, skeleton: received.skeleton }
     })
     const source = await kept(takes, job.take.key, () => readFile(job.take.bytes, job.take.name, { readers }))
     const recording = source.takes[job.index]
-    if (!source.skeleton || !recording) throw new ChiraxisError('no-take', `${job.take.name} holds no motion${job.index > 0 ? ` number ${job.index + 1}` : ''}.`)
+    if (!source.skeleton || !recording)
+      throw new ChiraxisError(
+        'no-take',
+        `${job.take.name} holds no motion${job.index > 0 ? ` number ${job.index + 1}` : ''}.`,
+      )
     const { mesh, skin } = figure.received
-    if (settings.elbowRoom !== null && !figure.girths && mesh && skin) figure.girths = girthsOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
+    if (settings.elbowRoom !== null && !figure.girths && mesh && skin)
+      figure.girths = girthsOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
     const note = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
     const performed = await perform(source.skeleton, { ...recording, name: job.takeName }, figure.skeleton, {
-      ...work, rest: settings.rest, ground: settings.ground, limits: settings.limits, hands: settings.hands, adjust: { ...settings.adjust, ...job.adjust },
-      map: { performer: note.map }, restTurns: restTurnsOf(note), restFrom: note.restFrom,
-      elbowRoom: settings.elbowRoom !== null && figure.girths ? { girths: figure.girths, metres: settings.elbowRoom } : undefined,
+      ...work,
+      rest: settings.rest,
+      ground: settings.ground,
+      limits: settings.limits,
+      hands: settings.hands,
+      adjust: { ...settings.adjust, ...job.adjust },
+      map: { performer: note.map },
+      restTurns: restTurnsOf(note),
+      restFrom: note.restFrom,
+      elbowRoom:
+        settings.elbowRoom !== null && figure.girths
+          ? { girths: figure.girths, metres: settings.elbowRoom }
+          : undefined,
     })
     const whole = settings.content === 'whole'
     const bytes = await writeGlb({
-      name: 'figure', skeleton: figure.skeleton, takes: [performed.take],
+      name: 'figure',
+      skeleton: figure.skeleton,
+      takes: [performed.take],
       ...(whole && { mesh, skin, materials: figure.received.materials, images: figure.received.images }),
     })
     return { bytes, measures: performed.measures, frames: performed.take.frames, fps: performed.take.fps }

@@ -11,12 +11,14 @@ export const asymmetricSkeleton: Rule = {
     // on a lopsided body uneven joints are right
     if (!skeleton || !straightened || straightened.asymmetry > 0.02 || source !== 'received') return []
     const pose = bindPose(skeleton)
-    let worst = 0, at = -1
+    let worst = 0,
+      at = -1
     skeleton.names.forEach((_, j) => {
       const role = skeleton.roles[j]
       const other = role?.startsWith('left') ? partnerJoint(skeleton, j) : -1
       if (other < 0 || other === j) return
-      const p = vec3At(pose.positions, j), q = vec3At(pose.positions, other)
+      const p = vec3At(pose.positions, j),
+        q = vec3At(pose.positions, other)
       const off = distance(p, [-q[0], q[1], q[2]] as Vec3) / straightened.height
       if (off > worst) {
         worst = off
@@ -24,11 +26,20 @@ export const asymmetricSkeleton: Rule = {
       }
     })
     if (at < 0 || worst < LIMIT) return []
-    return [{
-      rule: 'asymmetric-skeleton', severity: 'warning', value: rounded(worst * straightened.height * 100), unit: 'cm', where: roleLabel(skeleton.roles[at]!),
-      message: `The sides of the skeleton differ by up to ${(worst * straightened.height * 100).toFixed(1)} cm, most at ${roleLabel(skeleton.roles[at]!).toLowerCase()}, although the body is even.`,
-      mendable: true, remedy: 'Puts the joints of the right where those of the left mirror to.', target: jointRef(skeleton, at), place: vec3At(pose.positions, at),
-    }]
+    return [
+      {
+        rule: 'asymmetric-skeleton',
+        severity: 'warning',
+        value: rounded(worst * straightened.height * 100),
+        unit: 'cm',
+        where: roleLabel(skeleton.roles[at]!),
+        message: `The sides of the skeleton differ by up to ${(worst * straightened.height * 100).toFixed(1)} cm, most at ${roleLabel(skeleton.roles[at]!).toLowerCase()}, although the body is even.`,
+        mendable: true,
+        remedy: 'Puts the joints of the right where those of the left mirror to.',
+        target: jointRef(skeleton, at),
+        place: vec3At(pose.positions, at),
+      },
+    ]
   },
   mend: () => ({ rig: [{ kind: 'match', from: 'left' }] }),
 }

@@ -9,11 +9,19 @@ export const duplicateNames: Rule = {
   detect: context => {
     const names = doubles(context)
     if (names.length === 0) return []
-    return [{
-      rule: 'duplicate-names', severity: 'warning', value: names.length, unit: 'names', where: 'names',
-      message: `Several joints are called ${names.slice(0, 3).join(', ')}${names.length > 3 ? ' and more' : ''}; files told by names mix them up.`,
-      mendable: true, remedy: 'Adds running numbers to all but the first of each.', target: names[0],
-    }]
+    return [
+      {
+        rule: 'duplicate-names',
+        severity: 'warning',
+        value: names.length,
+        unit: 'names',
+        where: 'names',
+        message: `Several joints are called ${names.slice(0, 3).join(', ')}${names.length > 3 ? ' and more' : ''}; files told by names mix them up.`,
+        mendable: true,
+        remedy: 'Adds running numbers to all but the first of each.',
+        target: names[0],
+      },
+    ]
   },
   mend: () => ({ rig: [{ kind: 'number' }] }),
 }

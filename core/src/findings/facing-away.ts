@@ -10,7 +10,17 @@ export const facingAway: Rule = {
     const s = context.straightened
     if (!s || !AHEAD[s.up] || s.facing === AHEAD[s.up]) return []
     const back = s.facing[1] === AHEAD[s.up][1]
-    return [stance(context, 'facing-away', back ? 180 : 90, 'degrees', 'facing', `The body looks ${back ? 'backwards' : 'to the side'}, along ${s.facing}.`, 'It was turned to look ahead, along +Z.')]
+    return [
+      stance(
+        context,
+        'facing-away',
+        back ? 180 : 90,
+        'degrees',
+        'facing',
+        `The body looks ${back ? 'backwards' : 'to the side'}, along ${s.facing}.`,
+        'It was turned to look ahead, along +Z.',
+      ),
+    ]
   },
   mend: () => ({}),
 }

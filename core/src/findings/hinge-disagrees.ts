@@ -13,13 +13,24 @@ export const hingeDisagrees: Rule = {
     const world = worldPose(skeleton)
     return readBends(skeleton).flatMap(b => {
       if (Math.abs(b.bend) < 0.017) return []
-      const off = (hingeOff(skeleton, b.joint, rotate(quatAt(world.rotations, b.joint), AXIS_VECTORS[b.own]), b.hinge) * 180) / Math.PI
+      const off =
+        (hingeOff(skeleton, b.joint, rotate(quatAt(world.rotations, b.joint), AXIS_VECTORS[b.own]), b.hinge) * 180) /
+        Math.PI
       if (Math.abs(off) < LIMIT || Math.abs(off) > 45) return []
-      return [{
-        rule: 'hinge-disagrees', severity: 'warning' as const, value: rounded(off), unit: 'degrees', where: b.word,
-        message: `The hinge of ${b.word.toLowerCase()} lies ${Math.abs(off).toFixed(0)} degrees off the way the limb bends; the limb will swing sideways when it folds.`,
-        mendable: true, remedy: 'Turns the joint about its bone until its hinge agrees; nothing else moves.', target: b.role, place: vec3At(world.positions, b.joint),
-      }]
+      return [
+        {
+          rule: 'hinge-disagrees',
+          severity: 'warning' as const,
+          value: rounded(off),
+          unit: 'degrees',
+          where: b.word,
+          message: `The hinge of ${b.word.toLowerCase()} lies ${Math.abs(off).toFixed(0)} degrees off the way the limb bends; the limb will swing sideways when it folds.`,
+          mendable: true,
+          remedy: 'Turns the joint about its bone until its hinge agrees; nothing else moves.',
+          target: b.role,
+          place: vec3At(world.positions, b.joint),
+        },
+      ]
     })
   },
   mend: finding => ({ rig: [{ kind: 'hinge', joint: finding.target!, degrees: finding.value, mirror: false }] }),

@@ -8,11 +8,20 @@ export const influenceAcrossGap: Rule = {
   detect: ({ bleeding, skeleton, mesh }) => {
     if (!bleeding || !skeleton || !mesh || bleeding.vertices.length === 0) return []
     const name = skeleton.names[bleeding.joint] ?? ''
-    return [{
-      rule: 'influence-across-gap', severity: 'error', value: bleeding.vertices.length, unit: 'vertices', where: name,
-      message: `${name} moves ${bleeding.vertices.length} vertices of another part of the body across a gap.`,
-      mendable: true, remedy: 'Takes that influence away; the other joints of those vertices share it.', target: jointRef(skeleton, bleeding.joint), place: vec3At(mesh.positions, bleeding.worst),
-    }]
+    return [
+      {
+        rule: 'influence-across-gap',
+        severity: 'error',
+        value: bleeding.vertices.length,
+        unit: 'vertices',
+        where: name,
+        message: `${name} moves ${bleeding.vertices.length} vertices of another part of the body across a gap.`,
+        mendable: true,
+        remedy: 'Takes that influence away; the other joints of those vertices share it.',
+        target: jointRef(skeleton, bleeding.joint),
+        place: vec3At(mesh.positions, bleeding.worst),
+      },
+    ]
   },
   mend: () => ({ rig: [{ kind: 'weights', fix: 'unbleed' }] }),
 }

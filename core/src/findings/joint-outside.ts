@@ -4,7 +4,8 @@ import { moveRecord } from '../rig'
 import { atBind, boneDirection, findJoint, jointRef, roleLabel, worldPose } from '../skeleton'
 import { rounded, type Finding, type FindingContext, type Rule } from './finding'
 
-const INNER = /^(hips|spine|chest|upperChest|neck|head|(left|right)(Shoulder|UpperArm|LowerArm|Hand|UpperLeg|LowerLeg|Foot))$/
+const INNER =
+  /^(hips|spine|chest|upperChest|neck|head|(left|right)(Shoulder|UpperArm|LowerArm|Hand|UpperLeg|LowerLeg|Foot))$/
 
 /** Where a joint outside the body belongs: the middle of the cut across its bone, else the nearest flesh. */
 function inside({ mesh, solid, skeleton }: FindingContext, j: number): Vec3 | undefined {
@@ -16,7 +17,11 @@ function inside({ mesh, solid, skeleton }: FindingContext, j: number): Vec3 | un
   if (cell < 0) return undefined
   const near = cellCentre(solid, cell)
   const direction = boneDirection(bound, j) ?? rotate(quatAt(world.rotations, j), [0, 1, 0])
-  const centre = sectionOf(mesh, addScaled(near, normalize(sub(near, p), [0, 0, 1]), 0.5 * solid.size), direction).centre
+  const centre = sectionOf(
+    mesh,
+    addScaled(near, normalize(sub(near, p), [0, 0, 1]), 0.5 * solid.size),
+    direction,
+  ).centre
   return centre && distance(centre, near) < 14 * solid.size ? (centre as Vec3) : near
 }
 
@@ -33,11 +38,20 @@ export const jointOutside: Rule = {
       const cell = nearestSolid(solid, p, 24)
       const off = cell < 0 ? 24 * solid.size : Math.max(0, distance(cellCentre(solid, cell), p) - 0.87 * solid.size)
       if (off < 0.006 * straightened.height) return []
-      return [{
-        rule: 'joint-outside', severity: 'warning', value: rounded(off * 100), unit: 'cm', where: roleLabel(role),
-        message: `${roleLabel(role)} lies ${(off * 100).toFixed(1)} cm outside the body; the skin around it will shear.`,
-        mendable: cell >= 0, remedy: 'Moves it to the middle of the limb, its children staying where they are.', target: jointRef(skeleton, j), place: p,
-      }]
+      return [
+        {
+          rule: 'joint-outside',
+          severity: 'warning',
+          value: rounded(off * 100),
+          unit: 'cm',
+          where: roleLabel(role),
+          message: `${roleLabel(role)} lies ${(off * 100).toFixed(1)} cm outside the body; the skin around it will shear.`,
+          mendable: cell >= 0,
+          remedy: 'Moves it to the middle of the limb, its children staying where they are.',
+          target: jointRef(skeleton, j),
+          place: p,
+        },
+      ]
     })
   },
   mend: (finding, context) => {

@@ -9,12 +9,19 @@ export const missingRole: Rule = {
     const missing = REQUIRED_ROLES.filter(r => !skeleton.roles.includes(r))
     if (missing.length === 0 || skeleton.roles.some(r => r?.includes('Hind'))) return []
     const known = REQUIRED_ROLES.length - missing.length
-    return [{
-      rule: 'missing-role', severity: known < 5 ? 'error' : 'warning', value: missing.length, unit: 'roles', where: 'skeleton',
-      message: known < 5
-        ? 'The skeleton was not recognised as that of a body with arms and legs; motions from other skeletons cannot be carried onto it.'
-        : `No joint stands for ${missing.map(r => roleLabel(r).toLowerCase()).join(', ')}. Choose a joint and settle its role.`,
-      mendable: false,
-    }]
+    return [
+      {
+        rule: 'missing-role',
+        severity: known < 5 ? 'error' : 'warning',
+        value: missing.length,
+        unit: 'roles',
+        where: 'skeleton',
+        message:
+          known < 5
+            ? 'The skeleton was not recognised as that of a body with arms and legs; motions from other skeletons cannot be carried onto it.'
+            : `No joint stands for ${missing.map(r => roleLabel(r).toLowerCase()).join(', ')}. Choose a joint and settle its role.`,
+        mendable: false,
+      },
+    ]
   },
 }

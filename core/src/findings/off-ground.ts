@@ -7,7 +7,17 @@ export const offGround: Rule = {
   detect: context => {
     const s = context.straightened
     if (!s || Math.abs(s.offGround) <= 0.002 * s.height) return []
-    return [stance(context, 'off-ground', s.offGround * 100, 'cm', 'ground', `The body stands ${Math.abs(s.offGround * 100).toFixed(1)} cm ${s.offGround > 0 ? 'above' : 'below'} the ground.`, 'It was set on it.')]
+    return [
+      stance(
+        context,
+        'off-ground',
+        s.offGround * 100,
+        'cm',
+        'ground',
+        `The body stands ${Math.abs(s.offGround * 100).toFixed(1)} cm ${s.offGround > 0 ? 'above' : 'below'} the ground.`,
+        'It was set on it.',
+      ),
+    ]
   },
   mend: () => ({}),
 }

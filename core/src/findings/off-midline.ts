@@ -7,7 +7,17 @@ export const offMidline: Rule = {
   detect: context => {
     const s = context.straightened
     if (!s || Math.abs(s.offMidline) <= 0.004 * s.height) return []
-    return [stance(context, 'off-midline', s.offMidline * 100, 'cm', 'midline', `The body stands ${Math.abs(s.offMidline * 100).toFixed(1)} cm beside the midline.`, 'It was brought to it.')]
+    return [
+      stance(
+        context,
+        'off-midline',
+        s.offMidline * 100,
+        'cm',
+        'midline',
+        `The body stands ${Math.abs(s.offMidline * 100).toFixed(1)} cm beside the midline.`,
+        'It was brought to it.',
+      ),
+    ]
   },
   mend: () => ({}),
 }

@@ -15,14 +15,24 @@ export const prefixMissing: Rule = {
   detect: context => {
     const found = lacking(context)
     if (!found) return []
-    return [{
-      rule: 'prefix-missing', severity: 'warning', value: found.names.length, unit: 'joints', where: 'names',
-      message: `${found.names.length} joints lack the prefix “${found.prefix}” that the others carry, such as ${found.names[0]}; takes that go by names will miss them.`,
-      mendable: true, remedy: `Adds “${found.prefix}” to them.`, target: found.names[0],
-    }]
+    return [
+      {
+        rule: 'prefix-missing',
+        severity: 'warning',
+        value: found.names.length,
+        unit: 'joints',
+        where: 'names',
+        message: `${found.names.length} joints lack the prefix “${found.prefix}” that the others carry, such as ${found.names[0]}; takes that go by names will miss them.`,
+        mendable: true,
+        remedy: `Adds “${found.prefix}” to them.`,
+        target: found.names[0],
+      },
+    ]
   },
   mend: (_, context) => {
     const found = lacking(context)
-    return found && { rig: [{ kind: 'rename', names: Object.fromEntries(found.names.map(n => [n, found.prefix + n])) }] }
+    return (
+      found && { rig: [{ kind: 'rename', names: Object.fromEntries(found.names.map(n => [n, found.prefix + n])) }] }
+    )
   },
 }

@@ -15,14 +15,31 @@ export const rootTurned: Rule = {
     // a root aimed along its bone by the skeleton's own convention is no fault
     const axes = readAxes(skeleton)
     if (turn < 20 || (axes.kind === 'along' && axes.off[root] < 0.35)) return []
-    return [{
-      rule: 'root-turned', severity: 'warning', value: rounded(turn), unit: 'degrees', where: skeleton.names[root],
-      message: `The root ${skeleton.names[root]} is turned ${turn.toFixed(0)} degrees against the world, so travel on it goes up or sideways.`,
-      mendable: true, remedy: 'Turns the root straight; everything that hangs on it stays where it is.', target: jointRef(skeleton, root), place: vec3At(world.positions, root),
-    }]
+    return [
+      {
+        rule: 'root-turned',
+        severity: 'warning',
+        value: rounded(turn),
+        unit: 'degrees',
+        where: skeleton.names[root],
+        message: `The root ${skeleton.names[root]} is turned ${turn.toFixed(0)} degrees against the world, so travel on it goes up or sideways.`,
+        mendable: true,
+        remedy: 'Turns the root straight; everything that hangs on it stays where it is.',
+        target: jointRef(skeleton, root),
+        place: vec3At(world.positions, root),
+      },
+    ]
   },
   mend: (finding, { skeleton }) => {
     if (!skeleton) return undefined
-    return { rig: [{ kind: 'aim', convention: OWN_CONVENTION, joints: [finding.target ?? jointRef(skeleton, skeleton.parents.indexOf(-1))] }] }
+    return {
+      rig: [
+        {
+          kind: 'aim',
+          convention: OWN_CONVENTION,
+          joints: [finding.target ?? jointRef(skeleton, skeleton.parents.indexOf(-1))],
+        },
+      ],
+    }
   },
 }

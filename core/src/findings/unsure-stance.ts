@@ -7,11 +7,28 @@ export const unsureStance: Rule = {
     if (!straightened) return []
     const out: Finding[] = []
     const add = (what: string, confidence: number, message: string): void => {
-      if (confidence < 0.6) out.push({ rule: 'unsure-stance', severity: 'warning', value: Math.round(confidence * 100) / 100, unit: 'confidence', where: what, message, mendable: false })
+      if (confidence < 0.6)
+        out.push({
+          rule: 'unsure-stance',
+          severity: 'warning',
+          value: Math.round(confidence * 100) / 100,
+          unit: 'confidence',
+          where: what,
+          message,
+          mendable: false,
+        })
     }
     add('up axis', straightened.confidence.up, 'Which way is up could not be told for sure. Check it in Shape.')
-    add('facing', straightened.confidence.facing, 'Which way the body looks could not be told from its feet. Check it in Shape, or left and right may be swapped.')
-    add('unit', straightened.confidence.unit, `The body is ${straightened.height.toFixed(2)} m tall by its file; check the unit in Shape.`)
+    add(
+      'facing',
+      straightened.confidence.facing,
+      'Which way the body looks could not be told from its feet. Check it in Shape, or left and right may be swapped.',
+    )
+    add(
+      'unit',
+      straightened.confidence.unit,
+      `The body is ${straightened.height.toFixed(2)} m tall by its file; check the unit in Shape.`,
+    )
     return out
   },
 }

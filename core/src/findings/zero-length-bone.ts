@@ -13,12 +13,26 @@ export const zeroLengthBone: Rule = {
     return skeleton.names.flatMap((name, j) => {
       const p = skeleton.parents[j]
       // a root that stands on the ground, or where the hips are, is how travel is carried
-      if (p < 0 || (skeleton.parents[p] < 0 && children[p].length === 1) || distance(vec3At(world.positions, j), vec3At(world.positions, p)) > least) return []
-      return [{
-        rule: 'zero-length-bone', severity: 'warning' as const, value: 0, unit: 'cm', where: name,
-        message: `${name} lies exactly on ${skeleton.names[p]}, so the bone between them has no direction.`,
-        mendable: true, remedy: `Takes ${name} out; what hangs on it hangs on ${skeleton.names[p]}, which takes over its skin.`, target: jointRef(skeleton, j), place: vec3At(world.positions, j),
-      }]
+      if (
+        p < 0 ||
+        (skeleton.parents[p] < 0 && children[p].length === 1) ||
+        distance(vec3At(world.positions, j), vec3At(world.positions, p)) > least
+      )
+        return []
+      return [
+        {
+          rule: 'zero-length-bone',
+          severity: 'warning' as const,
+          value: 0,
+          unit: 'cm',
+          where: name,
+          message: `${name} lies exactly on ${skeleton.names[p]}, so the bone between them has no direction.`,
+          mendable: true,
+          remedy: `Takes ${name} out; what hangs on it hangs on ${skeleton.names[p]}, which takes over its skin.`,
+          target: jointRef(skeleton, j),
+          place: vec3At(world.positions, j),
+        },
+      ]
     })
   },
   mend: finding => ({ rig: [{ kind: 'remove', joint: finding.target!, mirror: false }] }),

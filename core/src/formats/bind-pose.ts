@@ -78,7 +78,12 @@ const identity = (): Mat4 => Float64Array.from({ length: 16 }, (_, i) => (i % 5 
 
 const near = (a: Mat4, b: Mat4): boolean => {
   const size = Math.max(1, Math.abs(a[12]), Math.abs(a[13]), Math.abs(a[14]))
-  for (let i = 0; i < 16; i++) if (Math.abs(a[i] - b[i]) > TOLERANCE * (i >= 12 ? size : Math.max(1, Math.abs(a[0]) + Math.abs(a[1]) + Math.abs(a[2])))) return false
+  for (let i = 0; i < 16; i++)
+    if (
+      Math.abs(a[i] - b[i]) >
+      TOLERANCE * (i >= 12 ? size : Math.max(1, Math.abs(a[0]) + Math.abs(a[1]) + Math.abs(a[2])))
+    )
+      return false
   return true
 }
 
@@ -89,13 +94,16 @@ const near = (a: Mat4, b: Mat4): boolean => {
 function wholeTurn(m: Mat4): Mat4 {
   const { scale: s } = decompose(m)
   if (Math.abs(s[0] - 1) > 2e-3) return m
-  const turned = Array.from({ length: 9 }, (_, i) => Math.abs(m[(i % 3) + 4 * Math.floor(i / 3)])).every(v => v < 0.02 || v > 0.9998)
+  const turned = Array.from({ length: 9 }, (_, i) => Math.abs(m[(i % 3) + 4 * Math.floor(i / 3)])).every(
+    v => v < 0.02 || v > 0.9998,
+  )
   return turned && !near(m, identity()) && Math.abs(m[0]) + Math.abs(m[5]) + Math.abs(m[10]) < 2.9 ? m : identity()
 }
 
 /** Both matrices scale alike in all directions, so that the scale cancels. */
 function evenScale(a: Mat4, b: Mat4): boolean {
-  const s = decompose(a).scale, t = decompose(b).scale
+  const s = decompose(a).scale,
+    t = decompose(b).scale
   const all = [...s, ...t]
   return Math.max(...all) - Math.min(...all) < 2e-3 * Math.max(...all)
 }

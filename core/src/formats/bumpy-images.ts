@@ -4,7 +4,9 @@ import type { ImageFile } from '../mesh'
 const MOST_PIXELS = 4096 * 4096
 
 /** Pixels of an image in red, green, blue and perhaps alpha, 0..255; undefined where it cannot be decoded. */
-async function decode(image: ImageFile): Promise<{ data: ArrayLike<number>; channels: number; scale: number } | undefined> {
+async function decode(
+  image: ImageFile,
+): Promise<{ data: ArrayLike<number>; channels: number; scale: number } | undefined> {
   try {
     if (image.mime === 'image/png') {
       const size = new DataView(image.bytes.buffer, image.bytes.byteOffset + 16, 8)
@@ -19,7 +21,16 @@ async function decode(image: ImageFile): Promise<{ data: ArrayLike<number>; chan
     }
     if (image.mime === 'image/jpeg') {
       const { decode: decodeJpeg } = await import('jpeg-js')
-      return { data: decodeJpeg(image.bytes, { useTArray: true, formatAsRGBA: false, maxResolutionInMP: 17, maxMemoryUsageInMB: 256 }).data, channels: 3, scale: 1 }
+      return {
+        data: decodeJpeg(image.bytes, {
+          useTArray: true,
+          formatAsRGBA: false,
+          maxResolutionInMP: 17,
+          maxMemoryUsageInMB: 256,
+        }).data,
+        channels: 3,
+        scale: 1,
+      }
     }
   } catch {
     return undefined
@@ -37,9 +48,15 @@ export async function looksLikeNormals(image: ImageFile): Promise<boolean> {
   const { data, channels, scale } = pixels
   const count = Math.floor(data.length / channels)
   const step = Math.max(1, Math.floor(count / 4000))
-  let fitting = 0, n = 0, sx = 0, sy = 0, spread = 0
+  let fitting = 0,
+    n = 0,
+    sx = 0,
+    sy = 0,
+    spread = 0
   for (let i = 0; i < count; i += step) {
-    const x = (data[i * channels] * scale) / 127.5 - 1, y = (data[i * channels + 1] * scale) / 127.5 - 1, z = (data[i * channels + 2] * scale) / 127.5 - 1
+    const x = (data[i * channels] * scale) / 127.5 - 1,
+      y = (data[i * channels + 1] * scale) / 127.5 - 1,
+      z = (data[i * channels + 2] * scale) / 127.5 - 1
     n++
     sx += x
     sy += y

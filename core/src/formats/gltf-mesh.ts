@@ -1,11 +1,27 @@
 import type { Document, Material as GltfMaterial, Node, Primitive, Skin as GltfSkin } from '@gltf-transform/core'
-import { ChiraxisError, decompose, invertAffine, multiplyMat4, compose, quatAt, vec3At, type Mat4, type Vec3 } from '../math'
+import {
+  ChiraxisError,
+  decompose,
+  invertAffine,
+  multiplyMat4,
+  compose,
+  quatAt,
+  vec3At,
+  type Mat4,
+  type Vec3,
+} from '../math'
 import { joinMeshes, PLAIN_COLOR, transformMesh, type Mesh, type Morph } from '../mesh'
 import type { Skin } from '../skin'
 import type { BindReading, BindSkin } from './bind-pose'
 import { floats } from './gltf-floats'
 
-interface Piece { mesh: Mesh; joints?: Uint16Array; weights?: Float32Array; influences: number; rigidOn: number }
+interface Piece {
+  mesh: Mesh
+  joints?: Uint16Array
+  weights?: Float32Array
+  influences: number
+  rigidOn: number
+}
 
 /** Weight sets that are read: sixteen influences a vertex are more than any program writes on purpose. */
 const MOST_SETS = 4
@@ -14,7 +30,14 @@ const MOST_SETS = 4
  * Every mesh of the scene as one body: parts in file order, each where it belongs bound, skin of all sets,
  * morphs by name. A mesh that hangs on a joint without a skin of its own moves rigidly with that joint.
  */
-export function readMeshes(document: Document, nodes: readonly Node[], jointNodes: readonly Node[], bound: BindReading, skins: ReadonlyMap<GltfSkin, BindSkin>, materials: ReadonlyMap<GltfMaterial, number>): { mesh?: Mesh; skin?: Skin; morphs: number } {
+export function readMeshes(
+  document: Document,
+  nodes: readonly Node[],
+  jointNodes: readonly Node[],
+  bound: BindReading,
+  skins: ReadonlyMap<GltfSkin, BindSkin>,
+  materials: ReadonlyMap<GltfMaterial, number>,
+): { mesh?: Mesh; skin?: Skin; morphs: number } {
   const index = new Map(jointNodes.map((n, i) => [n, i]))
   const pieces: Piece[] = []
   for (const node of nodes) {
@@ -24,7 +47,10 @@ export function readMeshes(document: Document, nodes: readonly Node[], jointNode
     // primitives that share all vertices stay one piece with several parts
     const sharing = new Map<string, Piece>()
     mesh.listPrimitives().forEach((primitive, i) => {
-      const name = Array.isArray(told.parts) && typeof told.parts[i] === 'string' ? told.parts[i] : mesh.getName() || node.getName() || 'body'
+      const name =
+        Array.isArray(told.parts) && typeof told.parts[i] === 'string'
+          ? told.parts[i]
+          : mesh.getName() || node.getName() || 'body'
       const key = vertexKey(document, primitive)
       const shared = sharing.get(key)
       const read = readPrimitive(primitive, node, name, index, bound, skins, materials, told.targetNames, shared)
@@ -48,10 +74,12 @@ export function readMeshes(document: Document, nodes: readonly Node[], jointNode
       const n = p.mesh.positions.length / 3
       for (let i = 0; i < n; i++) {
         const to = (v + i) * influences
-        if (p.joints && p.weights) for (let k = 0; k < p.influences; k++) {
-          joints[to + k] = p.joints[i * p.influences + k]
-          weights[to + k] = p.weights[i * p.influences + k]
-        } else {
+        if (p.joints && p.weights)
+          for (let k = 0; k < p.influences; k++) {
+            joints[to + k] = p.joints[i * p.influences + k]
+            weights[to + k] = p.weights[i * p.influences + k]
+          }
+        else {
           joints[to] = Math.max(0, p.rigidOn)
           weights[to] = 1
         }
@@ -66,29 +94,59 @@ export function readMeshes(document: Document, nodes: readonly Node[], jointNode
 /** Primitives with the same attributes share their vertices. */
 function vertexKey(document: Document, primitive: Primitive): string {
   const all = document.getRoot().listAccessors()
-  return primitive.listSemantics().map(s => `${s}:${all.indexOf(primitive.getAttribute(s)!)}`).join() + primitive.listTargets().map(t => all.indexOf(t.getAttribute('POSITION')!)).join()
+  return (
+    primitive
+      .listSemantics()
+      .map(s => `${s}:${all.indexOf(primitive.getAttribute(s)!)}`)
+      .join() +
+    primitive
+      .listTargets()
+      .map(t => all.indexOf(t.getAttribute('POSITION')!))
+      .join()
+  )
 }
 
 function readPrimitive(
-  primitive: Primitive, node: Node, name: string, index: ReadonlyMap<Node, number>, bound: BindReading, skins: ReadonlyMap<GltfSkin, BindSkin>,
-  materials: ReadonlyMap<GltfMaterial, number>, targetNames: unknown, shared: Piece | undefined,
+  primitive: Primitive,
+  node: Node,
+  name: string,
+  index: ReadonlyMap<Node, number>,
+  bound: BindReading,
+  skins: ReadonlyMap<GltfSkin, BindSkin>,
+  materials: ReadonlyMap<GltfMaterial, number>,
+  targetNames: unknown,
+  shared: Piece | undefined,
 ): Piece | undefined {
   const position = primitive.getAttribute('POSITION')
   if (!position || primitive.getMode() !== 4) return undefined
   const count = position.getCount()
   const source = primitive.getIndices()?.getArray()
-  const indices = source ? Uint32Array.from(source.length % 3 ? source.subarray(0, source.length - (source.length % 3)) : source) : Uint32Array.from({ length: count - (count % 3) }, (_, i) => i)
+  const indices = source
+    ? Uint32Array.from(source.length % 3 ? source.subarray(0, source.length - (source.length % 3)) : source)
+    : Uint32Array.from({ length: count - (count % 3) }, (_, i) => i)
   for (let i = 0; i < indices.length; i++) {
-    if (indices[i] >= count) throw new ChiraxisError('index-range', `Triangle ${Math.floor(i / 3)} of ${name} names vertex ${indices[i]}, but there are only ${count}; the file is damaged.`)
+    if (indices[i] >= count)
+      throw new ChiraxisError(
+        'index-range',
+        `Triangle ${Math.floor(i / 3)} of ${name} names vertex ${indices[i]}, but there are only ${count}; the file is damaged.`,
+      )
   }
   const material = primitive.getMaterial()
   const base = material?.getBaseColorFactor() ?? PLAIN_COLOR
-  const part = { name, color: [base[0], base[1], base[2]] as Vec3, ...(material && { material: materials.get(material) }) }
+  const part = {
+    name,
+    color: [base[0], base[1], base[2]] as Vec3,
+    ...(material && { material: materials.get(material) }),
+  }
   if (shared) {
     const joined = new Uint32Array(shared.mesh.indices.length + indices.length)
     joined.set(shared.mesh.indices)
     joined.set(flipLike(indices, node), shared.mesh.indices.length)
-    shared.mesh = { ...shared.mesh, indices: joined, parts: [...shared.mesh.parts, { ...part, start: shared.mesh.indices.length, count: indices.length }] }
+    shared.mesh = {
+      ...shared.mesh,
+      indices: joined,
+      parts: [...shared.mesh.parts, { ...part, start: shared.mesh.indices.length, count: indices.length }],
+    }
     return shared
   }
   const optional = (semantic: string, size: number): Float32Array | undefined => {
@@ -101,8 +159,13 @@ function readPrimitive(
     return a && a.getCount() === count ? [{ name: told || `morph ${i + 1}`, offsets: floats(a, 3) }] : []
   })
   let mesh: Mesh = {
-    positions: floats(position, 3), indices, normals: optional('NORMAL', 3), colors: optional('COLOR_0', 3), uvs: optional('TEXCOORD_0', 2),
-    parts: [{ ...part, start: 0, count: indices.length }], ...(morphs.length > 0 && { morphs }),
+    positions: floats(position, 3),
+    indices,
+    normals: optional('NORMAL', 3),
+    colors: optional('COLOR_0', 3),
+    uvs: optional('TEXCOORD_0', 2),
+    parts: [{ ...part, start: 0, count: indices.length }],
+    ...(morphs.length > 0 && { morphs }),
   }
   const skinOf = node.getSkin()
   const read = skinOf && readWeights(primitive, skinOf, count, name, index)
@@ -145,9 +208,17 @@ function restToBind(j: number, node: Node, bound: BindReading): Mat4 {
   return multiplyMat4(compose(vec3At(bound.bind!.positions, j), quatAt(bound.bind!.rotations, j)), rest)
 }
 
-function readWeights(primitive: Primitive, skin: GltfSkin, count: number, name: string, index: ReadonlyMap<Node, number>): { joints: Uint16Array; weights: Float32Array; influences: number } | undefined {
-  const sets = Array.from({ length: MOST_SETS }, (_, s) => ({ j: primitive.getAttribute(`JOINTS_${s}`), w: primitive.getAttribute(`WEIGHTS_${s}`) }))
-    .filter(s => s.j && s.w && s.j.getCount() === count && s.w.getCount() === count)
+function readWeights(
+  primitive: Primitive,
+  skin: GltfSkin,
+  count: number,
+  name: string,
+  index: ReadonlyMap<Node, number>,
+): { joints: Uint16Array; weights: Float32Array; influences: number } | undefined {
+  const sets = Array.from({ length: MOST_SETS }, (_, s) => ({
+    j: primitive.getAttribute(`JOINTS_${s}`),
+    w: primitive.getAttribute(`WEIGHTS_${s}`),
+  })).filter(s => s.j && s.w && s.j.getCount() === count && s.w.getCount() === count)
   if (sets.length === 0) return undefined
   const influences = 4 * sets.length
   const joints = new Uint16Array(influences * count)
@@ -157,14 +228,23 @@ function readWeights(primitive: Primitive, skin: GltfSkin, count: number, name: 
   sets.forEach(({ j, w }, s) => {
     const js = floats(j!, 4)
     const ws = floats(w!, 4)
-    for (let v = 0; v < count; v++) for (let k = 0; k < 4; k++) {
-      const joint = js[4 * v + k]
-      const weight = ws[4 * v + k]
-      if (Number.isNaN(weight)) throw new ChiraxisError('not-finite', `Vertex ${v} of ${name} has a weight that is not a number; the file is damaged.`)
-      if (weight > 0 && joint >= list.length) throw new ChiraxisError('index-range', `Vertex ${v} of ${name} is bound to joint ${joint}, which does not exist.`)
-      joints[v * influences + 4 * s + k] = weight > 0 ? remap[joint] : 0
-      weights[v * influences + 4 * s + k] = Math.max(0, weight)
-    }
+    for (let v = 0; v < count; v++)
+      for (let k = 0; k < 4; k++) {
+        const joint = js[4 * v + k]
+        const weight = ws[4 * v + k]
+        if (Number.isNaN(weight))
+          throw new ChiraxisError(
+            'not-finite',
+            `Vertex ${v} of ${name} has a weight that is not a number; the file is damaged.`,
+          )
+        if (weight > 0 && joint >= list.length)
+          throw new ChiraxisError(
+            'index-range',
+            `Vertex ${v} of ${name} is bound to joint ${joint}, which does not exist.`,
+          )
+        joints[v * influences + 4 * s + k] = weight > 0 ? remap[joint] : 0
+        weights[v * influences + 4 * s + k] = Math.max(0, weight)
+      }
   })
   return { joints, weights, influences }
 }

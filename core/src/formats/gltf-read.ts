@@ -25,11 +25,13 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
   try {
     // extensions it does not know are none of its business: roles are read from the description itself
     const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT))
-    document = isGlb(bytes)
-      ? await io.readBinary(bytes)
-      : await io.readJSON({ json: json as never, resources })
+    document = isGlb(bytes) ? await io.readBinary(bytes) : await io.readJSON({ json: json as never, resources })
   } catch (error) {
-    throw new ChiraxisError('bad-syntax', 'The glTF file could not be read: some of its data is missing or damaged. Bring in the files beside a .gltf together with it, or use a .glb, which holds everything.', { reason: String(error) })
+    throw new ChiraxisError(
+      'bad-syntax',
+      'The glTF file could not be read: some of its data is missing or damaged. Bring in the files beside a .gltf together with it, or use a .glb, which holds everything.',
+      { reason: String(error) },
+    )
   }
   const root = document.getRoot()
   const scene = root.getDefaultScene() ?? root.listScenes()[0]
@@ -39,25 +41,52 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
     node.listChildren().forEach(visit)
   }
   if (scene) scene.listChildren().forEach(visit)
-  else root.listNodes().filter(n => !n.getParentNode()).forEach(visit)
+  else
+    root
+      .listNodes()
+      .filter(n => !n.getParentNode())
+      .forEach(visit)
 
   const jointNodes = jointsOf(nodes, root.listSkins(), root.listAnimations())
   const told = humanoidRoles(json as { extensions?: unknown }, root.listNodes())
   const skeleton = jointNodes.length > 0 ? readSkeleton(jointNodes, told) : undefined
   const index = new Map(jointNodes.map((n, i) => [n, i]))
   const skins = new Map(root.listSkins().map(s => [s, bindSkin(s, index)]))
-  const bound = readBind([...skins.values()], jointNodes.map(n => n.getWorldMatrix()), skeleton ? [...skeleton.parents] : [])
+  const bound = readBind(
+    [...skins.values()],
+    jointNodes.map(n => n.getWorldMatrix()),
+    skeleton ? [...skeleton.parents] : [],
+  )
   const { materials, images, index: materialIndex, dropped } = readMaterials(document, missing)
   const { mesh, skin } = readMeshes(document, nodes, jointNodes, bound, skins, materialIndex)
-  if (!mesh && !skeleton) throw new ChiraxisError('no-triangles', 'The file holds neither triangles nor a skeleton, so there is nothing to work on.')
+  if (!mesh && !skeleton)
+    throw new ChiraxisError(
+      'no-triangles',
+      'The file holds neither triangles nor a skeleton, so there is nothing to work on.',
+    )
   if (mesh) checkMesh(mesh)
   const parents = skeleton ? [...skeleton.parents] : []
-  const all = skeleton ? root.listAnimations().map((a, i) => readTake(a, jointNodes, parents, nodes, i)).filter(t => t !== undefined) : []
+  const all = skeleton
+    ? root
+        .listAnimations()
+        .map((a, i) => readTake(a, jointNodes, parents, nodes, i))
+        .filter(t => t !== undefined)
+    : []
   const { takes, told: left } = movingTakes(all)
   dropped.push(...bound.dropped, ...left)
-  if (root.listAnimations().some(a => a.listChannels().some(c => c.getTargetPath() === 'weights'))) dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
+  if (root.listAnimations().some(a => a.listChannels().some(c => c.getTargetPath() === 'weights')))
+    dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
   if (root.listCameras().length > 0) dropped.push('Cameras are not kept.')
-  return { format: isGlb(bytes) ? 'glb' : 'gltf', mesh, materials, images, skeleton: skeleton && bound.bind ? { ...skeleton, bind: bound.bind } : skeleton, skin, takes, dropped }
+  return {
+    format: isGlb(bytes) ? 'glb' : 'gltf',
+    mesh,
+    materials,
+    images,
+    skeleton: skeleton && bound.bind ? { ...skeleton, bind: bound.bind } : skeleton,
+    skin,
+    takes,
+    dropped,
+  }
 }
 
 function bindSkin(skin: GltfSkin, index: ReadonlyMap<Node, number>): BindSkin {
@@ -65,8 +94,12 @@ function bindSkin(skin: GltfSkin, index: ReadonlyMap<Node, number>): BindSkin {
   const joints = skin.listJoints()
   const element: number[] = []
   return {
-    name: skin.getName(), joints: joints.map(n => index.get(n)!),
-    ...(accessor && accessor.getCount() >= joints.length && { inverse: joints.map((_, i) => Float64Array.from(accessor.getElement(i, element))) }),
+    name: skin.getName(),
+    joints: joints.map(n => index.get(n)!),
+    ...(accessor &&
+      accessor.getCount() >= joints.length && {
+        inverse: joints.map((_, i) => Float64Array.from(accessor.getElement(i, element))),
+      }),
   }
 }
 
@@ -74,13 +107,21 @@ function jointsOf(nodes: readonly Node[], skins: readonly GltfSkin[], animations
   const wanted = new Set<Node>(skins.flatMap(s => s.listJoints()))
   if (wanted.size === 0) {
     // a recording without a body: the tree under whatever moves
-    const moved = animations.flatMap(a => a.listChannels().map(c => c.getTargetNode())).filter((n): n is Node => n !== null && !n.getMesh())
+    const moved = animations
+      .flatMap(a => a.listChannels().map(c => c.getTargetNode()))
+      .filter((n): n is Node => n !== null && !n.getMesh())
     for (const node of moved) {
       wanted.add(node)
-      node.traverse(n => { if (!n.getMesh()) wanted.add(n) })
+      node.traverse(n => {
+        if (!n.getMesh()) wanted.add(n)
+      })
     }
   }
-  if (wanted.size > GLTF_LIMITS.joints) throw new ChiraxisError('too-large', `The skeleton has ${wanted.size} joints; at most ${GLTF_LIMITS.joints} can be read.`)
+  if (wanted.size > GLTF_LIMITS.joints)
+    throw new ChiraxisError(
+      'too-large',
+      `The skeleton has ${wanted.size} joints; at most ${GLTF_LIMITS.joints} can be read.`,
+    )
   return nodes.filter(n => wanted.has(n))
 }
 
@@ -95,7 +136,8 @@ const parentJoint = (node: Node, index: ReadonlyMap<Node, number>): number => {
 /** Roles that a VRM 1.0 figure or a VRM Animation tells of its nodes (VRMC_vrm, VRMC_vrm_animation). */
 function humanoidRoles(json: { readonly extensions?: unknown }, nodes: readonly Node[]): ReadonlyMap<Node, string> {
   const roles = new Map<Node, string>()
-  const extensions = json.extensions as Record<string, { humanoid?: { humanBones?: Record<string, { node?: unknown } | null> } } | undefined> | undefined
+  const extensions = json.extensions as
+    Record<string, { humanoid?: { humanBones?: Record<string, { node?: unknown } | null> } } | undefined> | undefined
   for (const name of ['VRMC_vrm', 'VRMC_vrm_animation']) {
     const bones = extensions?.[name]?.humanoid?.humanBones
     if (typeof bones !== 'object' || bones === null) continue
@@ -111,11 +153,21 @@ function readSkeleton(joints: readonly Node[], told: ReadonlyMap<Node, string>):
   const index = new Map(joints.map((n, i) => [n, i]))
   const world = joints.map((node, j): WorldJoint => {
     const { translation, rotation } = decompose(node.getWorldMatrix())
-    if (![...translation, ...rotation].every(Number.isFinite)) throw new ChiraxisError('not-finite', `The joint ${node.getName() || j} has a place that is not a number; the file is damaged.`)
+    if (![...translation, ...rotation].every(Number.isFinite))
+      throw new ChiraxisError(
+        'not-finite',
+        `The joint ${node.getName() || j} has a place that is not a number; the file is damaged.`,
+      )
     const extras = node.getExtras() as { role?: unknown; tip?: unknown }
-    const tip = Array.isArray(extras.tip) && extras.tip.length === 3 && extras.tip.every(Number.isFinite) ? (extras.tip as Vec3) : undefined
+    const tip =
+      Array.isArray(extras.tip) && extras.tip.length === 3 && extras.tip.every(Number.isFinite)
+        ? (extras.tip as Vec3)
+        : undefined
     return {
-      name: node.getName() || `joint ${j + 1}`, parent: parentJoint(node, index), position: translation, rotation,
+      name: node.getName() || `joint ${j + 1}`,
+      parent: parentJoint(node, index),
+      position: translation,
+      rotation,
       role: told.get(node) ?? (typeof extras.role === 'string' ? extras.role : undefined),
       tip: tip && (rotate(rotation, tip).map((v, k) => v + translation[k]) as Vec3),
     }

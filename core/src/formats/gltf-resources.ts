@@ -8,7 +8,10 @@ const NO_IMAGE = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a)
  * The buffers and images a .gltf names beside itself. Images that did not come along are told by name and
  * are marked; a missing buffer is left to the reader to refuse. Nothing is fetched.
  */
-export function gatherResources(json: RawGltf, beside: BesideFiles | undefined): { resources: Record<string, Uint8Array<ArrayBuffer>>; missing: Set<string> } {
+export function gatherResources(
+  json: RawGltf,
+  beside: BesideFiles | undefined,
+): { resources: Record<string, Uint8Array<ArrayBuffer>>; missing: Set<string> } {
   const resources: Record<string, Uint8Array<ArrayBuffer>> = {}
   const missing = new Set<string>()
   const outside = (uri: unknown): uri is string => typeof uri === 'string' && !uri.startsWith('data:')

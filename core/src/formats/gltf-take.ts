@@ -1,16 +1,44 @@
 import type { Animation, Node } from '@gltf-transform/core'
-import { ChiraxisError, compose, conjugate, decompose, lerp, multiply, multiplyMat4, quatAt, rotate, setQuat, setVec3, slerp, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  ChiraxisError,
+  compose,
+  conjugate,
+  decompose,
+  lerp,
+  multiply,
+  multiplyMat4,
+  quatAt,
+  rotate,
+  setQuat,
+  setVec3,
+  slerp,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import type { Take } from '../motion'
 import { floats } from './gltf-floats'
 import { GLTF_LIMITS } from './gltf-check'
 
-interface Track { readonly times: ArrayLike<number>; readonly values: Float32Array; readonly size: number; readonly mode: string }
+interface Track {
+  readonly times: ArrayLike<number>
+  readonly values: Float32Array
+  readonly size: number
+  readonly mode: string
+}
 
 /**
  * One animation as a take at even steps, told to the joints' own parents whatever nodes lie between.
  * @param nodes every node of the scene, parents first  @param parents parent joint of each joint, -1 for none
  */
-export function readTake(animation: Animation, jointNodes: readonly Node[], parents: readonly number[], nodes: readonly Node[], number: number): Take | undefined {
+export function readTake(
+  animation: Animation,
+  jointNodes: readonly Node[],
+  parents: readonly number[],
+  nodes: readonly Node[],
+  number: number,
+): Take | undefined {
   const tracks = new Map<Node, Map<string, Track>>()
   let end = 0
   const gaps: number[] = []
@@ -26,8 +54,16 @@ export function readTake(animation: Animation, jointNodes: readonly Node[], pare
     const size = path === 'rotation' ? 4 : 3
     const mode = sampler.getInterpolation()
     const values = floats(output, size)
-    if (values.length < times.length * size * (mode === 'CUBICSPLINE' ? 3 : 1)) throw new ChiraxisError('truncated-file', `The take ${animation.getName()} has fewer values than keys; the file is damaged.`)
-    if (!values.every(Number.isFinite) || !times.every(Number.isFinite)) throw new ChiraxisError('not-finite', `The take ${animation.getName()} holds values that are not numbers; the file is damaged.`)
+    if (values.length < times.length * size * (mode === 'CUBICSPLINE' ? 3 : 1))
+      throw new ChiraxisError(
+        'truncated-file',
+        `The take ${animation.getName()} has fewer values than keys; the file is damaged.`,
+      )
+    if (!values.every(Number.isFinite) || !times.every(Number.isFinite))
+      throw new ChiraxisError(
+        'not-finite',
+        `The take ${animation.getName()} holds values that are not numbers; the file is damaged.`,
+      )
     end = Math.max(end, times[times.length - 1])
     for (let i = 1; i < times.length; i++) gaps.push(times[i] - times[i - 1])
     const own = tracks.get(node) ?? new Map<string, Track>()
@@ -37,20 +73,33 @@ export function readTake(animation: Animation, jointNodes: readonly Node[], pare
   if (tracks.size === 0) return undefined
   const fps = rateOf(gaps)
   const frames = Math.max(1, Math.round(end * fps) + 1)
-  if (frames > GLTF_LIMITS.frames) throw new ChiraxisError('too-large', `The take ${animation.getName()} has ${frames} frames; at most ${GLTF_LIMITS.frames} can be read.`)
+  if (frames > GLTF_LIMITS.frames)
+    throw new ChiraxisError(
+      'too-large',
+      `The take ${animation.getName()} has ${frames} frames; at most ${GLTF_LIMITS.frames} can be read.`,
+    )
   const n = jointNodes.length
   const rotations = new Float32Array(4 * n * frames)
   const translations = new Float32Array(3 * n * frames)
   const nodeIndex = new Map(nodes.map((node, i) => [node, i]))
-  const nodeParents = nodes.map(node => { const p = node.getParentNode(); return p ? nodeIndex.get(p) ?? -1 : -1 })
+  const nodeParents = nodes.map(node => {
+    const p = node.getParentNode()
+    return p ? (nodeIndex.get(p) ?? -1) : -1
+  })
   const world: Float64Array[] = new Array<Float64Array>(nodes.length)
   for (let f = 0; f < frames; f++) {
     const time = f / fps
     nodes.forEach((node, i) => {
       const own = tracks.get(node)
-      const t = own?.get('translation'), r = own?.get('rotation'), s = own?.get('scale')
+      const t = own?.get('translation'),
+        r = own?.get('rotation'),
+        s = own?.get('scale')
       const local = own
-        ? compose(t ? (sampleTrack(t, time) as Vec3) : node.getTranslation(), r ? (sampleTrack(r, time) as Quat) : node.getRotation(), s ? (sampleTrack(s, time) as Vec3) : node.getScale())
+        ? compose(
+            t ? (sampleTrack(t, time) as Vec3) : node.getTranslation(),
+            r ? (sampleTrack(r, time) as Quat) : node.getRotation(),
+            s ? (sampleTrack(s, time) as Vec3) : node.getScale(),
+          )
         : node.getMatrix()
       world[i] = nodeParents[i] >= 0 ? multiplyMat4(world[nodeParents[i]], local) : Float64Array.from(local)
     })
@@ -95,10 +144,15 @@ function sampleTrack(track: Track, time: number): number[] {
   const t = span > 0 ? (time - times[low]) / span : 0
   if (mode === 'STEP') return pick(at(low))
   if (cubic) {
-    const t2 = t * t, t3 = t2 * t
-    const out = pick(at(low)).map((v, k) =>
-      (2 * t3 - 3 * t2 + 1) * v + span * (t3 - 2 * t2 + t) * values[at(low, 2) + k] +
-      (-2 * t3 + 3 * t2) * values[at(high) + k] + span * (t3 - t2) * values[at(high, 0) + k])
+    const t2 = t * t,
+      t3 = t2 * t
+    const out = pick(at(low)).map(
+      (v, k) =>
+        (2 * t3 - 3 * t2 + 1) * v +
+        span * (t3 - 2 * t2 + t) * values[at(low, 2) + k] +
+        (-2 * t3 + 3 * t2) * values[at(high) + k] +
+        span * (t3 - t2) * values[at(high, 0) + k],
+    )
     if (size !== 4) return out
     const l = Math.hypot(...out) || 1
     return out.map(v => v / l)

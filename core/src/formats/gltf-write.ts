@@ -30,7 +30,10 @@ export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBu
   const scene = document.createScene(content.name)
   document.getRoot().setDefaultScene(scene)
   const joints = skeleton ? writeSkeleton(document, skeleton) : []
-  if (skeleton) joints.forEach((node, j) => { if (skeleton.parents[j] < 0) scene.addChild(node) })
+  if (skeleton)
+    joints.forEach((node, j) => {
+      if (skeleton.parents[j] < 0) scene.addChild(node)
+    })
   if (mesh) {
     const body = writeMesh(document, buffer, mesh, skin, content)
     if (skin && skeleton) {
@@ -38,14 +41,20 @@ export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBu
       joints.forEach(j => gltfSkin.addJoint(j))
       const root = joints.find((_, j) => skeleton.parents[j] < 0)
       if (root && skeleton.parents.filter(p => p < 0).length === 1) gltfSkin.setSkeleton(root)
-      gltfSkin.setInverseBindMatrices(document.createAccessor('inverse bind matrices').setType('MAT4').setArray(inverseBindMatrices(skeleton)).setBuffer(buffer))
+      gltfSkin.setInverseBindMatrices(
+        document
+          .createAccessor('inverse bind matrices')
+          .setType('MAT4')
+          .setArray(inverseBindMatrices(skeleton))
+          .setBuffer(buffer),
+      )
       body.setSkin(gltfSkin)
     }
     scene.addChild(body)
   }
   if (skeleton) for (const take of content.takes ?? []) writeTake(document, buffer, skeleton, joints, take)
   try {
-    return await new WebIO().writeBinary(document) as Uint8Array<ArrayBuffer>
+    return (await new WebIO().writeBinary(document)) as Uint8Array<ArrayBuffer>
   } catch (error) {
     throw new ChiraxisError('bad-input', 'The GLB could not be written.', { reason: String(error) })
   }
@@ -54,7 +63,11 @@ export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBu
 function writeSkeleton(document: Document, skeleton: Skeleton): Node[] {
   const joints = skeleton.names.map((name, j) => {
     const node = document.createNode(name)
-    node.setTranslation([skeleton.restTranslations[3 * j], skeleton.restTranslations[3 * j + 1], skeleton.restTranslations[3 * j + 2]])
+    node.setTranslation([
+      skeleton.restTranslations[3 * j],
+      skeleton.restTranslations[3 * j + 1],
+      skeleton.restTranslations[3 * j + 2],
+    ])
     node.setRotation(quatAt(skeleton.restRotations, j))
     const extras: Record<string, unknown> = {}
     if (skeleton.roles[j]) extras.role = skeleton.roles[j]
@@ -63,40 +76,60 @@ function writeSkeleton(document: Document, skeleton: Skeleton): Node[] {
     node.setExtras(extras)
     return node
   })
-  skeleton.parents.forEach((p, j) => { if (p >= 0) joints[p].addChild(joints[j]) })
+  skeleton.parents.forEach((p, j) => {
+    if (p >= 0) joints[p].addChild(joints[j])
+  })
   return joints
 }
 
-function writeMesh(document: Document, buffer: ReturnType<Document['createBuffer']>, mesh: Mesh, skin: Skin | undefined, content: GltfContent): Node {
+function writeMesh(
+  document: Document,
+  buffer: ReturnType<Document['createBuffer']>,
+  mesh: Mesh,
+  skin: Skin | undefined,
+  content: GltfContent,
+): Node {
   const { name } = content
   const vertices = mesh.positions.length / 3
-  const accessor = (label: string, type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR', array: Float32Array | Uint16Array | Uint8Array | Uint32Array): Accessor =>
-    document.createAccessor(label).setType(type).setArray(array as Float32Array<ArrayBuffer>).setBuffer(buffer)
+  const accessor = (
+    label: string,
+    type: 'VEC2' | 'VEC3' | 'VEC4' | 'SCALAR',
+    array: Float32Array | Uint16Array | Uint8Array | Uint32Array,
+  ): Accessor =>
+    document
+      .createAccessor(label)
+      .setType(type)
+      .setArray(array as Float32Array<ArrayBuffer>)
+      .setBuffer(buffer)
   const attributes = new Map<string, Accessor>()
   attributes.set('POSITION', accessor('positions', 'VEC3', mesh.positions))
   attributes.set('NORMAL', accessor('normals', 'VEC3', unitNormals(mesh)))
   if (mesh.colors) {
     const colors = new Uint16Array(4 * vertices)
     for (let v = 0; v < vertices; v++) {
-      for (let k = 0; k < 3; k++) colors[4 * v + k] = Math.round(65535 * Math.min(1, Math.max(0, mesh.colors[3 * v + k])))
+      for (let k = 0; k < 3; k++)
+        colors[4 * v + k] = Math.round(65535 * Math.min(1, Math.max(0, mesh.colors[3 * v + k])))
       colors[4 * v + 3] = 65535
     }
     attributes.set('COLOR_0', accessor('colours', 'VEC4', colors).setNormalized(true))
   }
   if (mesh.uvs) attributes.set('TEXCOORD_0', accessor('texture coordinates', 'VEC2', mesh.uvs))
-  const targets = (mesh.morphs ?? []).map(m => document.createPrimitiveTarget(m.name).setAttribute('POSITION', accessor(`morph ${m.name}`, 'VEC3', m.offsets)))
+  const targets = (mesh.morphs ?? []).map(m =>
+    document.createPrimitiveTarget(m.name).setAttribute('POSITION', accessor(`morph ${m.name}`, 'VEC3', m.offsets)),
+  )
   if (skin) {
     const sets = Math.ceil(skin.influences / 4)
     for (let s = 0; s < sets; s++) {
       const joints = new Uint16Array(4 * vertices)
       const weights = new Float32Array(4 * vertices)
-      for (let v = 0; v < vertices; v++) for (let k = 0; k < 4; k++) {
-        const i = 4 * s + k
-        if (i >= skin.influences) continue
-        const w = skin.weights[v * skin.influences + i]
-        weights[4 * v + k] = w
-        joints[4 * v + k] = w > 0 ? skin.joints[v * skin.influences + i] : 0
-      }
+      for (let v = 0; v < vertices; v++)
+        for (let k = 0; k < 4; k++) {
+          const i = 4 * s + k
+          if (i >= skin.influences) continue
+          const w = skin.weights[v * skin.influences + i]
+          weights[4 * v + k] = w
+          joints[4 * v + k] = w > 0 ? skin.joints[v * skin.influences + i] : 0
+        }
       const small = joints.every(j => j < 256)
       attributes.set(`JOINTS_${s}`, accessor(`joints ${s}`, 'VEC4', small ? Uint8Array.from(joints) : joints))
       attributes.set(`WEIGHTS_${s}`, accessor(`weights ${s}`, 'VEC4', weights))
@@ -115,13 +148,18 @@ function writeMesh(document: Document, buffer: ReturnType<Document['createBuffer
     else plain.set(key, material)
     const slice = mesh.indices.slice(part.start, part.start + part.count)
     const primitive = document.createPrimitive().setMaterial(material)
-    primitive.setIndices(accessor(`faces of ${part.name}`, 'SCALAR', vertices < 65535 ? Uint16Array.from(slice) : slice))
+    primitive.setIndices(
+      accessor(`faces of ${part.name}`, 'SCALAR', vertices < 65535 ? Uint16Array.from(slice) : slice),
+    )
     for (const [semantic, a] of attributes) primitive.setAttribute(semantic, a)
     targets.forEach(t => primitive.addTarget(t))
     primitive.setName(part.name)
     gltfMesh.addPrimitive(primitive)
   }
-  gltfMesh.setExtras({ parts: mesh.parts.filter(p => p.count > 0).map(p => p.name), ...(targets.length > 0 && { targetNames: mesh.morphs!.map(m => m.name) }) })
+  gltfMesh.setExtras({
+    parts: mesh.parts.filter(p => p.count > 0).map(p => p.name),
+    ...(targets.length > 0 && { targetNames: mesh.morphs!.map(m => m.name) }),
+  })
   if (targets.length > 0) gltfMesh.setWeights(targets.map(() => 0))
   return document.createNode(name).setMesh(gltfMesh)
 }
@@ -136,7 +174,13 @@ function unitNormals(mesh: Mesh): Float32Array {
   return normals
 }
 
-function writeTake(document: Document, buffer: ReturnType<Document['createBuffer']>, skeleton: Skeleton, nodes: readonly Node[], take: Take): void {
+function writeTake(
+  document: Document,
+  buffer: ReturnType<Document['createBuffer']>,
+  skeleton: Skeleton,
+  nodes: readonly Node[],
+  take: Take,
+): void {
   const n = skeleton.names.length
   const animation = document.createAnimation(take.name)
   const times = Float32Array.from({ length: take.frames }, (_, f) => f / take.fps)
@@ -146,7 +190,13 @@ function writeTake(document: Document, buffer: ReturnType<Document['createBuffer
     for (let f = 0; f < take.frames; f++) {
       const q = quatAt(take.rotations, f * n + j)
       // neighbouring keys on the same half of the sphere, so that readers interpolate the short way
-      const d = f > 0 ? q[0] * rotations[4 * f - 4] + q[1] * rotations[4 * f - 3] + q[2] * rotations[4 * f - 2] + q[3] * rotations[4 * f - 1] : 1
+      const d =
+        f > 0
+          ? q[0] * rotations[4 * f - 4] +
+            q[1] * rotations[4 * f - 3] +
+            q[2] * rotations[4 * f - 2] +
+            q[3] * rotations[4 * f - 1]
+          : 1
       const l = Math.hypot(...q) * (d < 0 ? -1 : 1) || 1
       setQuat(rotations, f, [q[0] / l, q[1] / l, q[2] / l, q[3] / l])
     }
@@ -154,17 +204,28 @@ function writeTake(document: Document, buffer: ReturnType<Document['createBuffer
     const rest = skeleton.restTranslations
     const translations = new Float32Array(3 * take.frames)
     let moves = false
-    for (let f = 0; f < take.frames; f++) for (let k = 0; k < 3; k++) {
-      const v = take.translations[3 * (f * n + j) + k]
-      translations[3 * f + k] = v
-      if (Math.abs(v - rest[3 * j + k]) > 1e-7) moves = true
-    }
+    for (let f = 0; f < take.frames; f++)
+      for (let k = 0; k < 3; k++) {
+        const v = take.translations[3 * (f * n + j) + k]
+        translations[3 * f + k] = v
+        if (Math.abs(v - rest[3 * j + k]) > 1e-7) moves = true
+      }
     if (moves) addChannel('translation', 'VEC3', translations)
 
-    function addChannel(path: 'rotation' | 'translation', type: 'VEC3' | 'VEC4', values: Float32Array<ArrayBuffer>): void {
-      const output = document.createAccessor(`${path} of ${skeleton.names[j]} in ${take.name}`).setType(type).setArray(values).setBuffer(buffer)
+    function addChannel(
+      path: 'rotation' | 'translation',
+      type: 'VEC3' | 'VEC4',
+      values: Float32Array<ArrayBuffer>,
+    ): void {
+      const output = document
+        .createAccessor(`${path} of ${skeleton.names[j]} in ${take.name}`)
+        .setType(type)
+        .setArray(values)
+        .setBuffer(buffer)
       const sampler = document.createAnimationSampler().setInput(input).setOutput(output).setInterpolation('LINEAR')
-      animation.addSampler(sampler).addChannel(document.createAnimationChannel().setTargetNode(nodes[j]).setTargetPath(path).setSampler(sampler))
+      animation
+        .addSampler(sampler)
+        .addChannel(document.createAnimationChannel().setTargetNode(nodes[j]).setTargetPath(path).setSampler(sampler))
     }
   }
 }

@@ -2,12 +2,26 @@ import { imageKind, plainMaterial, type ImageFile, type MapKind, type Material }
 import { besideFile, type BesideFiles } from './received'
 import { decodeText } from './text'
 
-const MAPS: Readonly<Record<string, MapKind>> = { map_kd: 'color', map_bump: 'normal', bump: 'normal', norm: 'normal', map_ke: 'emission' }
+const MAPS: Readonly<Record<string, MapKind>> = {
+  map_kd: 'color',
+  map_bump: 'normal',
+  bump: 'normal',
+  norm: 'normal',
+  map_ke: 'emission',
+}
 
 /** Reads a material library of an OBJ into lists of materials and images: colours, opacity, and images that came along. */
-export function readMtl(bytes: Uint8Array, beside: BesideFiles | undefined, materials: Material[], images: ImageFile[], dropped: string[]): void {
+export function readMtl(
+  bytes: Uint8Array,
+  beside: BesideFiles | undefined,
+  materials: Material[],
+  images: ImageFile[],
+  dropped: string[],
+): void {
   let own: { -readonly [K in keyof Material]: Material[K] } | undefined
-  const finish = (): void => { if (own && !materials.some(m => m.name === own!.name)) materials.push(own) }
+  const finish = (): void => {
+    if (own && !materials.some(m => m.name === own!.name)) materials.push(own)
+  }
   for (const raw of decodeText(bytes, 'a material library').split(/\r?\n/)) {
     const line = raw.trim()
     const [word, ...rest] = line.split(/\s+/)
@@ -25,11 +39,18 @@ export function readMtl(bytes: Uint8Array, beside: BesideFiles | undefined, mate
       if (own.alpha < 1) own.blend = 'blend'
     } else if (MAPS[key]) {
       // options such as -bm 1 stand before the file name
-      const name = line.slice(word.length).trim().replace(/^(-\w+\s+(-?[\d.]+\s+)+)+/, '')
+      const name = line
+        .slice(word.length)
+        .trim()
+        .replace(/^(-\w+\s+(-?[\d.]+\s+)+)+/, '')
       const file = besideFile(beside, name)
       const mime = file && imageKind(file)
       if (!file || !mime) {
-        dropped.push(file ? `The texture ${name} is broken or of a kind that cannot be read; it was left out.` : `The texture ${name} was not brought in with the OBJ.`)
+        dropped.push(
+          file
+            ? `The texture ${name} is broken or of a kind that cannot be read; it was left out.`
+            : `The texture ${name} was not brought in with the OBJ.`,
+        )
         continue
       }
       let at = images.findIndex(i => i.name === name)

@@ -13,15 +13,21 @@ import { besideFile, type BesideFiles, type Received } from './received'
 export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   // counting first gives exact arrays; bytes are read without making a string of the file
   const end = bytes.length
-  let vertices = 0, coordinates = 0, corners = 0
+  let vertices = 0,
+    coordinates = 0,
+    corners = 0
   for (let i = 0; i < end; i = nextLine(bytes, i)) {
-    const a = bytes[i], b = bytes[i + 1]
+    const a = bytes[i],
+      b = bytes[i + 1]
     if (a === 118 && b <= 32) vertices++
     else if (a === 118 && b === 116) coordinates++
     else if (a === 102 && b <= 32) corners += countWords(bytes, i + 1)
   }
   if (vertices > MESH_LIMITS.vertices || corners > MESH_LIMITS.triangles) {
-    throw new ChiraxisError('too-large', `The OBJ holds ${vertices} vertices and ${corners} triangles; at most ${MESH_LIMITS.vertices} and ${MESH_LIMITS.triangles} can be read.`)
+    throw new ChiraxisError(
+      'too-large',
+      `The OBJ holds ${vertices} vertices and ${corners} triangles; at most ${MESH_LIMITS.vertices} and ${MESH_LIMITS.triangles} can be read.`,
+    )
   }
   let positions = new Float32Array(3 * vertices)
   let colors: Float32Array | undefined
@@ -33,15 +39,26 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   const materials: Material[] = []
   const images: ImageFile[] = []
   let part: { name: string; start: number; material?: number } = { name: 'body', start: 0 }
-  let v = 0, t = 0, n = 0, line = 0
+  let v = 0,
+    t = 0,
+    n = 0,
+    line = 0
   const cursor = { at: 0 }
   const finish = (): void => {
     const color = part.material === undefined ? PLAIN_COLOR : materials[part.material].color
-    if (n > part.start) parts.push({ name: part.name, start: part.start, count: n - part.start, color, ...(part.material !== undefined && { material: part.material }) })
+    if (n > part.start)
+      parts.push({
+        name: part.name,
+        start: part.start,
+        count: n - part.start,
+        color,
+        ...(part.material !== undefined && { material: part.material }),
+      })
   }
   for (let i = 0; i < end; i = nextLine(bytes, i)) {
     line++
-    const a = bytes[i], b = bytes[i + 1]
+    const a = bytes[i],
+      b = bytes[i + 1]
     if (a === 118 && b === 116) {
       cursor.at = i + 2
       const u = readNumber(bytes, cursor)
@@ -53,7 +70,10 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
       cursor.at = i + 1
       for (let k = 0; k < 3; k++) {
         const value = readNumber(bytes, cursor)
-        if (!Number.isFinite(value)) throw new ChiraxisError('not-finite', `Line ${line} of the OBJ has a position that is not a number.`, { line })
+        if (!Number.isFinite(value))
+          throw new ChiraxisError('not-finite', `Line ${line} of the OBJ has a position that is not a number.`, {
+            line,
+          })
         positions[3 * v + k] = value
       }
       // a colour may follow: three more numbers, not a single weight
@@ -65,12 +85,18 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
       v++
     } else if (a === 102 && b <= 32) {
       cursor.at = i + 1
-      let first = -1, last = -1, words = 0
+      let first = -1,
+        last = -1,
+        words = 0
       while (skipBlanks(bytes, cursor)) {
         let index = readInteger(bytes, cursor)
-        if (Number.isNaN(index)) throw new ChiraxisError('bad-syntax', `Line ${line} of the OBJ has a face that cannot be read.`, { line })
+        if (Number.isNaN(index))
+          throw new ChiraxisError('bad-syntax', `Line ${line} of the OBJ has a face that cannot be read.`, { line })
         index = index < 0 ? v + index : index - 1
-        if (index < 0 || index >= vertices) throw new ChiraxisError('index-range', `Line ${line} of the OBJ names a vertex that does not exist.`, { line })
+        if (index < 0 || index >= vertices)
+          throw new ChiraxisError('index-range', `Line ${line} of the OBJ names a vertex that does not exist.`, {
+            line,
+          })
         if (seams && bytes[cursor.at] === 47 && bytes[cursor.at + 1] !== 47) {
           cursor.at++
           let at = readInteger(bytes, cursor)
@@ -115,14 +141,24 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
       if (at >= 0) uvs.set(coordinate.subarray(2 * at, 2 * at + 2), 2 * i)
     }
   }
-  const mesh = { positions, indices: indices.slice(0, n), parts: named(parts), ...(colors && { colors }), ...(uvs && { uvs }) }
+  const mesh = {
+    positions,
+    indices: indices.slice(0, n),
+    parts: named(parts),
+    ...(colors && { colors }),
+    ...(uvs && { uvs }),
+  }
   checkMesh(mesh)
   return { format: 'obj', mesh, materials, images, takes: [], dropped }
 }
 
 /** Parts of one name that only differ by material are told apart by it. */
 function named(parts: readonly MeshPart[]): MeshPart[] {
-  return parts.map((p, i) => (parts.findIndex(q => q.name === p.name) < i ? { ...p, name: `${p.name} ${parts.slice(0, i).filter(q => q.name === p.name).length + 1}` } : p))
+  return parts.map((p, i) =>
+    parts.findIndex(q => q.name === p.name) < i
+      ? { ...p, name: `${p.name} ${parts.slice(0, i).filter(q => q.name === p.name).length + 1}` }
+      : p,
+  )
 }
 
 /** Colours of OBJ and PLY are told as they are shown; the program counts light. */
@@ -169,7 +205,8 @@ class Seams {
 function grow(values: Float32Array, size: number, count: number, base: Int32Array): Float32Array<ArrayBuffer> {
   const out = new Float32Array(size * count)
   out.set(values)
-  for (let i = values.length / size; i < count; i++) for (let k = 0; k < size; k++) out[size * i + k] = values[size * base[i] + k]
+  for (let i = values.length / size; i < count; i++)
+    for (let k = 0; k < size; k++) out[size * i + k] = values[size * base[i] + k]
   return out
 }
 
@@ -198,7 +235,8 @@ function countWords(bytes: Uint8Array, i: number): number {
 
 /** Moves to the next word of the line; false at its end. */
 function skipBlanks(bytes: Uint8Array, cursor: { at: number }): boolean {
-  while (cursor.at < bytes.length && (bytes[cursor.at] === 32 || bytes[cursor.at] === 9 || bytes[cursor.at] === 13)) cursor.at++
+  while (cursor.at < bytes.length && (bytes[cursor.at] === 32 || bytes[cursor.at] === 9 || bytes[cursor.at] === 13))
+    cursor.at++
   return cursor.at < bytes.length && bytes[cursor.at] !== 10 && bytes[cursor.at] !== 35
 }
 
@@ -222,7 +260,9 @@ function readNumber(bytes: Uint8Array, cursor: { at: number }): number {
   const from = cursor.at
   const sign = bytes[cursor.at] === 45 ? -1 : 1
   if (bytes[cursor.at] === 45 || bytes[cursor.at] === 43) cursor.at++
-  let mantissa = 0, digits = 0, decimals = 0
+  let mantissa = 0,
+    digits = 0,
+    decimals = 0
   for (let dot = false; ; cursor.at++) {
     const c = bytes[cursor.at]
     if (c >= 48 && c <= 57) {
@@ -232,7 +272,8 @@ function readNumber(bytes: Uint8Array, cursor: { at: number }): number {
     } else if (c === 46 && !dot) dot = true
     else break
   }
-  if (digits > 0 && digits <= 15 && !(bytes[cursor.at] > 32)) return sign * (decimals > 0 ? mantissa / 10 ** decimals : mantissa)
+  if (digits > 0 && digits <= 15 && !(bytes[cursor.at] > 32))
+    return sign * (decimals > 0 ? mantissa / 10 ** decimals : mantissa)
   while (cursor.at < bytes.length && bytes[cursor.at] > 32) cursor.at++
   let word = ''
   for (let i = from; i < Math.min(cursor.at, from + 64); i++) word += String.fromCharCode(bytes[i])

@@ -3,12 +3,38 @@ import { checkMesh, MESH_LIMITS, meshOf, type Mesh } from '../mesh'
 import { toLinear } from './obj'
 import type { Received } from './received'
 
-interface Property { readonly name: string; readonly type: string; readonly list?: string }
-interface Element { readonly name: string; readonly count: number; readonly properties: Property[] }
+interface Property {
+  readonly name: string
+  readonly type: string
+  readonly list?: string
+}
+interface Element {
+  readonly name: string
+  readonly count: number
+  readonly properties: Property[]
+}
 
-const SIZE: Readonly<Record<string, number>> = { char: 1, int8: 1, uchar: 1, uint8: 1, short: 2, int16: 2, ushort: 2, uint16: 2, int: 4, int32: 4, uint: 4, uint32: 4, float: 4, float32: 4, double: 8, float64: 8 }
+const SIZE: Readonly<Record<string, number>> = {
+  char: 1,
+  int8: 1,
+  uchar: 1,
+  uint8: 1,
+  short: 2,
+  int16: 2,
+  ushort: 2,
+  uint16: 2,
+  int: 4,
+  int32: 4,
+  uint: 4,
+  uint32: 4,
+  float: 4,
+  float32: 4,
+  double: 8,
+  float64: 8,
+}
 
-export const isPly = (bytes: Uint8Array): boolean => bytes[0] === 112 && bytes[1] === 108 && bytes[2] === 121 && (bytes[3] === 10 || bytes[3] === 13)
+export const isPly = (bytes: Uint8Array): boolean =>
+  bytes[0] === 112 && bytes[1] === 108 && bytes[2] === 121 && (bytes[3] === 10 || bytes[3] === 13)
 
 /**
  * Reads a PLY, ASCII or binary of either byte order: positions, normals, colours, texture coordinates per
@@ -19,10 +45,17 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
   const { format, elements, body } = readHeader(bytes)
   const vertex = elements.find(e => e.name === 'vertex')
   const face = elements.find(e => e.name === 'face')
-  if (!vertex || !['x', 'y', 'z'].every(k => vertex.properties.some(p => p.name === k))) throw new ChiraxisError('bad-syntax', 'The PLY names no vertices with x, y and z.')
-  if (!face || face.count === 0) throw new ChiraxisError('no-triangles', 'The PLY holds points but no faces, so there is no surface to rig.')
-  if (vertex.count > MESH_LIMITS.vertices || face.count > MESH_LIMITS.triangles) throw new ChiraxisError('too-large', `The PLY holds ${vertex.count} vertices and ${face.count} faces; at most ${MESH_LIMITS.vertices} and ${MESH_LIMITS.triangles} can be read.`)
-  const source = format === 'ascii' ? new Words(bytes, body) : new Numbers(bytes, body, format === 'binary_little_endian')
+  if (!vertex || !['x', 'y', 'z'].every(k => vertex.properties.some(p => p.name === k)))
+    throw new ChiraxisError('bad-syntax', 'The PLY names no vertices with x, y and z.')
+  if (!face || face.count === 0)
+    throw new ChiraxisError('no-triangles', 'The PLY holds points but no faces, so there is no surface to rig.')
+  if (vertex.count > MESH_LIMITS.vertices || face.count > MESH_LIMITS.triangles)
+    throw new ChiraxisError(
+      'too-large',
+      `The PLY holds ${vertex.count} vertices and ${face.count} faces; at most ${MESH_LIMITS.vertices} and ${MESH_LIMITS.triangles} can be read.`,
+    )
+  const source =
+    format === 'ascii' ? new Words(bytes, body) : new Numbers(bytes, body, format === 'binary_little_endian')
   const has = (...names: string[]): boolean => names.every(k => vertex.properties.some(p => p.name === k))
   const positions = new Float32Array(3 * vertex.count)
   const normals = has('nx', 'ny', 'nz') ? new Float32Array(3 * vertex.count) : undefined
@@ -38,18 +71,25 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
         const p = element.properties[k]
         if (p.list) {
           const count = source.next(p.list)
-          if (!(count >= 0 && count < 1e5)) throw new ChiraxisError('bad-syntax', `Face ${i} of the PLY has ${count} corners.`)
+          if (!(count >= 0 && count < 1e5))
+            throw new ChiraxisError('bad-syntax', `Face ${i} of the PLY has ${count} corners.`)
           const wanted = element === face && /^vertex_ind/.test(p.name)
-          let first = 0, last = 0
+          let first = 0,
+            last = 0
           for (let c = 0; c < count; c++) {
             const at = source.next(p.type)
             if (!wanted) continue
-            if (!(at >= 0 && at < vertex.count)) throw new ChiraxisError('index-range', `Face ${i} of the PLY names vertex ${at}, but there are only ${vertex.count}.`)
+            if (!(at >= 0 && at < vertex.count))
+              throw new ChiraxisError(
+                'index-range',
+                `Face ${i} of the PLY names vertex ${at}, but there are only ${vertex.count}.`,
+              )
             if (c === 0) first = at
             else if (c > 1) {
               if (n + 3 > indices.length) {
                 const wider = new Uint32Array(Math.min(3 * MESH_LIMITS.triangles + 3, 2 * indices.length))
-                if (n + 3 > wider.length) throw new ChiraxisError('too-large', `The PLY holds more than ${MESH_LIMITS.triangles} triangles.`)
+                if (n + 3 > wider.length)
+                  throw new ChiraxisError('too-large', `The PLY holds more than ${MESH_LIMITS.triangles} triangles.`)
                 wider.set(indices)
                 indices = wider
               }
@@ -93,24 +133,42 @@ function slotOf(name: string): readonly ['p' | 'n' | 'c' | 't', number] | undefi
 function readHeader(bytes: Uint8Array): { format: string; elements: Element[]; body: number } {
   const text = new TextDecoder('latin1').decode(bytes.subarray(0, 65536))
   const end = /(^|\n)end_header[ \t]*\r?\n/.exec(text)
-  if (!end) throw new ChiraxisError('truncated-file', 'The PLY has no end of its header within 64 kB; it is cut short or damaged.')
+  if (!end)
+    throw new ChiraxisError(
+      'truncated-file',
+      'The PLY has no end of its header within 64 kB; it is cut short or damaged.',
+    )
   const elements: Element[] = []
   let format = ''
   for (const line of text.slice(0, end.index).split(/\r?\n/)) {
     const words = line.trim().split(/\s+/)
     if (words[0] === 'format') {
       format = words[1]
-      if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format)) throw new ChiraxisError('bad-version', `The PLY is written as ${String(format).slice(0, 30)}, which cannot be read.`)
+      if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format))
+        throw new ChiraxisError(
+          'bad-version',
+          `The PLY is written as ${String(format).slice(0, 30)}, which cannot be read.`,
+        )
     } else if (words[0] === 'element') {
       const count = Number(words[2])
-      if (!Number.isInteger(count) || count < 0 || count > 5e7) throw new ChiraxisError('too-large', `The PLY says it has ${String(words[2]).slice(0, 20)} of ${String(words[1]).slice(0, 20)}, which cannot be read.`)
+      if (!Number.isInteger(count) || count < 0 || count > 5e7)
+        throw new ChiraxisError(
+          'too-large',
+          `The PLY says it has ${String(words[2]).slice(0, 20)} of ${String(words[1]).slice(0, 20)}, which cannot be read.`,
+        )
       elements.push({ name: words[1], count, properties: [] })
     } else if (words[0] === 'property') {
       const own = elements[elements.length - 1]
       const isList = words[1] === 'list'
       const types = isList ? [words[2], words[3]] : [words[1]]
-      if (!own || types.some(t => !SIZE[t])) throw new ChiraxisError('bad-syntax', `The PLY has a property that cannot be read: ${line.trim().slice(0, 60)}.`)
-      own.properties.push(isList ? { name: words[4] ?? '', type: words[3], list: words[2] } : { name: words[2] ?? '', type: words[1] })
+      if (!own || types.some(t => !SIZE[t]))
+        throw new ChiraxisError(
+          'bad-syntax',
+          `The PLY has a property that cannot be read: ${line.trim().slice(0, 60)}.`,
+        )
+      own.properties.push(
+        isList ? { name: words[4] ?? '', type: words[3], list: words[2] } : { name: words[2] ?? '', type: words[1] },
+      )
     }
   }
   if (!format) throw new ChiraxisError('bad-syntax', 'The PLY does not say how it is written.')
@@ -119,29 +177,52 @@ function readHeader(bytes: Uint8Array): { format: string; elements: Element[]; b
 
 class Numbers {
   private readonly view: DataView
-  constructor(bytes: Uint8Array, private at: number, private readonly little: boolean) {
+  constructor(
+    bytes: Uint8Array,
+    private at: number,
+    private readonly little: boolean,
+  ) {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   }
   next(type: string): number {
     const at = this.at
     const size = SIZE[type]
-    if (at + size > this.view.byteLength) throw new ChiraxisError('truncated-file', 'The PLY ends within its data; it is cut short.')
+    if (at + size > this.view.byteLength)
+      throw new ChiraxisError('truncated-file', 'The PLY ends within its data; it is cut short.')
     this.at += size
     switch (type) {
-      case 'float': case 'float32': return this.view.getFloat32(at, this.little)
-      case 'uchar': case 'uint8': return this.view.getUint8(at)
-      case 'int': case 'int32': return this.view.getInt32(at, this.little)
-      case 'uint': case 'uint32': return this.view.getUint32(at, this.little)
-      case 'double': case 'float64': return this.view.getFloat64(at, this.little)
-      case 'short': case 'int16': return this.view.getInt16(at, this.little)
-      case 'ushort': case 'uint16': return this.view.getUint16(at, this.little)
-      default: return this.view.getInt8(at)
+      case 'float':
+      case 'float32':
+        return this.view.getFloat32(at, this.little)
+      case 'uchar':
+      case 'uint8':
+        return this.view.getUint8(at)
+      case 'int':
+      case 'int32':
+        return this.view.getInt32(at, this.little)
+      case 'uint':
+      case 'uint32':
+        return this.view.getUint32(at, this.little)
+      case 'double':
+      case 'float64':
+        return this.view.getFloat64(at, this.little)
+      case 'short':
+      case 'int16':
+        return this.view.getInt16(at, this.little)
+      case 'ushort':
+      case 'uint16':
+        return this.view.getUint16(at, this.little)
+      default:
+        return this.view.getInt8(at)
     }
   }
 }
 
 class Words {
-  constructor(private readonly bytes: Uint8Array, private at: number) {}
+  constructor(
+    private readonly bytes: Uint8Array,
+    private at: number,
+  ) {}
   next(_type: string): number {
     const b = this.bytes
     while (this.at < b.length && b[this.at] <= 32) this.at++
@@ -149,7 +230,8 @@ class Words {
     let word = ''
     while (this.at < b.length && b[this.at] > 32 && word.length < 40) word += String.fromCharCode(b[this.at++])
     const value = Number(word)
-    if (Number.isNaN(value) && !/^-?nan$/i.test(word)) throw new ChiraxisError('bad-syntax', `The PLY holds “${word}” where a number belongs.`)
+    if (Number.isNaN(value) && !/^-?nan$/i.test(word))
+      throw new ChiraxisError('bad-syntax', `The PLY holds “${word}” where a number belongs.`)
     return value
   }
 }
@@ -159,7 +241,9 @@ export function writePly(mesh: Mesh): Uint8Array<ArrayBuffer> {
   const vertices = mesh.positions.length / 3
   const faces = mesh.indices.length / 3
   const color = mesh.colors ? 'property uchar red\nproperty uchar green\nproperty uchar blue\n' : ''
-  const head = new TextEncoder().encode(`ply\nformat binary_little_endian 1.0\nelement vertex ${vertices}\nproperty float x\nproperty float y\nproperty float z\n${color}element face ${faces}\nproperty list uchar int vertex_indices\nend_header\n`)
+  const head = new TextEncoder().encode(
+    `ply\nformat binary_little_endian 1.0\nelement vertex ${vertices}\nproperty float x\nproperty float y\nproperty float z\n${color}element face ${faces}\nproperty list uchar int vertex_indices\nend_header\n`,
+  )
   const stride = mesh.colors ? 15 : 12
   const out = new Uint8Array(head.length + stride * vertices + 13 * faces)
   out.set(head)
@@ -168,10 +252,11 @@ export function writePly(mesh: Mesh): Uint8Array<ArrayBuffer> {
   for (let v = 0; v < vertices; v++) {
     for (let k = 0; k < 3; k++) view.setFloat32(at + 4 * k, mesh.positions[3 * v + k], true)
     at += 12
-    if (mesh.colors) for (let k = 0; k < 3; k++) {
-      const c = Math.min(1, Math.max(0, mesh.colors[3 * v + k]))
-      out[at++] = Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055))
-    }
+    if (mesh.colors)
+      for (let k = 0; k < 3; k++) {
+        const c = Math.min(1, Math.max(0, mesh.colors[3 * v + k]))
+        out[at++] = Math.round(255 * (c <= 0.0031308 ? 12.92 * c : 1.055 * c ** (1 / 2.4) - 0.055))
+      }
   }
   for (let f = 0; f < faces; f++) {
     out[at++] = 3

@@ -19,14 +19,19 @@ export interface Proof {
   readonly bytes: number
 }
 
-interface ValidatorReport { issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] } }
+interface ValidatorReport {
+  issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] }
+}
 
 /**
  * Reads a written GLB back, runs the format's validator over it, and compares it with what was meant.
  * @throws ChiraxisError `unproven` where the file does not hold what it should
  */
 export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise<Proof> {
-  const validator = (await import('gltf-validator')) as unknown as { validateBytes?: Validate; default?: { validateBytes: Validate } }
+  const validator = (await import('gltf-validator')) as unknown as {
+    validateBytes?: Validate
+    default?: { validateBytes: Validate }
+  }
   const validate = validator.validateBytes ?? validator.default!.validateBytes
   const report = await validate(bytes, { maxIssues: 50 })
   const read = await readGltf(bytes)
@@ -35,38 +40,52 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
   if (content.mesh) {
     const a = content.mesh.positions
     const b = read.mesh?.positions
-    if (!b || b.length !== a.length || read.mesh!.indices.length !== content.mesh.indices.length) throw new ChiraxisError('unproven', 'The written file lost vertices or triangles of the body.')
+    if (!b || b.length !== a.length || read.mesh!.indices.length !== content.mesh.indices.length)
+      throw new ChiraxisError('unproven', 'The written file lost vertices or triangles of the body.')
     for (let i = 0; i < a.length; i++) position = Math.max(position, Math.abs(a[i] - b[i]))
     const { min, max } = boundsOf(a)
     size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
   }
   let rotation = 0
   if (content.skeleton) {
-    if (!read.skeleton || read.skeleton.names.length !== content.skeleton.names.length) throw new ChiraxisError('unproven', 'The written file lost joints of the skeleton.')
+    if (!read.skeleton || read.skeleton.names.length !== content.skeleton.names.length)
+      throw new ChiraxisError('unproven', 'The written file lost joints of the skeleton.')
     const order = content.skeleton.names.map(n => read.skeleton!.names.indexOf(n))
     const a = worldPose(content.skeleton)
     const b = worldPose(read.skeleton)
     const n = order.length
     for (let j = 0; j < n; j++) {
       rotation = Math.max(rotation, angleOf(quatAt(a.rotations, j), quatAt(b.rotations, order[j])))
-      for (let k = 0; k < 3; k++) position = Math.max(position, Math.abs(a.positions[3 * j + k] - b.positions[3 * order[j] + k]))
+      for (let k = 0; k < 3; k++)
+        position = Math.max(position, Math.abs(a.positions[3 * j + k] - b.positions[3 * order[j] + k]))
     }
     if (content.skin) {
-      const c = bindPose(content.skeleton), d = bindPose(read.skeleton)
-      for (let j = 0; j < n; j++) rotation = Math.max(rotation, angleOf(quatAt(c.rotations, j), quatAt(d.rotations, order[j])))
+      const c = bindPose(content.skeleton),
+        d = bindPose(read.skeleton)
+      for (let j = 0; j < n; j++)
+        rotation = Math.max(rotation, angleOf(quatAt(c.rotations, j), quatAt(d.rotations, order[j])))
     }
     for (const take of content.takes ?? []) {
       const other = read.takes.find(t => t.name === take.name)
-      if (!other || other.frames !== take.frames) throw new ChiraxisError('unproven', `The written file lost frames of the take ${take.name}.`)
-      for (let f = 0; f < take.frames; f++) for (let j = 0; j < n; j++) {
-        rotation = Math.max(rotation, angleOf(quatAt(take.rotations, f * n + j), quatAt(other.rotations, f * n + order[j])))
-      }
+      if (!other || other.frames !== take.frames)
+        throw new ChiraxisError('unproven', `The written file lost frames of the take ${take.name}.`)
+      for (let f = 0; f < take.frames; f++)
+        for (let j = 0; j < n; j++) {
+          rotation = Math.max(
+            rotation,
+            angleOf(quatAt(take.rotations, f * n + j), quatAt(other.rotations, f * n + order[j])),
+          )
+        }
     }
   }
   return {
-    validatorErrors: report.issues.numErrors, validatorWarnings: report.issues.numWarnings,
+    validatorErrors: report.issues.numErrors,
+    validatorWarnings: report.issues.numWarnings,
     messages: report.issues.messages.filter(m => m.severity <= 1).map(m => `${m.code}: ${m.message}`),
-    maxPositionError: position, maxPositionErrorShare: position / size, maxRotationErrorDegrees: (rotation * 180) / Math.PI, bytes: bytes.length,
+    maxPositionError: position,
+    maxPositionErrorShare: position / size,
+    maxRotationErrorDegrees: (rotation * 180) / Math.PI,
+    bytes: bytes.length,
   }
 }
 

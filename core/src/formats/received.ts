@@ -22,7 +22,9 @@ export type BesideFiles = ReadonlyMap<string, Uint8Array>
 /** The file that a path inside another file means, whatever folder it names. */
 export function besideFile(beside: BesideFiles | undefined, path: string): Uint8Array | undefined {
   if (!beside) return undefined
-  const wish = decodeName(path).replace(/^.*[\\/]/, '').toLowerCase()
+  const wish = decodeName(path)
+    .replace(/^.*[\\/]/, '')
+    .toLowerCase()
   for (const [name, bytes] of beside) if (name.replace(/^.*[\\/]/, '').toLowerCase() === wish) return bytes
   return undefined
 }

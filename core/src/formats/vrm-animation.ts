@@ -5,7 +5,8 @@ import { bodyFrame } from '../transfer'
 import { writeGlb } from './gltf-write'
 
 /** Roles of the humanoid of VRM 1.0. */
-const VRM_ROLES = /^(hips|spine|chest|upperChest|neck|head|jaw|(left|right)(Shoulder|UpperArm|LowerArm|Hand|UpperLeg|LowerLeg|Foot|Toes|Eye|(Thumb(Metacarpal|Proximal|Distal)|(Index|Middle|Ring|Little)(Proximal|Intermediate|Distal))))$/
+const VRM_ROLES =
+  /^(hips|spine|chest|upperChest|neck|head|jaw|(left|right)(Shoulder|UpperArm|LowerArm|Hand|UpperLeg|LowerLeg|Foot|Toes|Eye|(Thumb(Metacarpal|Proximal|Distal)|(Index|Middle|Ring|Little)(Proximal|Intermediate|Distal))))$/
 
 /**
  * Writes one take as a VRM Animation: a GLB of the skeleton alone with `VRMC_vrm_animation`, turns of the humanoid's joints
@@ -15,17 +16,29 @@ const VRM_ROLES = /^(hips|spine|chest|upperChest|neck|head|jaw|(left|right)(Shou
  */
 export async function writeVrmAnimation(skeleton: Skeleton, take: Take): Promise<Uint8Array<ArrayBuffer>> {
   const read = recogniseRoles(skeleton)
-  if (read.kind !== 'biped' || read.missing.length > 0) throw new ChiraxisError('no-roles', 'A VRM Animation holds the motion of a humanoid, and this skeleton is none.')
+  if (read.kind !== 'biped' || read.missing.length > 0)
+    throw new ChiraxisError('no-roles', 'A VRM Animation holds the motion of a humanoid, and this skeleton is none.')
   const frame = bodyFrame(skeleton, read.joints)
-  if (Math.abs(frame[3]) < 0.999) throw new ChiraxisError('no-roles', 'A VRM Animation stands with Y up, facing +Z; turn the skeleton first.')
+  if (Math.abs(frame[3]) < 0.999)
+    throw new ChiraxisError('no-roles', 'A VRM Animation stands with Y up, facing +Z; turn the skeleton first.')
   const moved = onlyHipsTravel(skeleton, read.joints.hips, take)
   const plain: Skeleton = { ...skeleton, roles: skeleton.names.map(() => undefined) }
   const bytes = await writeGlb({ name: take.name, skeleton: plain, takes: [moved] })
-  const humanBones = Object.fromEntries(Object.entries(read.joints).filter(([role]) => VRM_ROLES.test(role)).map(([role, j]) => [role, skeleton.names[j]]))
+  const humanBones = Object.fromEntries(
+    Object.entries(read.joints)
+      .filter(([role]) => VRM_ROLES.test(role))
+      .map(([role, j]) => [role, skeleton.names[j]]),
+  )
   return withJson(bytes, json => {
     const nodes = (json.nodes ?? []) as { name?: string }[]
-    const told = Object.fromEntries(Object.entries(humanBones).map(([role, name]) => [role, { node: nodes.findIndex(n => n.name === name) }]))
-    return { ...json, extensionsUsed: ['VRMC_vrm_animation'], extensions: { VRMC_vrm_animation: { specVersion: '1.0', humanoid: { humanBones: told } } } }
+    const told = Object.fromEntries(
+      Object.entries(humanBones).map(([role, name]) => [role, { node: nodes.findIndex(n => n.name === name) }]),
+    )
+    return {
+      ...json,
+      extensionsUsed: ['VRMC_vrm_animation'],
+      extensions: { VRMC_vrm_animation: { specVersion: '1.0', humanoid: { humanBones: told } } },
+    }
   })
 }
 
@@ -35,7 +48,8 @@ function onlyHipsTravel(skeleton: Skeleton, hips: number, take: Take): Take {
   const rest = worldPose(skeleton)
   const above: number[] = []
   for (let p = skeleton.parents[hips]; p >= 0; p = skeleton.parents[p]) above.push(p)
-  const rotations = take.rotations.slice(), translations = take.translations.slice()
+  const rotations = take.rotations.slice(),
+    translations = take.translations.slice()
   for (let f = 0; f < take.frames; f++) {
     for (let j = 0; j < J; j++) if (j !== hips) setVec3(translations, f * J + j, vec3At(skeleton.restTranslations, j))
     if (above.length === 0) continue
@@ -43,13 +57,20 @@ function onlyHipsTravel(skeleton: Skeleton, hips: number, take: Take): Take {
     for (const j of above) setQuat(rotations, f * J + j, quatAt(skeleton.restRotations, j))
     const back = conjugate(quatAt(rest.rotations, above[0]))
     setQuat(rotations, f * J + hips, multiply(back, quatAt(now.rotations, hips)))
-    setVec3(translations, f * J + hips, rotate(back, sub(vec3At(now.positions, hips), vec3At(rest.positions, above[0]))))
+    setVec3(
+      translations,
+      f * J + hips,
+      rotate(back, sub(vec3At(now.positions, hips), vec3At(rest.positions, above[0]))),
+    )
   }
   return { ...take, rotations, translations }
 }
 
 /** A GLB with its scene description changed. */
-function withJson(glb: Uint8Array, change: (json: Record<string, unknown>) => Record<string, unknown>): Uint8Array<ArrayBuffer> {
+function withJson(
+  glb: Uint8Array,
+  change: (json: Record<string, unknown>) => Record<string, unknown>,
+): Uint8Array<ArrayBuffer> {
   const view = new DataView(glb.buffer, glb.byteOffset, glb.byteLength)
   const length = view.getUint32(12, true)
   const json = change(JSON.parse(new TextDecoder().decode(glb.subarray(20, 20 + length))) as Record<string, unknown>)

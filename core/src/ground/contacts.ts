@@ -6,11 +6,15 @@ import { ballTracks, quantile, type Played, type Tracks } from './tracks'
 export type Contacts = Readonly<Record<string, Uint8Array>>
 
 /** A resting foot stays this near its lowest height and this slow, in leg lengths and leg lengths a second. */
-const NEAR = 0.04, SLOW = 0.3
+const NEAR = 0.04,
+  SLOW = 0.3
 /** Half the time over which speed is told, shortest rest, and shortest lift between two rests, seconds. */
-const LOOK = 1 / 30, SHORTEST = 0.055, BLINK = 0.04
+const LOOK = 1 / 30,
+  SHORTEST = 0.055,
+  BLINK = 0.04
 /** A foot as good as still for this long rests wherever it is, on a step or a rung: leg lengths a second, seconds. */
-const STILL = 0.12, STAYS = 0.2
+const STILL = 0.12,
+  STAYS = 0.2
 
 /**
  * Finds foot contacts: the ball of the foot (or the ankle) stays near its lowest height and nearly still, or still at any height. Everything is told in
@@ -33,9 +37,12 @@ export function findContacts(played: Played, tracks: Tracks = ballTracks(played)
     const reach = Math.max(1, Math.round(LOOK * take.fps))
     const stays = new Uint8Array(take.frames)
     for (let f = 0; f < take.frames; f++) {
-      const a = Math.max(0, f - reach), b = Math.min(take.frames - 1, f + reach)
+      const a = Math.max(0, f - reach),
+        b = Math.min(take.frames - 1, f + reach)
       const span = Math.max(1, b - a) / take.fps
-      const dx = track[3 * b] - track[3 * a], dy = track[3 * b + 1] - track[3 * a + 1], dz = track[3 * b + 2] - track[3 * a + 2]
+      const dx = track[3 * b] - track[3 * a],
+        dy = track[3 * b + 1] - track[3 * a + 1],
+        dz = track[3 * b + 2] - track[3 * a + 2]
       const speed = Math.sqrt(dx * dx + dy * dy + dz * dz) / span
       if (speed < STILL * long) stays[f] = 1
       if (heights[f] < low + NEAR * long && speed < SLOW * long) flags[f] = 1

@@ -1,6 +1,17 @@
 import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import { ballRole, createLimbSolver, kneeWay, legsOf, limbOf, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import {
+  ballRole,
+  createLimbSolver,
+  kneeWay,
+  legsOf,
+  limbOf,
+  poseOf,
+  rootAbove,
+  waysTo,
+  worldPose,
+  worldPoseBuffer,
+} from '../skeleton'
 import type { Contacts } from './contacts'
 import { tracksOf, type Played, type Tracks } from './tracks'
 
@@ -17,7 +28,8 @@ const NEAR = 0.05
 const DROP = 0.15
 
 /** What {@link holdFeet} follows through a take. */
-export const heldRoles = (joints: Readonly<Record<string, number>>): string[] => legsOf(joints).flatMap(leg => [`${leg}UpperLeg`, `${leg}Foot`, ballRole(joints, leg)])
+export const heldRoles = (joints: Readonly<Record<string, number>>): string[] =>
+  legsOf(joints).flatMap(leg => [`${leg}UpperLeg`, `${leg}Foot`, ballRole(joints, leg)])
 
 /**
  * Holds resting feet where they came down and keeps both feet out of the ground: each contact keeps the mean place of
@@ -27,21 +39,37 @@ export const heldRoles = (joints: Readonly<Record<string, number>>): string[] =>
  * Where a leg is too short for its place the hips come down as little as they must.
  * @param tracks of {@link heldRoles}, where they are at hand
  */
-export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tracksOf(played, heldRoles(played.joints))): Take {
+export function holdFeet(
+  played: Played,
+  contacts: Contacts,
+  tracks: Tracks = tracksOf(played, heldRoles(played.joints)),
+): Take {
   const { skeleton, joints, take, frame } = played
   const rest = worldPose(skeleton)
   const up = (j: number): number => rotate(frame, vec3At(rest.positions, j))[1]
   // a rest pose that hangs in the air does not tell the height of the ground
-  const stands = up(joints.hips) > 0.3 * distance(vec3At(rest.positions, joints.hips), vec3At(rest.positions, joints[`${legsOf(joints).at(-1)}Foot`]))
+  const stands =
+    up(joints.hips) >
+    0.3 * distance(vec3At(rest.positions, joints.hips), vec3At(rest.positions, joints[`${legsOf(joints).at(-1)}Foot`]))
   const back = conjugate(frame)
   const legs = legsOf(joints).flatMap(leg => {
     const role = ballRole(joints, leg)
     const chain = LEG.map(p => joints[leg + p])
     const track = tracks[role]
     if (!track || !contacts[leg] || chain.some(j => j === undefined)) return []
-    const length = distance(vec3At(rest.positions, chain[0]), vec3At(rest.positions, chain[1])) + distance(vec3At(rest.positions, chain[1]), vec3At(rest.positions, chain[2]))
+    const length =
+      distance(vec3At(rest.positions, chain[0]), vec3At(rest.positions, chain[1])) +
+      distance(vec3At(rest.positions, chain[1]), vec3At(rest.positions, chain[2]))
     const shifts = shiftsOf(track, contacts[leg], take.fps, stands ? up(joints[role]) : undefined, NEAR * length)
-    return [{ limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))), length, shifts, hip: tracks[`${leg}UpperLeg`]!, ankle: tracks[`${leg}Foot`]! }]
+    return [
+      {
+        limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))),
+        length,
+        shifts,
+        hip: tracks[`${leg}UpperLeg`]!,
+        ankle: tracks[`${leg}Foot`]!,
+      },
+    ]
   })
   const drop = dropOf(legs, take.frames, take.fps)
   const root = rootAbove(skeleton, joints.hips)
@@ -49,7 +77,10 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
   const rotations = take.rotations.slice()
   const J = skeleton.names.length
   const pose = worldPoseBuffer(J)
-  const ways = waysTo(skeleton, legs.map(l => l.limb.end))
+  const ways = waysTo(
+    skeleton,
+    legs.map(l => l.limb.end),
+  )
   const solver = createLimbSolver(skeleton)
   const [qx, qy, qz, qw] = back
   const down = rotate(back, [0, -1, 0])
@@ -58,12 +89,24 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
     const lower = drop?.[f] ?? 0
     if (lower > 0) for (let k = 0; k < 3; k++) translations[3 * (f * J + root) + k] += lower * down[k]
     for (const { limb, shifts } of legs) {
-      const x = shifts[3 * f], y = shifts[3 * f + 1] + lower, z = shifts[3 * f + 2]
+      const x = shifts[3 * f],
+        y = shifts[3 * f + 1] + lower,
+        z = shifts[3 * f + 2]
       if (x * x + y * y + z * z < 1e-12) continue
       if (!posed) poseOf(ways, skeleton.parents, translations, rotations, f * J, pose)
       posed = true
-      const tx = 2 * (qy * z - qz * y), ty = 2 * (qz * x - qx * z), tz = 2 * (qx * y - qy * x)
-      solver.solve(limb, pose, rotations, f * J, x + qw * tx + qy * tz - qz * ty, y + qw * ty + qz * tx - qx * tz, z + qw * tz + qx * ty - qy * tx)
+      const tx = 2 * (qy * z - qz * y),
+        ty = 2 * (qz * x - qx * z),
+        tz = 2 * (qx * y - qy * x)
+      solver.solve(
+        limb,
+        pose,
+        rotations,
+        f * J,
+        x + qw * tx + qy * tz - qz * ty,
+        y + qw * ty + qz * tx - qx * tz,
+        z + qw * tz + qx * ty - qy * tx,
+      )
     }
   }
   return { ...take, rotations, translations }
@@ -74,7 +117,13 @@ export function holdFeet(played: Played, contacts: Contacts, tracks: Tracks = tr
  * below the height it stands at.
  * @param near how near the ground a contact counts as on it
  */
-function shiftsOf(track: Float32Array, flags: Uint8Array, fps: number, floor: number | undefined, near: number): Float32Array {
+function shiftsOf(
+  track: Float32Array,
+  flags: Uint8Array,
+  fps: number,
+  floor: number | undefined,
+  near: number,
+): Float32Array {
   const n = flags.length
   const shifts = new Float32Array(3 * n)
   const weights = new Float32Array(n)
@@ -107,7 +156,12 @@ function shiftsOf(track: Float32Array, flags: Uint8Array, fps: number, floor: nu
   return shifts
 }
 
-interface Leg { readonly length: number; readonly shifts: Float32Array; readonly hip: Float32Array; readonly ankle: Float32Array }
+interface Leg {
+  readonly length: number
+  readonly shifts: Float32Array
+  readonly hip: Float32Array
+  readonly ankle: Float32Array
+}
 
 /** How far the hips must come down in each frame so that both legs reach where their feet are held; undefined where they do. */
 function dropOf(legs: readonly Leg[], frames: number, fps: number): Float32Array | undefined {
@@ -117,8 +171,12 @@ function dropOf(legs: readonly Leg[], frames: number, fps: number): Float32Array
     for (let f = 0; f < frames; f++) {
       const i = 3 * f
       if (Math.abs(shifts[i]) + Math.abs(shifts[i + 1]) + Math.abs(shifts[i + 2]) < 1e-6) continue
-      const ax = ankle[i] - hip[i], ay = ankle[i + 1] - hip[i + 1], az = ankle[i + 2] - hip[i + 2]
-      const x = ax + shifts[i], y = ay + shifts[i + 1], z = az + shifts[i + 2]
+      const ax = ankle[i] - hip[i],
+        ay = ankle[i + 1] - hip[i + 1],
+        az = ankle[i + 2] - hip[i + 2]
+      const x = ax + shifts[i],
+        y = ay + shifts[i + 1],
+        z = az + shifts[i + 2]
       const most = Math.max(STRETCH * length, Math.sqrt(ax * ax + ay * ay + az * az))
       const flat = x * x + z * z
       if (flat + y * y <= most * most) continue
@@ -143,7 +201,8 @@ function envelope(values: Float32Array, reach: number): Float32Array {
   const out = new Float32Array(n)
   const half = Math.ceil(reach / 2)
   for (let f = 0; f < n; f++) {
-    let sum = 0, weight = 0
+    let sum = 0,
+      weight = 0
     for (let g = Math.max(0, f - half); g <= Math.min(n - 1, f + half); g++) {
       const w = 1 + half - Math.abs(g - f)
       sum += w * over[g]

@@ -28,9 +28,14 @@ export function tracksOf(played: Played, roles: readonly string[]): Tracks {
   for (let f = 0; f < take.frames; f++) {
     poseOf(ways, skeleton.parents, take.translations, take.rotations, f * J, pose)
     for (let i = 0; i < list.length; i++) {
-      const j = 3 * list[i], o = 3 * f
-      const x = p[j], y = p[j + 1], z = p[j + 2]
-      const tx = 2 * (qy * z - qz * y), ty = 2 * (qz * x - qx * z), tz = 2 * (qx * y - qy * x)
+      const j = 3 * list[i],
+        o = 3 * f
+      const x = p[j],
+        y = p[j + 1],
+        z = p[j + 2]
+      const tx = 2 * (qy * z - qz * y),
+        ty = 2 * (qz * x - qx * z),
+        tz = 2 * (qx * y - qy * x)
       const track = out[i]
       track[o] = x + qw * tx + qy * tz - qz * ty
       track[o + 1] = y + qw * ty + qz * tx - qx * tz
@@ -41,7 +46,11 @@ export function tracksOf(played: Played, roles: readonly string[]): Tracks {
 }
 
 /** Follows the balls of all feet. */
-export const ballTracks = (played: Played): Tracks => tracksOf(played, legsOf(played.joints).map(leg => ballRole(played.joints, leg)))
+export const ballTracks = (played: Played): Tracks =>
+  tracksOf(
+    played,
+    legsOf(played.joints).map(leg => ballRole(played.joints, leg)),
+  )
 
 /** The value below which a share of the values lies. */
 export function quantile(values: ArrayLike<number>, share: number): number {

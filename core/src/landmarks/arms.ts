@@ -24,7 +24,13 @@ const HAND_SHARE = { mean: 0.262, deviation: 0.04 }
 const ELBOW_SHARE = { mean: 0.53, deviation: 0.025 }
 
 /** Reads the arm that ends in `end`. `side` is +1 for the left. */
-export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extremity, height: number, positions: Float32Array): ArmReading | undefined {
+export function readArm(
+  voxels: Voxels,
+  distanceField: Float32Array,
+  end: Extremity,
+  height: number,
+  positions: Float32Array,
+): ArmReading | undefined {
   const cells = limbCells(voxels, distanceField, end)
   if (cells.length < 20) return undefined
   let line = levelCentres(voxels, distanceField, cells, 2 * voxels.size)
@@ -33,7 +39,8 @@ export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extrem
   const reach = 0.1 * height
 
   // the upper arm's straight line, carried inwards to where cuts open into the trunk
-  const forearm = line[Math.floor(line.length * 0.5)], hand = line[Math.floor(line.length * 0.24)]
+  const forearm = line[Math.floor(line.length * 0.5)],
+    hand = line[Math.floor(line.length * 0.24)]
   const tip = reachOf(positions, end.tip, normalize(sub(hand, forearm)), voxels.size, height)
   line[0] = tip
   const total = lineLength(line)
@@ -59,7 +66,10 @@ export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extrem
   }
   const radius = Math.sqrt(typical / Math.PI)
 
-  const whole = resampleLine([...line.filter(p => dot(sub(p, shoulder), axis.direction) < -0.5 * radius), shoulder], POINTS)
+  const whole = resampleLine(
+    [...line.filter(p => dot(sub(p, shoulder), axis.direction) < -0.5 * radius), shoulder],
+    POINTS,
+  )
   let cuts: (LimbCut | undefined)[] = []
   let centres = whole
   for (let round = 0; round < 2; round++) {
@@ -74,7 +84,11 @@ export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extrem
   }
   const length = lineLength(centres)
   return {
-    tip, line: centres, cuts, length, shoulder,
+    tip,
+    line: centres,
+    cuts,
+    length,
+    shoulder,
     shoulderConfidence: (opened ? 0.93 : 0.45) * stanceTrust(axis.direction[1]),
     wrist: thinnest(cuts),
   }
@@ -82,7 +96,8 @@ export function readArm(voxels: Voxels, distanceField: Float32Array, end: Extrem
 
 /** How far a point in the body can go before it comes out, at most `reach` metres. */
 function exitOf(voxels: Voxels, from: Vec3, direction: Vec3, reach: number): number {
-  for (let s = 2 * voxels.size; s < reach; s += 0.5 * voxels.size) if (nearestSolid(voxels, addScaled(from, direction, s), 1) < 0) return s
+  for (let s = 2 * voxels.size; s < reach; s += 0.5 * voxels.size)
+    if (nearestSolid(voxels, addScaled(from, direction, s), 1) < 0) return s
   return 0
 }
 
@@ -92,13 +107,24 @@ function exitOf(voxels: Voxels, from: Vec3, direction: Vec3, reach: number): num
  */
 const stanceTrust = (rise: number): number => (rise > 0.8 || (rise < -0.2 && rise > -0.6) ? 0.63 : 1)
 
-interface Walk { readonly opened: boolean; readonly inward: number; readonly stretch: readonly { at: number; centre: Vec3; area: number }[] }
+interface Walk {
+  readonly opened: boolean
+  readonly inward: number
+  readonly stretch: readonly { at: number; centre: Vec3; area: number }[]
+}
 
 /**
  * Follows a limb inwards until a cut opens into the trunk: to more than two thirds as much again as `reference` says.
  * @param reference area of the limb, from the areas seen so far
  */
-function walkInwards(voxels: Voxels, start: Vec3, direction: Vec3, most: number, height: number, reference: (seen: readonly number[]) => number): Walk {
+function walkInwards(
+  voxels: Voxels,
+  start: Vec3,
+  direction: Vec3,
+  most: number,
+  height: number,
+  reference: (seen: readonly number[]) => number,
+): Walk {
   const stretch: { at: number; centre: Vec3; area: number }[] = []
   let inward = 0
   for (; inward < most; inward += 0.5 * voxels.size) {
@@ -117,7 +143,13 @@ const middleOf = (list: readonly number[]): number => [...list].sort((a, b) => a
  * cut suddenly grows (forearms that swell towards the elbow grow slowly), and the joint is told from the top of
  * the shoulder, where the arm's line leaves the body.
  */
-function readHanging(voxels: Voxels, from: readonly Vec3[], direction: Vec3, total: number, height: number): { axis: { point: Vec3; direction: Vec3 }; shoulder: Vec3; typical: number } | undefined {
+function readHanging(
+  voxels: Voxels,
+  from: readonly Vec3[],
+  direction: Vec3,
+  total: number,
+  height: number,
+): { axis: { point: Vec3; direction: Vec3 }; shoulder: Vec3; typical: number } | undefined {
   const first = from.map(p => cutLimb(voxels, p, direction, 0.1 * height)?.area ?? 0).filter(a => a > 0)
   const lately = (seen: readonly number[]): number => {
     const all = [...first.slice(0, 4), ...seen]
@@ -126,7 +158,8 @@ function readHanging(voxels: Voxels, from: readonly Vec3[], direction: Vec3, tot
   const most = Math.max(0.75 * total, distance(from[0], from[from.length - 1]) + 0.3 * height)
   let axis = { point: from[0], direction }
   let walk = walkInwards(voxels, from[0], direction, most, height, lately)
-  const last = (w: Walk): Walk['stretch'] => w.stretch.filter(s => s.at > w.inward - 0.13 * height && s.at < w.inward - 0.01 * height)
+  const last = (w: Walk): Walk['stretch'] =>
+    w.stretch.filter(s => s.at > w.inward - 0.13 * height && s.at < w.inward - 0.01 * height)
   // the first opening shows which stretch is the upper arm, and its own line leads to the shoulder
   if (last(walk).length >= 4) {
     axis = fitLine(last(walk).map(s => s.centre))
@@ -138,7 +171,11 @@ function readHanging(voxels: Voxels, from: readonly Vec3[], direction: Vec3, tot
   const radius = Math.sqrt(typical / Math.PI)
   const armpit = addScaled(axis.point, axis.direction, walk.inward)
   const out = exitOf(voxels, armpit, axis.direction, 0.3 * height)
-  return { axis, typical, shoulder: addScaled(armpit, axis.direction, out > 1.25 * radius ? out - 1.25 * radius : 0.58 * radius) }
+  return {
+    axis,
+    typical,
+    shoulder: addScaled(armpit, axis.direction, out > 1.25 * radius ? out - 1.25 * radius : 0.58 * radius),
+  }
 }
 
 /**
@@ -149,7 +186,9 @@ function reachOf(positions: Float32Array, tip: Vec3, ahead: Vec3, cell: number, 
   let along = 0.75 * cell
   let best: Vec3 | undefined
   for (let i = 0; i < positions.length; i += 3) {
-    const x = positions[i] - tip[0], y = positions[i + 1] - tip[1], z = positions[i + 2] - tip[2]
+    const x = positions[i] - tip[0],
+      y = positions[i + 1] - tip[1],
+      z = positions[i + 2] - tip[2]
     const t = x * ahead[0] + y * ahead[1] + z * ahead[2]
     if (t <= along || t > 0.1 * height || x * x + y * y + z * z - t * t > (0.06 * height) ** 2) continue
     // never inwards: what lies ahead of a hanging hand nearer the midline is the leg
@@ -165,17 +204,19 @@ function thinnest(cuts: readonly (LimbCut | undefined)[]): { share: number; evid
   const n = cuts.length
   const size = cuts.map(c => c?.area ?? 0)
   const smooth = size.map((_, i) => {
-    let s = 0, w = 0
+    let s = 0,
+      w = 0
     for (let d = -2; d <= 2; d++) {
       const v = size[i + d]
       if (v === undefined || v === 0) continue
-      const g = Math.exp(-d * d / 2)
+      const g = Math.exp((-d * d) / 2)
       s += v * g
       w += g
     }
     return w > 0 ? s / w : 0
   })
-  const median = [...smooth.slice(Math.floor(n * 0.35), Math.floor(n * 0.85))].sort((a, b) => a - b)[Math.floor(n * 0.25)] || 1
+  const median =
+    [...smooth.slice(Math.floor(n * 0.35), Math.floor(n * 0.85))].sort((a, b) => a - b)[Math.floor(n * 0.25)] || 1
   let share = HAND_SHARE.mean
   let best = Infinity
   for (let i = Math.floor(n * 0.13); i < n * 0.42; i++) {
@@ -199,12 +240,18 @@ export function elbowShare(reading: ArmReading, wristShare: number): { share: nu
   const length = lineLength(line)
   const bend = bendOf(line, 0.34, 0.62)
   // the place of a bend is known the better the sharper it is against the noise of the centreline
-  const doubt = Math.min(0.2, (2.2 * Math.max(bend.deviation, 0.0012 * length)) / (Math.max(1e-3, Math.sin(bend.angle)) * length))
+  const doubt = Math.min(
+    0.2,
+    (2.2 * Math.max(bend.deviation, 0.0012 * length)) / (Math.max(1e-3, Math.sin(bend.angle)) * length),
+  )
   const wBend = 1 / (doubt * doubt + 0.0004)
   const wUsual = 1 / ELBOW_SHARE.deviation ** 2
   // measured from the wrist; proportion is told from the shoulder
   const share = (bend.share * wBend + (1 - ELBOW_SHARE.mean) * wUsual) / (wBend + wUsual)
-  return { share: wristShare + (1 - wristShare) * share, confidence: 0.7 + 0.27 * Math.min(1, wBend / (wBend + wUsual)) }
+  return {
+    share: wristShare + (1 - wristShare) * share,
+    confidence: 0.7 + 0.27 * Math.min(1, wBend / (wBend + wUsual)),
+  }
 }
 
 /** The point at a share of the way from the tip to the shoulder, centred in the limb. */

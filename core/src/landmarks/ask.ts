@@ -2,7 +2,13 @@ import type { Landmark } from './landmark'
 
 /** How many joints stand or fall with a landmark: ends of the trunk carry limbs, ends of limbs only themselves. */
 const WEIGHT: readonly (readonly [RegExp, number])[] = [
-  [/Shoulder$|Hip$/, 4], [/hips|neckBase/, 3.5], [/Elbow|Knee|chest|loin/, 2.5], [/Wrist|Ankle|Hock|skullBase/, 2], [/Toes|crown|chin|nose/, 1], [/Tip$|Ear|tail/, 0.6], [/Thumb|Index|Middle|Ring|Little/, 0.3],
+  [/Shoulder$|Hip$/, 4],
+  [/hips|neckBase/, 3.5],
+  [/Elbow|Knee|chest|loin/, 2.5],
+  [/Wrist|Ankle|Hock|skullBase/, 2],
+  [/Toes|crown|chin|nose/, 1],
+  [/Tip$|Ear|tail/, 0.6],
+  [/Thumb|Index|Middle|Ring|Little/, 0.3],
 ]
 
 /** The one landmark whose placing by hand would settle most: unsure itself, and much hangs on it. */

@@ -4,8 +4,15 @@ import type { Landmark } from './landmark'
 
 /** The limb neighbours that tell which way a landmark's limb runs. */
 const ALONG: Readonly<Record<string, readonly [string, string]>> = {
-  Shoulder: ['Shoulder', 'Elbow'], Elbow: ['Shoulder', 'Wrist'], Wrist: ['Elbow', 'HandTip'], HandTip: ['Wrist', 'HandTip'],
-  Hip: ['Hip', 'Knee'], Knee: ['Hip', 'Ankle'], Ankle: ['Knee', 'Ankle'], Toes: ['Ankle', 'ToeTip'], ToeTip: ['Toes', 'ToeTip'],
+  Shoulder: ['Shoulder', 'Elbow'],
+  Elbow: ['Shoulder', 'Wrist'],
+  Wrist: ['Elbow', 'HandTip'],
+  HandTip: ['Wrist', 'HandTip'],
+  Hip: ['Hip', 'Knee'],
+  Knee: ['Hip', 'Ankle'],
+  Ankle: ['Knee', 'Ankle'],
+  Toes: ['Ankle', 'ToeTip'],
+  ToeTip: ['Toes', 'ToeTip'],
 }
 const TRUNK = ['hips', 'chest', 'neckBase', 'skullBase', 'crown']
 
@@ -21,10 +28,22 @@ export function limbDirection(landmarks: readonly Landmark[], id: string): Vec3 
 }
 
 /** Landmarks that belong on the skin, not in the middle of the body. */
-export const ON_SKIN: ReadonlySet<string> = new Set(['crown', 'chin', 'leftHandTip', 'rightHandTip', 'leftToeTip', 'rightToeTip'])
+export const ON_SKIN: ReadonlySet<string> = new Set([
+  'crown',
+  'chin',
+  'leftHandTip',
+  'rightHandTip',
+  'leftToeTip',
+  'rightToeTip',
+])
 
 /** The cut of the body across the limb at a landmark, and how far off the middle the landmark is, metres. */
-export function landmarkSection(mesh: Pick<Mesh, 'positions' | 'indices'>, landmarks: readonly Landmark[], id: string, weld?: Weld): { section: Section; off: number; direction: Vec3 } | undefined {
+export function landmarkSection(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  landmarks: readonly Landmark[],
+  id: string,
+  weld?: Weld,
+): { section: Section; off: number; direction: Vec3 } | undefined {
   const landmark = landmarks.find(l => l.id === id)
   if (!landmark) return undefined
   const direction = limbDirection(landmarks, id)

@@ -11,7 +11,11 @@ type Found = { plan: 'biped' | 'fourleg'; landmarks: Landmark[] }
  * The plan a body asks for, and its landmarks. Longer than tall goes on four legs; what one plan refuses the other
  * may take. Where one closed piece alone is a whole body, it is looked at without what it wears.
  */
-export async function detectBody(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: WorkOptions = {}): Promise<Found> {
+export async function detectBody(
+  mesh: Body,
+  kind: 'auto' | 'biped' | 'fourleg',
+  work: WorkOptions = {},
+): Promise<Found> {
   const bare = wholePiece(mesh)
   if (bare) {
     try {
@@ -45,9 +49,12 @@ function wholePiece(mesh: Body): Body | undefined {
   const weld = weldByPosition(positions)
   const { labels, count } = componentsOf(adjacencyOf(weld.first.length, weldedIndices(indices, weld)))
   if (count < 2) return undefined
-  const low = new Float32Array(count).fill(Infinity), high = new Float32Array(count).fill(-Infinity), size = new Uint32Array(count)
+  const low = new Float32Array(count).fill(Infinity),
+    high = new Float32Array(count).fill(-Infinity),
+    size = new Uint32Array(count)
   weld.first.forEach((v, w) => {
-    const y = positions[3 * v + 1], l = labels[w]
+    const y = positions[3 * v + 1],
+      l = labels[w]
     low[l] = Math.min(low[l], y)
     high[l] = Math.max(high[l], y)
     size[l]++
@@ -57,7 +64,8 @@ function wholePiece(mesh: Body): Body | undefined {
   for (let l = 0; l < count; l++) if (high[l] - low[l] > 0.88 * tallest && (best < 0 || size[l] > size[best])) best = l
   if (best < 0 || size[best] < 300) return undefined
   const own: number[] = []
-  for (let f = 0; f < indices.length; f += 3) if (labels[weld.of[indices[f]]] === best) own.push(indices[f], indices[f + 1], indices[f + 2])
+  for (let f = 0; f < indices.length; f += 3)
+    if (labels[weld.of[indices[f]]] === best) own.push(indices[f], indices[f + 1], indices[f + 2])
   const to = new Int32Array(positions.length / 3).fill(-1)
   const kept: number[] = []
   for (let i = 0; i < own.length; i++) {

@@ -21,7 +21,10 @@ export const DETECT_DEFAULTS = { cells: 176 } as const
  * shape is silent, usual proportions, with a lower confidence.
  * @throws ChiraxisError `not-a-biped` where the body has no head, two arms and two legs to speak of
  */
-export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>, options: DetectOptions = {}): Promise<Landmark[]> {
+export async function detectLandmarks(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  options: DetectOptions = {},
+): Promise<Landmark[]> {
   const cells = options.cells ?? DETECT_DEFAULTS.cells
   const voxels = largestPiece(await voxelize(mesh.positions, mesh.indices, { ...partOf(options, 0, 0.4), cells }))
   const rows = rowPatches(voxels)
@@ -30,17 +33,27 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
   const height = filled[filled.length - 1][0].y - filled[0][0].y
   const fork = findFork(voxels, height)
   const middleZ = voxels.origin[2] + (voxels.counts[2] / 2) * voxels.size
-  const core = [0, middleZ].map(z => nearestSolid(voxels, [0, fork.y + 0.05 * height, z], Math.ceil(cells * 0.08))).find(c => c >= 0) ?? -1
+  const core =
+    [0, middleZ]
+      .map(z => nearestSolid(voxels, [0, fork.y + 0.05 * height, z], Math.ceil(cells * 0.08)))
+      .find(c => c >= 0) ?? -1
   if (core < 0) throw notBiped('there is nothing solid where the pelvis should be')
   const field = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(options, 0.4, 0.8))
   const ends = classify(extremities(voxels, field.distance, 0.07 * height, 0.1 * height), height)
 
-  const readings = { left: readArm(voxels, field.distance, ends.leftHand, height, mesh.positions), right: readArm(voxels, field.distance, ends.rightHand, height, mesh.positions) }
+  const readings = {
+    left: readArm(voxels, field.distance, ends.leftHand, height, mesh.positions),
+    right: readArm(voxels, field.distance, ends.rightHand, height, mesh.positions),
+  }
   const left = readings.left
   const right = readings.right
   if (!left || !right) throw notBiped('an arm could not be followed')
   let legs = [readLeg(rows, fork, height, 1), readLeg(rows, fork, height, -1)] as const
-  const hidden = hiddenFork(legs.map(l => l?.hip[1]), (left.shoulder[1] + right.shoulder[1]) / 2, height)
+  const hidden = hiddenFork(
+    legs.map(l => l?.hip[1]),
+    (left.shoulder[1] + right.shoulder[1]) / 2,
+    height,
+  )
   if (hidden) legs = [readLeg(rows, hidden, height, 1), readLeg(rows, hidden, height, -1)]
   if (!legs[0] || !legs[1]) throw notBiped('two legs could not be followed to the ground')
   checkProportions([left, right], [legs[0].hip, legs[1].hip], height)
@@ -53,15 +66,25 @@ export async function detectLandmarks(mesh: Pick<Mesh, 'positions' | 'indices'>,
   const knee = (legs[0].knee.share + legs[1].knee.share) / 2
   const armsAlike = 1 - Math.min(1, Math.abs(left.length - right.length) / (0.06 * height))
   // hips far from where they usually are may be a hem or a belt; whatever is told from them is less sure too
-  const oddness = Math.max(0, Math.abs((legs[0].hip[1] + legs[1].hip[1]) / 2 / usualHips((left.shoulder[1] + right.shoulder[1]) / 2, height) - 1) - 0.06)
+  const oddness = Math.max(
+    0,
+    Math.abs(
+      (legs[0].hip[1] + legs[1].hip[1]) / 2 / usualHips((left.shoulder[1] + right.shoulder[1]) / 2, height) - 1,
+    ) - 0.06,
+  )
   const usual = Math.max(0.4, 1 - 2.4 * oddness)
-  const found: Landmark[] = readTrunk(rows, height, [left.shoulder, right.shoulder], [legs[0].hip, legs[1].hip]).map(l => (l.id === 'hips' || l.id === 'chest' ? { ...l, confidence: l.confidence * usual * (hidden ? 0.7 : 1) } : l))
+  const found: Landmark[] = readTrunk(rows, height, [left.shoulder, right.shoulder], [legs[0].hip, legs[1].hip]).map(
+    l => (l.id === 'hips' || l.id === 'chest' ? { ...l, confidence: l.confidence * usual * (hidden ? 0.7 : 1) } : l),
+  )
   const depth = depthOf(voxels)
   const inside = (p: Vec3): number => {
     const s = nearestSolid(voxels, p, 3)
     return s >= 0 && depth[s] > 0.006 * height ? 1 : 0.75
   }
-  const sides: [string, ArmReading, (typeof legs)[0]][] = [['left', left, legs[0]], ['right', right, legs[1]]]
+  const sides: [string, ArmReading, (typeof legs)[0]][] = [
+    ['left', left, legs[0]],
+    ['right', right, legs[1]],
+  ]
   sides.forEach(([side, arm, leg], i) => {
     const put = (part: string, position: Vec3, confidence: number): void => {
       found.push({ id: side + part, position, confidence: Math.max(0.05, Math.min(0.99, confidence)) })
@@ -96,16 +119,21 @@ function hiddenFork(hips: readonly (number | undefined)[], shoulderY: number, he
 }
 
 /** Height of the hip joints as bodies usually have them: big heads go with short legs. */
-const usualHips = (shoulderY: number, height: number): number => (0.69 - 0.43 * Math.max(0.1, 0.93 - shoulderY / height)) * shoulderY
+const usualHips = (shoulderY: number, height: number): number =>
+  (0.69 - 0.43 * Math.max(0.1, 0.93 - shoulderY / height)) * shoulderY
 
-interface Ends { readonly leftHand: Extremity; readonly rightHand: Extremity }
+interface Ends {
+  readonly leftHand: Extremity
+  readonly rightHand: Extremity
+}
 
 /** Tells hands, feet and head apart by where the ends lie in the straightened body. */
 function classify(ends: readonly Extremity[], height: number): Ends {
   const low = ends.filter(e => e.tip[1] < 0.16 * height)
-  const side = (s: 1 | -1): Extremity | undefined => ends
-    .filter(e => e.tip[0] * s > 0.09 * height && e.tip[1] >= 0.16 * height)
-    .sort((a, b) => b.persistence - a.persistence)[0]
+  const side = (s: 1 | -1): Extremity | undefined =>
+    ends
+      .filter(e => e.tip[0] * s > 0.09 * height && e.tip[1] >= 0.16 * height)
+      .sort((a, b) => b.persistence - a.persistence)[0]
   const leftHand = side(1)
   const rightHand = side(-1)
   const feet = [1, -1].map(s => low.some(e => e.tip[0] * s > 0.005 * height))
@@ -113,7 +141,10 @@ function classify(ends: readonly Extremity[], height: number): Ends {
   if (!feet[0] || !feet[1]) throw notBiped('two feet on the ground were not found')
   if (!leftHand || !rightHand) throw notBiped(leftHand || rightHand ? 'only one arm was found' : 'no arms were found')
   // hands of a standing figure end about as far from the core on either side
-  if (Math.min(leftHand.persistence, rightHand.persistence) < 0.35 * Math.max(leftHand.persistence, rightHand.persistence)) {
+  if (
+    Math.min(leftHand.persistence, rightHand.persistence) <
+    0.35 * Math.max(leftHand.persistence, rightHand.persistence)
+  ) {
     throw notBiped('the two arms are of very different length')
   }
   const head = ends.some(e => Math.abs(e.tip[0]) < 0.12 * height && e.tip[1] > 0.75 * height)
@@ -131,7 +162,8 @@ function checkProportions(arms: readonly ArmReading[], hips: readonly Vec3[], he
 }
 
 function notBiped(why: string): ChiraxisError {
-  return new ChiraxisError('not-a-biped',
-    `This body does not look like a standing figure with two arms and two legs: ${why}. If it lies or stands on its head, settle its up axis in Shape.`)
+  return new ChiraxisError(
+    'not-a-biped',
+    `This body does not look like a standing figure with two arms and two legs: ${why}. If it lies or stands on its head, settle its up axis in Shape.`,
+  )
 }
-

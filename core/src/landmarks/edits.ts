@@ -6,10 +6,14 @@ export type LandmarkEdits = Readonly<Record<string, Vec3>>
 
 /** Landmarks along one limb or the trunk, neighbours beside each other. */
 const CHAINS: readonly (readonly string[])[] = [
-  ['crown', 'skullBase', 'neckBase', 'chest', 'loin', 'hips'], ['nose', 'skullBase'], ['hips', 'tailBase', 'tailMiddle', 'tailTip'],
+  ['crown', 'skullBase', 'neckBase', 'chest', 'loin', 'hips'],
+  ['nose', 'skullBase'],
+  ['hips', 'tailBase', 'tailMiddle', 'tailTip'],
   ...['left', 'right'].flatMap(s => [
-    ['Shoulder', 'Elbow', 'Wrist', 'HandTip'].map(p => s + p), ['Hip', 'Knee', 'Ankle', 'Toes', 'ToeTip'].map(p => s + p),
-    ['FrontShoulder', 'FrontHip', 'FrontElbow', 'FrontWrist', 'FrontToes', 'FrontTip'].map(p => s + p), ['HindHip', 'HindKnee', 'HindHock', 'HindToes', 'HindTip'].map(p => s + p),
+    ['Shoulder', 'Elbow', 'Wrist', 'HandTip'].map(p => s + p),
+    ['Hip', 'Knee', 'Ankle', 'Toes', 'ToeTip'].map(p => s + p),
+    ['FrontShoulder', 'FrontHip', 'FrontElbow', 'FrontWrist', 'FrontToes', 'FrontTip'].map(p => s + p),
+    ['HindHip', 'HindKnee', 'HindHock', 'HindToes', 'HindTip'].map(p => s + p),
   ]),
 ]
 
@@ -29,9 +33,16 @@ export function applyEdits(found: readonly Landmark[], edits: LandmarkEdits, hei
       for (const n of [chain[i - 1], chain[i + 1]]) if (n && way.has(n)) told.push(scale(way.get(n)!, 0.5))
     }
     if (told.length === 0) return l
-    const mean = scale(told.reduce((s, v) => add(s, v), [0, 0, 0] as Vec3), 1 / told.length)
+    const mean = scale(
+      told.reduce((s, v) => add(s, v), [0, 0, 0] as Vec3),
+      1 / told.length,
+    )
     const yields = Math.min(1, 2 * (1 - l.confidence)) ** 2
-    return { ...l, position: add(l.position, scale(mean, yields)), confidence: l.confidence + (1 - l.confidence) * 0.3 * yields }
+    return {
+      ...l,
+      position: add(l.position, scale(mean, yields)),
+      confidence: l.confidence + (1 - l.confidence) * 0.3 * yields,
+    }
   })
 }
 
@@ -47,7 +58,13 @@ export interface PlaceOptions {
  * Mirrored, a landmark of the midline stays on it, and one of a side moves its partner by the mirrored way
  * from where both stood, so that a body a little lopsided keeps its own shape on either side.
  */
-export function placeLandmark(landmarks: readonly Landmark[], edits: LandmarkEdits, id: string, position: Vec3, options: PlaceOptions): Record<string, Vec3> {
+export function placeLandmark(
+  landmarks: readonly Landmark[],
+  edits: LandmarkEdits,
+  id: string,
+  position: Vec3,
+  options: PlaceOptions,
+): Record<string, Vec3> {
   const share = (p: Vec3): Vec3 => scale(p, 1 / options.height)
   const partner = partnerOf(id)
   if (!options.mirror) return { ...edits, [id]: share(position) }

@@ -32,7 +32,8 @@ export function extremities(voxels: Voxels, distance: Float32Array, least: numbe
   const found: Extremity[] = []
   const report = (p: number, joinsAt: number): void => {
     const persistence = distance[p] - joinsAt
-    if (persistence >= least) found.push({ cell: p, tip: cellCentre(voxels, p), persistence, joinsAt: Math.max(joinsAt, limbEndsAt[p]) })
+    if (persistence >= least)
+      found.push({ cell: p, tip: cellCentre(voxels, p), persistence, joinsAt: Math.max(joinsAt, limbEndsAt[p]) })
   }
   let last = -1
   for (const cell of order) {

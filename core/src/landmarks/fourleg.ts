@@ -1,4 +1,15 @@
-import { add, addScaled, ChiraxisError, distance, lerp, normalize, partOf, sub, type Vec3, type WorkOptions } from '../math'
+import {
+  add,
+  addScaled,
+  ChiraxisError,
+  distance,
+  lerp,
+  normalize,
+  partOf,
+  sub,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
 import { boundsOf, cellCentre, geodesics, nearestSolid, voxelize, type Mesh, type Voxels } from '../mesh'
 import { extremities, type Extremity } from './extremities'
 import { FOURLEG_LANDMARKS, type Landmark } from './landmark'
@@ -13,7 +24,10 @@ import { rowPatches, type Patch } from './rows'
  * belly; the back by the upper rim of the trunk. What flesh hides (shoulder blade, hip) is told by proportion.
  * @throws ChiraxisError `not-a-biped` where there are not four legs and a head
  */
-export async function detectFourleg(mesh: Pick<Mesh, 'positions' | 'indices'>, work: WorkOptions = {}): Promise<Landmark[]> {
+export async function detectFourleg(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  work: WorkOptions = {},
+): Promise<Landmark[]> {
   const { min, max } = boundsOf(mesh.positions)
   const height = max[1] - min[1]
   const voxels = largestPiece(await voxelize(mesh.positions, mesh.indices, { ...partOf(work, 0, 0.4), cells: 140 }))
@@ -25,19 +39,31 @@ export async function detectFourleg(mesh: Pick<Mesh, 'positions' | 'indices'>, w
   const { distance: field } = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(work, 0.4, 0.8))
   const ends = extremities(voxels, field, 0.06 * height, 0.1 * height)
   const paws = ends.filter(e => e.tip[1] < min[1] + 0.16 * height && Math.abs(e.tip[0]) > 0.01 * height)
-  const at = (side: 1 | -1): Extremity[] => paws.filter(p => Math.sign(p.tip[0]) === side).sort((a, b) => b.persistence - a.persistence).slice(0, 2).sort((a, b) => b.tip[2] - a.tip[2])
+  const at = (side: 1 | -1): Extremity[] =>
+    paws
+      .filter(p => Math.sign(p.tip[0]) === side)
+      .sort((a, b) => b.persistence - a.persistence)
+      .slice(0, 2)
+      .sort((a, b) => b.tip[2] - a.tip[2])
   const [left, right] = [at(1), at(-1)]
   if (left.length < 2 || right.length < 2) throw refuse(`it stands on ${left.length + right.length} legs`)
 
   const found: Landmark[] = []
-  const put = (id: string, position: Vec3, confidence: number): void => { found.push({ id, position, confidence }) }
-  const front = (left[0].tip[2] + right[0].tip[2]) / 2, hind = (left[1].tip[2] + right[1].tip[2]) / 2
+  const put = (id: string, position: Vec3, confidence: number): void => {
+    found.push({ id, position, confidence })
+  }
+  const front = (left[0].tip[2] + right[0].tip[2]) / 2,
+    hind = (left[1].tip[2] + right[1].tip[2]) / 2
   if (front - hind < 0.2 * height) throw refuse('its feet are not two before and two behind')
-  const legs = { left: left.map(p => followLeg(rows, p.tip, voxels, height)), right: right.map(p => followLeg(rows, p.tip, voxels, height)) }
+  const legs = {
+    left: left.map(p => followLeg(rows, p.tip, voxels, height)),
+    right: right.map(p => followLeg(rows, p.tip, voxels, height)),
+  }
   const span = front - hind
   // legs stand forward and back; the trunk lies between, told by its upper and lower rim along the midline
   const rim = trunkRim(voxels)
-  const frontTop = mean([legs.left[0], legs.right[0]].map(l => l.top[2])), hindTop = mean([legs.left[1], legs.right[1]].map(l => l.top[2]))
+  const frontTop = mean([legs.left[0], legs.right[0]].map(l => l.top[2])),
+    hindTop = mean([legs.left[1], legs.right[1]].map(l => l.top[2]))
   const back = (z: number): number => rim.at(z)?.top ?? min[1] + 0.7 * height
   const belly = (z: number): number => rim.at(z)?.bottom ?? min[1] + 0.4 * height
   const inTrunk = (z: number, share: number): Vec3 => [0, back(z) - share * (back(z) - belly(z)), z]
@@ -45,7 +71,8 @@ export async function detectFourleg(mesh: Pick<Mesh, 'positions' | 'indices'>, w
   const croup = back(hindTop)
 
   for (const side of ['left', 'right'] as const) {
-    const f = legs[side][0], h = legs[side][1]
+    const f = legs[side][0],
+      h = legs[side][1]
     const ground = min[1]
     const rise = withers - ground
     const elbowY = Math.min(f.top[1] + 0.06 * rise, ground + 0.66 * rise)
@@ -76,7 +103,16 @@ export async function detectFourleg(mesh: Pick<Mesh, 'positions' | 'indices'>, w
   put('loin', inTrunk(hipZ + 0.45 * (chestZ - hipZ), 0.17), 0.7)
   put('chest', inTrunk(chestZ - 0.02 * span, 0.23), 0.7)
   const blades = found.find(l => l.id === 'leftFrontShoulder')!.position
-  readHead(voxels, field, ends, [0, withers - 0.01 * height, blades[2] + 0.13 * (withers - min[1])], front, withers, height, put)
+  readHead(
+    voxels,
+    field,
+    ends,
+    [0, withers - 0.01 * height, blades[2] + 0.13 * (withers - min[1])],
+    front,
+    withers,
+    height,
+    put,
+  )
   readTail(voxels, field, ends, hipZ, height, put)
   work.onProgress?.(1)
   return FOURLEG_LANDMARKS.flatMap(kind => found.filter(f => f.id === kind.id))
@@ -98,7 +134,9 @@ function followLeg(rows: readonly (readonly Patch[])[], tip: Vec3, voxels: Voxel
   let from: Patch | undefined
   for (const row of rows) {
     const candidates = row.filter(p => Math.sign(p.x) === Math.sign(tip[0]) && Math.abs(p.x) > 0.006 * height)
-    const near = candidates.map(p => ({ p, d: Math.hypot(p.x - (from?.x ?? tip[0]), p.z - (from?.z ?? tip[2])) })).sort((a, b) => a.d - b.d)[0]
+    const near = candidates
+      .map(p => ({ p, d: Math.hypot(p.x - (from?.x ?? tip[0]), p.z - (from?.z ?? tip[2])) }))
+      .sort((a, b) => a.d - b.d)[0]
     if (!near || near.d > 0.12 * height) {
       if (from) break
       continue
@@ -113,7 +151,8 @@ function followLeg(rows: readonly (readonly Patch[])[], tip: Vec3, voxels: Voxel
     counts.push(p.count)
     from = p
   }
-  if (line.length < 6 || line[line.length - 1][1] - line[0][1] < 0.1 * height) throw refuse('a leg could not be followed to the belly')
+  if (line.length < 6 || line[line.length - 1][1] - line[0][1] < 0.1 * height)
+    throw refuse('a leg could not be followed to the belly')
   const smooth = smoothLine(line, 4)
   const at = (y: number): Vec3 => {
     const i = Math.min(smooth.length - 2, Math.max(0, Math.floor((y - smooth[0][1]) / voxels.size)))
@@ -126,9 +165,13 @@ function followLeg(rows: readonly (readonly Patch[])[], tip: Vec3, voxels: Voxel
 /** The hock is where the hind leg reaches farthest back above the paw. */
 function hockOf(leg: Leg, ground: number, croup: number): Vec3 {
   const reach = leg.line.filter(p => p[1] > ground + 0.14 * (croup - ground) && p[1] < ground + 0.5 * (croup - ground))
-  const a = leg.line[0], b = leg.top
+  const a = leg.line[0],
+    b = leg.top
   const off = (p: Vec3): number => p[2] - (a[2] + (b[2] - a[2]) * ((p[1] - a[1]) / Math.max(1e-9, b[1] - a[1])))
-  const deepest = reach.reduce((x, y) => (off(y) < off(x) ? y : x), reach[0] ?? leg.at(ground + 0.28 * (croup - ground)))
+  const deepest = reach.reduce(
+    (x, y) => (off(y) < off(x) ? y : x),
+    reach[0] ?? leg.at(ground + 0.28 * (croup - ground)),
+  )
   const usual = leg.at(ground + 0.28 * (croup - ground))
   return Math.abs(off(deepest)) > 0.02 * (croup - ground) ? leg.at(0.7 * deepest[1] + 0.3 * usual[1]) : usual
 }
@@ -147,7 +190,10 @@ function trunkRim(voxels: Voxels): { at(z: number): { top: number; bottom: numbe
         const solid = j < ny && voxels.slot[mid + nx * (j + ny * k)] >= 0
         if (solid && from < 0) from = j
         if (!solid && from >= 0) {
-          const run = { top: voxels.origin[1] + (j - 0.5) * voxels.size, bottom: voxels.origin[1] + (from - 0.5) * voxels.size }
+          const run = {
+            top: voxels.origin[1] + (j - 0.5) * voxels.size,
+            bottom: voxels.origin[1] + (from - 0.5) * voxels.size,
+          }
           if (!best || run.top - run.bottom > best.top - best.bottom) best = run
           from = -1
         }
@@ -157,7 +203,16 @@ function trunkRim(voxels: Voxels): { at(z: number): { top: number; bottom: numbe
   }
 }
 
-function readHead(voxels: Voxels, field: Float32Array, ends: readonly Extremity[], usualNeck: Vec3, front: number, withers: number, height: number, put: (id: string, p: Vec3, c: number) => void): void {
+function readHead(
+  voxels: Voxels,
+  field: Float32Array,
+  ends: readonly Extremity[],
+  usualNeck: Vec3,
+  front: number,
+  withers: number,
+  height: number,
+  put: (id: string, p: Vec3, c: number) => void,
+): void {
   const high = ends.filter(e => e.tip[1] > withers - 0.35 * height && e.tip[2] > front - 0.1 * height)
   const nose = [...high].sort((a, b) => b.tip[2] - a.tip[2])[0]
   if (!nose) throw refuse('no head was found ahead of the forelegs')
@@ -167,31 +222,52 @@ function readHead(voxels: Voxels, field: Float32Array, ends: readonly Extremity[
   let line = smoothLine([nose.tip, ...levelCentres(voxels, field, cells, 2 * voxels.size).slice(1)], 3)
   line = [...line, inwards(line, 0.12 * height)]
   const dense = resampleLine(line, 60)
-  const cuts = dense.map((p, i) => cutLimb(voxels, p, normalize(sub(dense[Math.min(59, i + 2)], dense[Math.max(0, i - 2)])), 0.3 * height))
+  const cuts = dense.map((p, i) =>
+    cutLimb(voxels, p, normalize(sub(dense[Math.min(59, i + 2)], dense[Math.max(0, i - 2)])), 0.3 * height),
+  )
   const area = cuts.map(c => c?.area ?? 0)
   // from the nose: the skull is the first bulge, the neck the waist behind it, the trunk where it opens again
   const skull = indexOfMax(area, 6, 34)
   const neck = indexOfMin(area, skull + 3, 54)
   let base = 57
-  for (let i = neck + 1; i < 58; i++) if (area[i] > 1.55 * area[neck]) {
-    base = i
-    break
-  }
+  for (let i = neck + 1; i < 58; i++)
+    if (area[i] > 1.55 * area[neck]) {
+      base = i
+      break
+    }
   const centre = (i: number): Vec3 => cuts[i]?.centre ?? dense[i]
   let nape = neck
-  for (let i = skull; i < neck; i++) if (area[i] < 0.5 * (area[skull] + area[neck])) {
-    nape = i
-    break
-  }
+  for (let i = skull; i < neck; i++)
+    if (area[i] < 0.5 * (area[skull] + area[neck])) {
+      nape = i
+      break
+    }
   // behind the middle of the skull there is no more of it than half of what lies before
   nape = Math.min(nape, Math.round(1.55 * skull))
   const ears = (['left', 'right'] as const).flatMap(side => {
     const sign = side === 'left' ? 1 : -1
-    const ear = high.filter(e => e !== nose && Math.sign(e.tip[0]) === sign && Math.abs(e.tip[0]) > 0.015 * height && distance(e.tip, centre(skull)) < 0.5 * height && e.tip[1] > centre(skull)[1] - 0.15 * height)
+    const ear = high
+      .filter(
+        e =>
+          e !== nose &&
+          Math.sign(e.tip[0]) === sign &&
+          Math.abs(e.tip[0]) > 0.015 * height &&
+          distance(e.tip, centre(skull)) < 0.5 * height &&
+          e.tip[1] > centre(skull)[1] - 0.15 * height,
+      )
       .sort((x, y) => y.persistence - x.persistence)[0]
     if (!ear) return []
     // an ear that is the highest peak of all is told apart from head and neck by its own length
-    const own = levelCentres(voxels, field, limbCells(voxels, field, ear.persistence > 0.3 * height ? { ...ear, joinsAt: field[ear.cell] - 0.12 * height } : ear), 1.5 * voxels.size)
+    const own = levelCentres(
+      voxels,
+      field,
+      limbCells(
+        voxels,
+        field,
+        ear.persistence > 0.3 * height ? { ...ear, joinsAt: field[ear.cell] - 0.12 * height } : ear,
+      ),
+      1.5 * voxels.size,
+    )
     const base = smoothLine(own, 2)[own.length - 1] ?? ear.tip
     return [{ side, tip: ear.tip, base: addScaled(base, normalize(sub(base, ear.tip)), 0.035 * height) }]
   })
@@ -201,8 +277,11 @@ function readHead(voxels: Voxels, field: Float32Array, ends: readonly Extremity[
   const clear = distance(opened, usualNeck) < 0.1 * height
   const neckBase = onMidline(clear ? lerp(opened, usualNeck, 0.4) : usualNeck)
   const byShape = centre(nape)
-  const byEars = ears.length === 2 ? addScaled(lerp(ears[0].base, ears[1].base, 0.5), [0, -0.6, -0.4], 0.07 * height) : undefined
-  const skullBase = onMidline(byEars ? (distance(byShape, byEars) < 0.06 * height ? lerp(byShape, byEars, 0.5) : byEars) : byShape)
+  const byEars =
+    ears.length === 2 ? addScaled(lerp(ears[0].base, ears[1].base, 0.5), [0, -0.6, -0.4], 0.07 * height) : undefined
+  const skullBase = onMidline(
+    byEars ? (distance(byShape, byEars) < 0.06 * height ? lerp(byShape, byEars, 0.5) : byEars) : byShape,
+  )
   put('nose', onMidline(nose.tip), 0.9)
   put('skullBase', skullBase, byEars && distance(byShape, byEars) < 0.06 * height ? 0.8 : 0.62)
   put('neckBase', neckBase, clear ? 0.65 : 0.5)
@@ -214,18 +293,35 @@ function readHead(voxels: Voxels, field: Float32Array, ends: readonly Extremity[
   }
 }
 
-function readTail(voxels: Voxels, field: Float32Array, ends: readonly Extremity[], hipZ: number, height: number, put: (id: string, p: Vec3, c: number) => void): void {
-  const tail = ends.filter(e => e.tip[2] < hipZ && Math.abs(e.tip[0]) < 0.2 * height && e.tip[1] > 0.12 * height).sort((a, b) => b.persistence - a.persistence)[0]
+function readTail(
+  voxels: Voxels,
+  field: Float32Array,
+  ends: readonly Extremity[],
+  hipZ: number,
+  height: number,
+  put: (id: string, p: Vec3, c: number) => void,
+): void {
+  const tail = ends
+    .filter(e => e.tip[2] < hipZ && Math.abs(e.tip[0]) < 0.2 * height && e.tip[1] > 0.12 * height)
+    .sort((a, b) => b.persistence - a.persistence)[0]
   if (!tail) return
-  const line = smoothLine([tail.tip, ...levelCentres(voxels, field, limbCells(voxels, field, tail), 1.5 * voxels.size).slice(1)], 3)
+  const line = smoothLine(
+    [tail.tip, ...levelCentres(voxels, field, limbCells(voxels, field, tail), 1.5 * voxels.size).slice(1)],
+    3,
+  )
   const dense = resampleLine(line, 41)
-  const cuts = dense.map((p, i) => cutLimb(voxels, p, normalize(sub(dense[Math.min(40, i + 2)], dense[Math.max(0, i - 2)])), 0.2 * height)?.area ?? 0)
+  const cuts = dense.map(
+    (p, i) =>
+      cutLimb(voxels, p, normalize(sub(dense[Math.min(40, i + 2)], dense[Math.max(0, i - 2)])), 0.2 * height)?.area ??
+      0,
+  )
   const usual = [...cuts.slice(4, 28)].sort((a, b) => a - b)[12] || 1
   let base = 40
-  for (let i = 20; i < 41; i++) if (cuts[i] > 3 * usual) {
-    base = i
-    break
-  }
+  for (let i = 20; i < 41; i++)
+    if (cuts[i] > 3 * usual) {
+      base = i
+      break
+    }
   const own = resampleLine(dense.slice(0, base + 1), 21)
   put('tailBase', onMidline(addScaled(own[20], [0, 0.25, 1], 0.055 * height)), 0.65)
   put('tailMiddle', own[10], 0.8)
@@ -238,7 +334,8 @@ const inwards = (line: readonly Vec3[], by: number): Vec3 => {
   return addScaled(last, normalize(sub(last, line[Math.max(0, line.length - 6)])), by)
 }
 
-const onMidline = (p: Vec3): Vec3 => (Math.abs(p[0]) < 0.05 * Math.max(1e-9, Math.abs(p[1]) + Math.abs(p[2])) ? [0, p[1], p[2]] : p)
+const onMidline = (p: Vec3): Vec3 =>
+  Math.abs(p[0]) < 0.05 * Math.max(1e-9, Math.abs(p[1]) + Math.abs(p[2])) ? [0, p[1], p[2]] : p
 
 function columnTop(voxels: Voxels, p: Vec3): Vec3 {
   let top = p
@@ -260,17 +357,27 @@ function insideOf(voxels: Voxels, p: Vec3): Vec3 {
 function pawTip(positions: Float32Array, middle: Vec3, ground: number, height: number): Vec3 {
   let best: Vec3 = [middle[0], ground, middle[2]]
   for (let i = 0; i < positions.length; i += 3) {
-    if (positions[i + 1] > ground + 0.08 * height || Math.hypot(positions[i] - middle[0], positions[i + 2] - middle[2]) > 0.14 * height) continue
+    if (
+      positions[i + 1] > ground + 0.08 * height ||
+      Math.hypot(positions[i] - middle[0], positions[i + 2] - middle[2]) > 0.14 * height
+    )
+      continue
     if (positions[i + 2] > best[2]) best = [positions[i], positions[i + 1], positions[i + 2]]
   }
   return best
 }
 
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / Math.max(1, values.length)
-const indexOfMax = (v: readonly number[], from: number, to: number): number => range(from, to, v.length).reduce((a, b) => (v[b] > v[a] ? b : a))
-const indexOfMin = (v: readonly number[], from: number, to: number): number => range(from, to, v.length).reduce((a, b) => (v[b] > 0 && v[b] < v[a] ? b : a))
-const range = (from: number, to: number, n: number): number[] => Array.from({ length: Math.max(1, Math.min(to, n) - Math.min(from, n - 1)) }, (_, i) => Math.min(from, n - 1) + i)
+const indexOfMax = (v: readonly number[], from: number, to: number): number =>
+  range(from, to, v.length).reduce((a, b) => (v[b] > v[a] ? b : a))
+const indexOfMin = (v: readonly number[], from: number, to: number): number =>
+  range(from, to, v.length).reduce((a, b) => (v[b] > 0 && v[b] < v[a] ? b : a))
+const range = (from: number, to: number, n: number): number[] =>
+  Array.from({ length: Math.max(1, Math.min(to, n) - Math.min(from, n - 1)) }, (_, i) => Math.min(from, n - 1) + i)
 
 function refuse(why: string): ChiraxisError {
-  return new ChiraxisError('not-a-biped', `This body does not look like one that stands on four legs: ${why}. If it lies, settle its up axis in Shape.`)
+  return new ChiraxisError(
+    'not-a-biped',
+    `This body does not look like one that stands on four legs: ${why}. If it lies, settle its up axis in Shape.`,
+  )
 }

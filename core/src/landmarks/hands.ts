@@ -1,4 +1,20 @@
-import { add, addScaled, angleBetween, cross, distance, dot, fromAxisAngle, lerp, normalize, partOf, rotate, scale, sub, type Vec3, type WorkOptions } from '../math'
+import {
+  add,
+  addScaled,
+  angleBetween,
+  cross,
+  distance,
+  dot,
+  fromAxisAngle,
+  lerp,
+  normalize,
+  partOf,
+  rotate,
+  scale,
+  sub,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
 import { cellCentre, geodesics, voxelize, type Mesh, type Voxels } from '../mesh'
 import { extremities } from './extremities'
 import { FINGERS, fingerJoints, type Landmark } from './landmark'
@@ -28,7 +44,11 @@ const SHOWN = 0.78
 /** Where knuckles lie on the way from the wrist to the longest finger's tip. */
 const KNUCKLES = 0.475
 
-interface Finger { readonly name: string; readonly line: readonly Vec3[]; readonly confidence: number }
+interface Finger {
+  readonly name: string
+  readonly line: readonly Vec3[]
+  readonly confidence: number
+}
 
 /**
  * Finds the fingers of both hands of a biped: the hand alone is made solid in fine cells, fingers are the
@@ -36,15 +56,18 @@ interface Finger { readonly name: string; readonly line: readonly Vec3[]; readon
  * leaves nearest the wrist and most aslant. Fingers that are wished for but not seen are laid out by proportion.
  */
 export async function findHands(
-  mesh: Pick<Mesh, 'positions' | 'indices'>, body: readonly Landmark[],
-  wish: { readonly left: FingerWish; readonly right: FingerWish } = { left: 'auto', right: 'auto' }, work: WorkOptions = {},
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  body: readonly Landmark[],
+  wish: { readonly left: FingerWish; readonly right: FingerWish } = { left: 'auto', right: 'auto' },
+  work: WorkOptions = {},
 ): Promise<Hands> {
   const seen = { left: 0, right: 0 }
   const fingers: { left: string[]; right: string[] } = { left: [], right: [] }
   const landmarks: Landmark[] = []
   for (const side of ['left', 'right'] as const) {
     const at = (part: string): Vec3 | undefined => body.find(l => l.id === side + part)?.position
-    const wrist = at('Wrist'), tip = at('HandTip')
+    const wrist = at('Wrist'),
+      tip = at('HandTip')
     if (!wrist || !tip || wish[side] === 0) continue
     const part = side === 'left' ? partOf(work, 0, 0.5) : partOf(work, 0.5, 1)
     const hand = await readHand(mesh, wrist, tip, part)
@@ -56,7 +79,11 @@ export async function findHands(
       const shares = finger.name === 'Thumb' ? THUMB_SHARES : FINGER_SHARES
       const dense = resampleLine(finger.line, 101)
       fingerJoints(finger.name).forEach((joint, i) => {
-        landmarks.push({ id: side + finger.name + joint, position: dense[Math.round(100 * shares[i])], confidence: finger.confidence })
+        landmarks.push({
+          id: side + finger.name + joint,
+          position: dense[Math.round(100 * shares[i])],
+          confidence: finger.confidence,
+        })
       })
       landmarks.push({ id: `${side}${finger.name}Tip`, position: dense[100], confidence: finger.confidence })
     }
@@ -72,7 +99,12 @@ interface HandReading {
   readonly length: number
 }
 
-async function readHand(mesh: Pick<Mesh, 'positions' | 'indices'>, wrist: Vec3, tip: Vec3, work: WorkOptions): Promise<HandReading> {
+async function readHand(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  wrist: Vec3,
+  tip: Vec3,
+  work: WorkOptions,
+): Promise<HandReading> {
   const length = distance(wrist, tip)
   const ahead = normalize(sub(tip, wrist))
   const plain: HandReading = { fingers: [], ahead, thumbward: usualThumbward(ahead), length }
@@ -81,7 +113,11 @@ async function readHand(mesh: Pick<Mesh, 'positions' | 'indices'>, wrist: Vec3, 
   const box = { min: sub(centre, [half, half, half]), max: add(centre, [half, half, half]) }
   const near = nearTriangles(mesh, box)
   if (near.length < 30) return plain
-  const whole = await voxelize(mesh.positions, near, { ...partOf(work, 0, 0.5), cells: (2 * half * CELLS) / length, box })
+  const whole = await voxelize(mesh.positions, near, {
+    ...partOf(work, 0, 0.5),
+    cells: (2 * half * CELLS) / length,
+    box,
+  })
   const voxels = handOnly(whole, wrist, ahead, length)
   if (!voxels) return plain
   const sources: { cell: number; label: number; start: number }[] = []
@@ -99,25 +135,62 @@ async function readHand(mesh: Pick<Mesh, 'positions' | 'indices'>, wrist: Vec3, 
     const cells = limbCells(voxels, field, end)
     const levels = levelCentres(voxels, field, cells, 1.5 * voxels.size)
     const line = smoothLine([end.tip, ...levels.slice(1)], 2)
-    const low = line[line.length - 1], high = line[Math.floor(line.length * 0.3)]
-    return { end, line, direction: normalize(sub(high, low), ahead), base: low, tip: surfaceTip(end.tip, normalize(sub(end.tip, low), ahead), voxels.size) }
+    const low = line[line.length - 1],
+      high = line[Math.floor(line.length * 0.3)]
+    return {
+      end,
+      line,
+      direction: normalize(sub(high, low), ahead),
+      base: low,
+      tip: surfaceTip(end.tip, normalize(sub(end.tip, low), ahead), voxels.size),
+    }
   })
   const thumb = pickThumb(read, wrist, ahead, length)
   const others = read.filter((_, i) => i !== thumb)
-  const middleBase = others.length > 0 ? scale(others.reduce((s, f) => add(s, f.base), [0, 0, 0] as Vec3), 1 / others.length) : addScaled(wrist, ahead, 0.5 * length)
-  const spread = others.length > 1 ? acrossOf(others.map(o => o.base), ahead) : undefined
-  let thumbward = thumb >= 0 ? flatten(sub(lerp(read[thumb].base, read[thumb].tip, 0.5), lerp(wrist, middleBase, 0.5)), ahead) : spread ?? plain.thumbward
+  const middleBase =
+    others.length > 0
+      ? scale(
+          others.reduce((s, f) => add(s, f.base), [0, 0, 0] as Vec3),
+          1 / others.length,
+        )
+      : addScaled(wrist, ahead, 0.5 * length)
+  const spread =
+    others.length > 1
+      ? acrossOf(
+          others.map(o => o.base),
+          ahead,
+        )
+      : undefined
+  let thumbward =
+    thumb >= 0
+      ? flatten(sub(lerp(read[thumb].base, read[thumb].tip, 0.5), lerp(wrist, middleBase, 0.5)), ahead)
+      : (spread ?? plain.thumbward)
   if (spread && thumb >= 0) thumbward = dot(spread, thumbward) >= 0 ? spread : scale(spread, -1)
   if (thumb < 0 && dot(thumbward, plain.thumbward) < 0) thumbward = scale(thumbward, -1)
   others.sort((a, b) => dot(sub(b.base, a.base), thumbward))
   const names = others.length === 1 ? ['Index'] : FINGERS.slice(1, 1 + others.length)
   const sure = (e: { persistence: number }): number => Math.min(0.95, 0.66 + 0.7 * (e.persistence / length))
-  const fingers: Finger[] = others.map((o, i) => ({ name: names[i], line: wholeFinger(o, wrist, ahead, length), confidence: sure(o.end) }))
-  if (thumb >= 0) fingers.unshift({ name: 'Thumb', line: wholeThumb(read[thumb], wrist, ahead, thumbward, length), confidence: 0.9 * sure(read[thumb].end) })
+  const fingers: Finger[] = others.map((o, i) => ({
+    name: names[i],
+    line: wholeFinger(o, wrist, ahead, length),
+    confidence: sure(o.end),
+  }))
+  if (thumb >= 0)
+    fingers.unshift({
+      name: 'Thumb',
+      line: wholeThumb(read[thumb], wrist, ahead, thumbward, length),
+      confidence: 0.9 * sure(read[thumb].end),
+    })
   return { fingers, ahead, thumbward, length }
 }
 
-interface RawFinger { readonly end: { readonly joinsAt: number; readonly persistence: number }; readonly line: readonly Vec3[]; readonly direction: Vec3; readonly base: Vec3; readonly tip: Vec3 }
+interface RawFinger {
+  readonly end: { readonly joinsAt: number; readonly persistence: number }
+  readonly line: readonly Vec3[]
+  readonly direction: Vec3
+  readonly base: Vec3
+  readonly tip: Vec3
+}
 
 /** The finger carried on from its web into the palm, down to its knuckle; from knuckle to tip. */
 function wholeFinger(f: RawFinger, wrist: Vec3, ahead: Vec3, length: number): Vec3[] {
@@ -146,7 +219,10 @@ const surfaceTip = (tip: Vec3, out: Vec3, cell: number): Vec3 => addScaled(tip, 
  */
 function pickThumb(read: readonly RawFinger[], wrist: Vec3, ahead: Vec3, length: number): number {
   if (read.length < 2) return -1
-  const middle = scale(read.reduce((s, f) => add(s, f.tip), [0, 0, 0] as Vec3), 1 / read.length)
+  const middle = scale(
+    read.reduce((s, f) => add(s, f.tip), [0, 0, 0] as Vec3),
+    1 / read.length,
+  )
   const usual = usualThumbward(ahead)
   const scores = read.map(f => {
     const aslant = angleBetween(normalize(sub(f.tip, f.base)), ahead)
@@ -172,7 +248,9 @@ function handOnly(voxels: Voxels, wrist: Vec3, ahead: Vec3, length: number): Vox
   }
   if (keep.length < 60) return undefined
   const slot = new Int32Array(voxels.slot.length).fill(-1)
-  keep.forEach((cell, i) => { slot[cell] = i })
+  keep.forEach((cell, i) => {
+    slot[cell] = i
+  })
   return largestPiece({ ...voxels, slot, cells: Uint32Array.from(keep) })
 }
 
@@ -183,7 +261,9 @@ function nearTriangles(mesh: Pick<Mesh, 'positions' | 'indices'>, box: { min: Ve
     // columns run through the whole body, so a triangle counts when it meets the box in two of three ways
     let hits = 0
     for (let k = 0; k < 3; k++) {
-      const a = positions[3 * indices[f] + k], b = positions[3 * indices[f + 1] + k], c = positions[3 * indices[f + 2] + k]
+      const a = positions[3 * indices[f] + k],
+        b = positions[3 * indices[f + 1] + k],
+        c = positions[3 * indices[f + 2] + k]
       if (Math.max(a, b, c) >= box.min[k] && Math.min(a, b, c) <= box.max[k]) hits++
     }
     if (hits >= 2) out.push(indices[f], indices[f + 1], indices[f + 2])
@@ -200,14 +280,15 @@ const usualThumbward = (ahead: Vec3): Vec3 => flatten([0, 0, 1], ahead)
 function acrossOf(points: readonly Vec3[], ahead: Vec3): Vec3 {
   let best: Vec3 = usualThumbward(ahead)
   let most = -1
-  for (const a of points) for (const b of points) {
-    const d = addScaled(sub(b, a), ahead, -dot(sub(b, a), ahead))
-    const l = Math.hypot(...d)
-    if (l > most && l > 1e-9) {
-      most = l
-      best = scale(d, 1 / l)
+  for (const a of points)
+    for (const b of points) {
+      const d = addScaled(sub(b, a), ahead, -dot(sub(b, a), ahead))
+      const l = Math.hypot(...d)
+      if (l > most && l > 1e-9) {
+        most = l
+        best = scale(d, 1 / l)
+      }
     }
-  }
   return best
 }
 

@@ -22,13 +22,23 @@ export interface Landmark {
   readonly confidence: number
 }
 
-const middle = (id: string, label: string, group: string, role: string | undefined, hint: string): LandmarkKind =>
-  ({ id, label, group, side: 'middle', role, hint })
+const middle = (id: string, label: string, group: string, role: string | undefined, hint: string): LandmarkKind => ({
+  id,
+  label,
+  group,
+  side: 'middle',
+  role,
+  hint,
+})
 
 const paired = (part: string, word: string, limb: string, role: string | undefined, hint: string): LandmarkKind[] =>
   (['left', 'right'] as const).map(side => ({
-    id: side + part, label: `${side === 'left' ? 'Left' : 'Right'} ${word}`, group: `${side === 'left' ? 'Left' : 'Right'} ${limb}`,
-    side, role: role && side + role, hint,
+    id: side + part,
+    label: `${side === 'left' ? 'Left' : 'Right'} ${word}`,
+    group: `${side === 'left' ? 'Left' : 'Right'} ${limb}`,
+    side,
+    role: role && side + role,
+    hint,
   }))
 
 const bySide = (kinds: LandmarkKind[][]): LandmarkKind[] => [...kinds.map(k => k[0]), ...kinds.map(k => k[1])]
@@ -38,11 +48,23 @@ export const BIPED_LANDMARKS: readonly LandmarkKind[] = [
   middle('crown', 'Crown', 'Head', undefined, 'The highest point of the head, hair and hats not counted.'),
   middle('chin', 'Chin', 'Head', undefined, 'The lowest point of the jaw, at the front.'),
   middle('skullBase', 'Skull base', 'Head', 'head', 'Where the skull sits on the neck, level with the ear lobes.'),
-  middle('neckBase', 'Neck base', 'Trunk', 'neck', 'Where the neck comes out of the shoulders, in the middle of the neck.'),
+  middle(
+    'neckBase',
+    'Neck base',
+    'Trunk',
+    'neck',
+    'Where the neck comes out of the shoulders, in the middle of the neck.',
+  ),
   middle('chest', 'Chest', 'Trunk', 'chest', 'In the middle of the trunk, level with the lower ribs.'),
   middle('hips', 'Hips', 'Trunk', 'hips', 'In the middle of the pelvis, a hand above the fork of the legs.'),
   ...bySide([
-    paired('Shoulder', 'shoulder', 'arm', 'UpperArm', 'The ball of the shoulder, above the armpit, in the middle of the arm.'),
+    paired(
+      'Shoulder',
+      'shoulder',
+      'arm',
+      'UpperArm',
+      'The ball of the shoulder, above the armpit, in the middle of the arm.',
+    ),
     paired('Elbow', 'elbow', 'arm', 'LowerArm', 'Where the arm bends, in the middle of the limb.'),
     paired('Wrist', 'wrist', 'arm', 'Hand', 'Where the hand meets the forearm, at its thinnest.'),
     paired('HandTip', 'hand tip', 'arm', undefined, 'The end of the longest finger.'),
@@ -69,7 +91,13 @@ export const FOURLEG_LANDMARKS: readonly LandmarkKind[] = [
   middle('tailMiddle', 'Tail middle', 'Tail', undefined, 'Half way along the tail; the tail bows through it.'),
   middle('tailTip', 'Tail tip', 'Tail', undefined, 'The end of the tail.'),
   ...bySide([
-    paired('FrontShoulder', 'shoulder blade', 'foreleg', 'FrontShoulder', 'The upper end of the shoulder blade, near the withers.'),
+    paired(
+      'FrontShoulder',
+      'shoulder blade',
+      'foreleg',
+      'FrontShoulder',
+      'The upper end of the shoulder blade, near the withers.',
+    ),
     paired('FrontHip', 'point of shoulder', 'foreleg', 'FrontUpperLeg', 'Where the foreleg meets the chest.'),
     paired('FrontElbow', 'elbow', 'foreleg', 'FrontLowerLeg', 'Where the foreleg bends, close to the chest.'),
     paired('FrontWrist', 'wrist', 'foreleg', 'FrontFoot', 'The joint above the forepaw.'),
@@ -91,25 +119,38 @@ export const FOURLEG_LANDMARKS: readonly LandmarkKind[] = [
 
 /** Fingers from the thumb outwards, and the joints of each from the palm to the end. */
 export const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little'] as const
-export const fingerJoints = (finger: string): readonly string[] => (finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal'])
+export const fingerJoints = (finger: string): readonly string[] =>
+  finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']
 
 const FINGER_HINTS: Readonly<Record<string, string>> = {
-  Metacarpal: 'Where the thumb grows out of the wrist.', Proximal: 'The knuckle, in the middle of the finger, a little below the fold of the web.',
-  Intermediate: 'The middle joint of the finger.', Distal: 'The joint next to the nail.', Tip: 'The end of the finger.',
+  Metacarpal: 'Where the thumb grows out of the wrist.',
+  Proximal: 'The knuckle, in the middle of the finger, a little below the fold of the web.',
+  Intermediate: 'The middle joint of the finger.',
+  Distal: 'The joint next to the nail.',
+  Tip: 'The end of the finger.',
 }
 
 /** Landmarks of both hands; each joint's id is its VRM role. */
-export const HAND_LANDMARKS: readonly LandmarkKind[] = (['left', 'right'] as const).flatMap(side => FINGERS.flatMap(finger => [...fingerJoints(finger), 'Tip'].map(part => ({
-  id: side + finger + part, label: `${side === 'left' ? 'Left' : 'Right'} ${finger.toLowerCase()} ${part.toLowerCase()}`, group: `${side === 'left' ? 'Left' : 'Right'} hand`,
-  side, role: part === 'Tip' ? undefined : side + finger + part, hint: finger === 'Thumb' && part === 'Proximal' ? 'The knuckle of the thumb.' : FINGER_HINTS[part],
-}))))
+export const HAND_LANDMARKS: readonly LandmarkKind[] = (['left', 'right'] as const).flatMap(side =>
+  FINGERS.flatMap(finger =>
+    [...fingerJoints(finger), 'Tip'].map(part => ({
+      id: side + finger + part,
+      label: `${side === 'left' ? 'Left' : 'Right'} ${finger.toLowerCase()} ${part.toLowerCase()}`,
+      group: `${side === 'left' ? 'Left' : 'Right'} hand`,
+      side,
+      role: part === 'Tip' ? undefined : side + finger + part,
+      hint: finger === 'Thumb' && part === 'Proximal' ? 'The knuckle of the thumb.' : FINGER_HINTS[part],
+    })),
+  ),
+)
 
 const KINDS = new Map([...BIPED_LANDMARKS, ...HAND_LANDMARKS, ...FOURLEG_LANDMARKS].map(k => [k.id, k]))
 
 export const landmarkKind = (id: string): LandmarkKind | undefined => KINDS.get(id)
 
 /** Landmarks of a plan, in the order of the ledger, hands last. */
-export const landmarksOf = (plan: 'biped' | 'fourleg'): readonly LandmarkKind[] => (plan === 'fourleg' ? FOURLEG_LANDMARKS : [...BIPED_LANDMARKS, ...HAND_LANDMARKS])
+export const landmarksOf = (plan: 'biped' | 'fourleg'): readonly LandmarkKind[] =>
+  plan === 'fourleg' ? FOURLEG_LANDMARKS : [...BIPED_LANDMARKS, ...HAND_LANDMARKS]
 
 /** The landmark across the midline; a middle one is its own partner. */
 export function partnerOf(id: string): string {

@@ -30,6 +30,8 @@ export function largestPiece(voxels: Voxels): Voxels {
   const largest = sizes.indexOf(Math.max(...sizes))
   const slot = new Int32Array(voxels.slot.length).fill(-1)
   const cells = voxels.cells.filter((_, i) => label[i] === largest)
-  cells.forEach((c, i) => { slot[c] = i })
+  cells.forEach((c, i) => {
+    slot[c] = i
+  })
   return { ...voxels, slot, cells }
 }

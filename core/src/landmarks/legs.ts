@@ -4,7 +4,10 @@ import type { Voxels } from '../mesh'
 import type { Patch } from './rows'
 
 /** Where the legs part, and how clearly. */
-export interface Fork { readonly y: number; readonly clear: boolean }
+export interface Fork {
+  readonly y: number
+  readonly clear: boolean
+}
 
 /**
  * The fork of the legs: the highest row in which the body is still waisted at the midline. Thighs that
@@ -41,7 +44,7 @@ export function findFork(voxels: Voxels, height: number): Fork {
     const ratio = Math.max(...centre.map(i => depthAt(i, j))) / side
     if (ratio < 0.66) {
       // a waist high above the first closed rows is a belly button, not a fork
-      if (closed > 0.03 * height / voxels.size) break
+      if (closed > (0.03 * height) / voxels.size) break
       fork = y
       closed = 0
       parted++
@@ -68,7 +71,10 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
   const leg: Patch[] = []
   for (const row of rows) {
     if (row.length === 0 || row[0].y > fork.y) continue
-    const mine = row.filter(p => p.count > 3).map(p => halfOf(p, side)).filter(p => p.x * side > 0)
+    const mine = row
+      .filter(p => p.count > 3)
+      .map(p => halfOf(p, side))
+      .filter(p => p.x * side > 0)
     if (mine.length === 0) continue
     // arms hanging below the fork are farther out than legs
     leg.push(mine.reduce((a, b) => (Math.abs(b.x) < Math.abs(a.x) && b.count > 0.25 * a.count ? b : a)))
@@ -80,12 +86,17 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
 
   // the instep: where the depth of the row has shrunk from foot to shin
   const shin = at(ground + 0.26 * legHeight)
-  const shinDepth = median(leg.filter(p => p.y > ground + 0.16 * legHeight && p.y < ground + 0.32 * legHeight).map(p => p.maxZ - p.minZ)) || shin.maxZ - shin.minZ
+  const shinDepth =
+    median(
+      leg.filter(p => p.y > ground + 0.16 * legHeight && p.y < ground + 0.32 * legHeight).map(p => p.maxZ - p.minZ),
+    ) || shin.maxZ - shin.minZ
   const foot = leg.filter(p => p.y < ground + 0.05 * legHeight)
   const heelZ = Math.min(...foot.map(p => p.minZ))
   const toeZ = Math.max(...foot.map(p => p.maxZ))
   const footLength = toeZ - heelZ
-  const sole = leg.filter(p => p.y < ground + 0.2 * legHeight).reduce((a, b) => (b.maxZ - b.minZ > a.maxZ - a.minZ ? b : a))
+  const sole = leg
+    .filter(p => p.y < ground + 0.2 * legHeight)
+    .reduce((a, b) => (b.maxZ - b.minZ > a.maxZ - a.minZ ? b : a))
   let instep = ground + 0.14 * legHeight
   for (const p of leg) {
     if (p.y <= sole.y) continue
@@ -98,9 +109,20 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
   const ankleY = seen ? 0.5 * usual + 0.5 * (ground + 0.78 * (instep - ground)) : usual
   const low = leg.filter(p => p.y > instep + 0.01 * legHeight && p.y < instep + 0.16 * legHeight)
   const shaft = low.length > 2 ? low : [at(instep)]
-  const axis = fitLine(shaft.length > 2 ? shaft.map(p => [p.x, p.y, p.z] as Vec3) : [[shin.x, instep, shin.z], [shin.x, instep + 0.1, shin.z]])
+  const axis = fitLine(
+    shaft.length > 2
+      ? shaft.map(p => [p.x, p.y, p.z] as Vec3)
+      : [
+          [shin.x, instep, shin.z],
+          [shin.x, instep + 0.1, shin.z],
+        ],
+  )
   const slope = (k: 0 | 2): number => Math.max(-0.3, Math.min(0.3, axis.direction[k] / (axis.direction[1] || 1)))
-  const ankle: Vec3 = [axis.point[0] + slope(0) * (ankleY - axis.point[1]), ankleY, axis.point[2] + slope(2) * (ankleY - axis.point[1])]
+  const ankle: Vec3 = [
+    axis.point[0] + slope(0) * (ankleY - axis.point[1]),
+    ankleY,
+    axis.point[2] + slope(2) * (ankleY - axis.point[1]),
+  ]
 
   // the foot's own direction, from the middle of its back half to that of its front half
   const quarter = footMiddles(leg, ground, ankleY)
@@ -116,15 +138,29 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
   const top = at(ground + 0.9 * legHeight)
   const width = Math.min(top.maxX - top.minX, 1.25 * (top.maxZ - top.minZ))
   const hipY = fork.y + 0.53 * width
-  const rise = (k: 0 | 2): number => Math.max(-0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
-  const hip: Vec3 = [thighAxis.point[0] + rise(0) * (hipY - thighAxis.point[1]), hipY, thighAxis.point[2] + rise(2) * (hipY - thighAxis.point[1])]
+  const rise = (k: 0 | 2): number =>
+    Math.max(-0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
+  const hip: Vec3 = [
+    thighAxis.point[0] + rise(0) * (hipY - thighAxis.point[1]),
+    hipY,
+    thighAxis.point[2] + rise(2) * (hipY - thighAxis.point[1]),
+  ]
 
-  const middles = leg.filter(p => p.y > instep && p.y < fork.y - 0.02 * legHeight).map(p => [p.x, p.y, p.z] as Vec3).reverse()
+  const middles = leg
+    .filter(p => p.y > instep && p.y < fork.y - 0.02 * legHeight)
+    .map(p => [p.x, p.y, p.z] as Vec3)
+    .reverse()
   const line = resampleLine(smoothLine([hip, ...middles, ankle], 3), 60)
   const knee = kneeShare(line, height)
   return {
-    hip, ankle, toes, toeTip, line, knee,
-    confidence: fork.clear ? 0.92 : 0.4, ankleEvidence: seen ? 1 : 0.4,
+    hip,
+    ankle,
+    toes,
+    toeTip,
+    line,
+    knee,
+    confidence: fork.clear ? 0.92 : 0.4,
+    ankleEvidence: seen ? 1 : 0.4,
   }
 }
 
@@ -133,10 +169,16 @@ const KNEE_SHARE = { mean: 0.495, deviation: 0.02 }
 /** The knee between hip and ankle: from the bend seen from the side, weighed against proportion. */
 function kneeShare(line: readonly Vec3[], height: number): { share: number; confidence: number } {
   const bend = bendOf(line, 0.38, 0.6)
-  const doubt = Math.min(0.2, (3 * Math.max(bend.deviation, 0.0012 * height)) / (Math.max(1e-3, Math.sin(bend.angle)) * 0.45 * height))
+  const doubt = Math.min(
+    0.2,
+    (3 * Math.max(bend.deviation, 0.0012 * height)) / (Math.max(1e-3, Math.sin(bend.angle)) * 0.45 * height),
+  )
   const wBend = 1 / (doubt * doubt + 0.0012)
   const wUsual = 1 / KNEE_SHARE.deviation ** 2
-  return { share: (bend.share * wBend + KNEE_SHARE.mean * wUsual) / (wBend + wUsual), confidence: 0.78 + 0.18 * (wBend / (wBend + wUsual)) }
+  return {
+    share: (bend.share * wBend + KNEE_SHARE.mean * wUsual) / (wBend + wUsual),
+    confidence: 0.78 + 0.18 * (wBend / (wBend + wUsual)),
+  }
 }
 
 function footMiddles(leg: readonly Patch[], ground: number, ankleY: number): { back: number; front: number } {
@@ -159,7 +201,9 @@ function median(values: number[]): number {
 /** One leg's half of a patch that holds both where the thighs touch. */
 function halfOf(p: Patch, side: 1 | -1): Patch {
   if (p.minX >= 0 || p.maxX <= 0 || Math.min(-p.minX, p.maxX) < 0.25 * Math.max(-p.minX, p.maxX)) return p
-  return side > 0 ? { ...p, minX: 0, x: p.maxX / 2, count: p.count / 2 } : { ...p, maxX: 0, x: p.minX / 2, count: p.count / 2 }
+  return side > 0
+    ? { ...p, minX: 0, x: p.maxX / 2, count: p.count / 2 }
+    : { ...p, maxX: 0, x: p.minX / 2, count: p.count / 2 }
 }
 
 /** The point at a share of the way from hip to ankle. */

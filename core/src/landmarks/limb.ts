@@ -2,7 +2,12 @@ import { addScaled, cross, dot, lerp, normalize, perpendicular, scale, sub, leng
 import { cellCentre, nearestSolid, neighbourSteps, type Voxels } from '../mesh'
 
 /** A cut across a limb in solid cells. */
-export interface LimbCut { readonly centre: Vec3; readonly area: number; readonly width: number; readonly depth: number }
+export interface LimbCut {
+  readonly centre: Vec3
+  readonly area: number
+  readonly width: number
+  readonly depth: number
+}
 
 /** Cuts the solid across `direction` at `point`: the connected slab there, no farther out than `reach` metres. */
 export function cutLimb(voxels: Voxels, point: Vec3, direction: Vec3, reach: number): LimbCut | undefined {
@@ -16,7 +21,11 @@ export function cutLimb(voxels: Voxels, point: Vec3, direction: Vec3, reach: num
   let n = 0
   const u = perpendicular(direction)
   const v = cross(direction, u)
-  let uu = 0, uv = 0, vv = 0, su = 0, sv = 0
+  let uu = 0,
+    uv = 0,
+    vv = 0,
+    su = 0,
+    sv = 0
   while (stack.length > 0) {
     const cell = stack.pop()!
     const c = cellCentre(voxels, cell)
@@ -25,7 +34,8 @@ export function cutLimb(voxels: Voxels, point: Vec3, direction: Vec3, reach: num
     const off = length(addScaled(d, direction, -along))
     if (cell !== start && (Math.abs(along) > half || off > reach)) continue
     for (let k = 0; k < 3; k++) sum[k] += c[k]
-    const pu = dot(d, u), pv = dot(d, v)
+    const pu = dot(d, u),
+      pv = dot(d, v)
     su += pu
     sv += pv
     uu += pu * pu
@@ -41,19 +51,27 @@ export function cutLimb(voxels: Voxels, point: Vec3, direction: Vec3, reach: num
     }
   }
   const centre = scale(sum, 1 / n)
-  const a = uu / n - (su / n) ** 2, b = uv / n - (su / n) * (sv / n), c = vv / n - (sv / n) ** 2
+  const a = uu / n - (su / n) ** 2,
+    b = uv / n - (su / n) * (sv / n),
+    c = vv / n - (sv / n) ** 2
   const mean = (a + c) / 2
   const spread = Math.sqrt(Math.max(0, ((a - c) / 2) ** 2 + b * b))
   return {
     // the slab is 1.5 cells thick; its centre is told in the plane itself
     centre: addScaled(centre, direction, dot(sub(point, centre), direction)),
     area: (n * voxels.size ** 3) / (2 * half),
-    width: 4 * Math.sqrt(mean + spread), depth: 4 * Math.sqrt(Math.max(0, mean - spread)),
+    width: 4 * Math.sqrt(mean + spread),
+    depth: 4 * Math.sqrt(Math.max(0, mean - spread)),
   }
 }
 
 /** Mean cell of every step of distance within a set of cells: a first centreline, from far to near. */
-export function levelCentres(voxels: Voxels, distanceField: Float32Array, cells: readonly number[], step: number): Vec3[] {
+export function levelCentres(
+  voxels: Voxels,
+  distanceField: Float32Array,
+  cells: readonly number[],
+  step: number,
+): Vec3[] {
   const bins = new Map<number, { sum: Vec3; n: number }>()
   for (const cell of cells) {
     const bin = Math.floor(distanceField[cell] / step)
@@ -96,7 +114,10 @@ export const lineLength = (line: readonly Vec3[]): number =>
 
 /** The straight line nearest to points: a point on it and its direction from the first to the last. */
 export function fitLine(points: readonly Vec3[]): { point: Vec3; direction: Vec3 } {
-  const mean = scale(points.reduce((s, p) => [s[0] + p[0], s[1] + p[1], s[2] + p[2]] as Vec3, [0, 0, 0] as Vec3), 1 / points.length)
+  const mean = scale(
+    points.reduce((s, p) => [s[0] + p[0], s[1] + p[1], s[2] + p[2]] as Vec3, [0, 0, 0] as Vec3),
+    1 / points.length,
+  )
   let d = normalize(sub(points[points.length - 1], points[0]))
   for (let round = 0; round < 8; round++) {
     let next: Vec3 = [0, 0, 0]
@@ -113,7 +134,11 @@ export function fitLine(points: readonly Vec3[]): { point: Vec3; direction: Vec3
  * Where a limb bends: the split of its centreline into two straight runs with the least squared error.
  * @returns share along the line, the bend there in radians, and the deviation of the points, metres
  */
-export function bendOf(line: readonly Vec3[], from: number, to: number): { share: number; angle: number; deviation: number } {
+export function bendOf(
+  line: readonly Vec3[],
+  from: number,
+  to: number,
+): { share: number; angle: number; deviation: number } {
   const n = line.length
   let best = { share: 0.5, error: Infinity }
   for (let i = Math.ceil(from * (n - 1)); i <= Math.floor(to * (n - 1)); i++) {
@@ -123,7 +148,11 @@ export function bendOf(line: readonly Vec3[], from: number, to: number): { share
   const split = Math.round(best.share * (n - 1))
   const a = fitLine(line.slice(0, split + 1)).direction
   const b = fitLine(line.slice(split)).direction
-  return { share: best.share, angle: Math.acos(Math.min(1, Math.max(-1, dot(a, b)))), deviation: Math.sqrt(best.error / n) }
+  return {
+    share: best.share,
+    angle: Math.acos(Math.min(1, Math.max(-1, dot(a, b)))),
+    deviation: Math.sqrt(best.error / n),
+  }
 }
 
 function spread(points: readonly Vec3[]): number {

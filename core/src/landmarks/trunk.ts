@@ -3,7 +3,12 @@ import type { Patch } from './rows'
 import type { Landmark } from './landmark'
 
 /** Head, neck and trunk from the patches about the midline, given shoulders and hips. */
-export function readTrunk(rows: readonly Patch[][], height: number, shoulders: readonly [Vec3, Vec3], hips: readonly [Vec3, Vec3]): Landmark[] {
+export function readTrunk(
+  rows: readonly Patch[][],
+  height: number,
+  shoulders: readonly [Vec3, Vec3],
+  hips: readonly [Vec3, Vec3],
+): Landmark[] {
   const shoulderY = (shoulders[0][1] + shoulders[1][1]) / 2
   const hipJointY = (hips[0][1] + hips[1][1]) / 2
   const column: Patch[] = []
@@ -46,11 +51,19 @@ export function readTrunk(rows: readonly Patch[][], height: number, shoulders: r
   const neck: Vec3 = [0, neckY, neckZ]
   const chestY = lerp(hipsPoint, neck, 0.42)[1]
   const chestPatch = at(chestY)
-  const chest: Vec3 = [0, chestY, (around(chestY) + lerp(hipsPoint, neck, 0.42)[2]) / 2 - 0.03 * (chestPatch.maxZ - chestPatch.minZ)]
+  const chest: Vec3 = [
+    0,
+    chestY,
+    (around(chestY) + lerp(hipsPoint, neck, 0.42)[2]) / 2 - 0.03 * (chestPatch.maxZ - chestPatch.minZ),
+  ]
   const sure = neckSeen ? 0.93 : 0.55
   return [
     { id: 'crown', position: [0, crownY, topZ], confidence: 0.98 },
-    { id: 'chin', position: [0, chinY, chinRow.maxZ], confidence: neckSeen && frontMost > neckRow.maxZ + 0.01 * height ? 0.9 : 0.5 },
+    {
+      id: 'chin',
+      position: [0, chinY, chinRow.maxZ],
+      confidence: neckSeen && frontMost > neckRow.maxZ + 0.01 * height ? 0.9 : 0.5,
+    },
     { id: 'skullBase', position: [0, skullY, neckZ], confidence: sure },
     { id: 'neckBase', position: neck, confidence: sure - 0.02 },
     { id: 'chest', position: chest, confidence: 0.85 },

@@ -64,7 +64,11 @@ export function invertAffine(m: Mat4): Float64Array | undefined {
 
 /** Translation, rotation and scale of an affine matrix; shear is dropped. */
 export function decompose(m: Mat4): { translation: Vec3; rotation: Quat; scale: Vec3 } {
-  const axes: Vec3[] = [[m[0], m[1], m[2]], [m[4], m[5], m[6]], [m[8], m[9], m[10]]]
+  const axes: Vec3[] = [
+    [m[0], m[1], m[2]],
+    [m[4], m[5], m[6]],
+    [m[8], m[9], m[10]],
+  ]
   const scale: Vec3 = [length(axes[0]), length(axes[1]), length(axes[2])]
   if (determinant3(m) < 0) scale[0] = -scale[0]
   const unit = axes.map((a, i) => a.map(v => (scale[i] !== 0 ? v / scale[i] : 0)) as Vec3)

@@ -30,11 +30,7 @@ export function rotate(q: ReadonlyQuat, v: ReadonlyVec3): Vec3 {
   const tx = 2 * (y * v[2] - z * v[1])
   const ty = 2 * (z * v[0] - x * v[2])
   const tz = 2 * (x * v[1] - y * v[0])
-  return [
-    v[0] + w * tx + y * tz - z * ty,
-    v[1] + w * ty + z * tx - x * tz,
-    v[2] + w * tz + x * ty - y * tx,
-  ]
+  return [v[0] + w * tx + y * tz - z * ty, v[1] + w * ty + z * tx - x * tz, v[2] + w * tz + x * ty - y * tx]
 }
 
 /** Rotation by `angle` radians about the unit vector `axis`. */
@@ -84,8 +80,10 @@ export function slerp(a: ReadonlyQuat, b: ReadonlyQuat, t: number): Quat {
   d = Math.abs(d)
   if (d > 0.9995) {
     return normalizeQuat([
-      a[0] + (s * b[0] - a[0]) * t, a[1] + (s * b[1] - a[1]) * t,
-      a[2] + (s * b[2] - a[2]) * t, a[3] + (s * b[3] - a[3]) * t,
+      a[0] + (s * b[0] - a[0]) * t,
+      a[1] + (s * b[1] - a[1]) * t,
+      a[2] + (s * b[2] - a[2]) * t,
+      a[3] + (s * b[3] - a[3]) * t,
     ])
   }
   const theta = Math.acos(d)
@@ -105,7 +103,9 @@ export type EulerOrder = 'XYZ' | 'XZY' | 'YXZ' | 'YZX' | 'ZXY' | 'ZYX'
 /** Intrinsic rotations in the order of the letters, angles in radians by axis x, y, z. */
 export function fromEuler(x: number, y: number, z: number, order: EulerOrder): Quat {
   const parts: Record<string, Quat> = {
-    X: fromAxisAngle([1, 0, 0], x), Y: fromAxisAngle([0, 1, 0], y), Z: fromAxisAngle([0, 0, 1], z),
+    X: fromAxisAngle([1, 0, 0], x),
+    Y: fromAxisAngle([0, 1, 0], y),
+    Z: fromAxisAngle([0, 0, 1], z),
   }
   return multiply(multiply(parts[order[0]], parts[order[1]]), parts[order[2]])
 }
@@ -117,8 +117,11 @@ export function toEulerZXY(q: ReadonlyQuat): Vec3 {
   const sx = Math.min(1, Math.max(-1, m21))
   const ax = Math.asin(sx)
   if (Math.abs(sx) < 0.9999999) {
-    return [ax, Math.atan2(-2 * (x * z - y * w), 1 - 2 * (x * x + y * y)),
-      Math.atan2(-2 * (x * y - z * w), 1 - 2 * (x * x + z * z))]
+    return [
+      ax,
+      Math.atan2(-2 * (x * z - y * w), 1 - 2 * (x * x + y * y)),
+      Math.atan2(-2 * (x * y - z * w), 1 - 2 * (x * x + z * z)),
+    ]
   }
   return [ax, 0, Math.atan2(2 * (x * y + z * w), 1 - 2 * (y * y + z * z))]
 }
@@ -128,12 +131,21 @@ export function toEulerYXZ(q: ReadonlyQuat): Vec3 {
   const [x, y, z, w] = q
   const sx = Math.min(1, Math.max(-1, -2 * (y * z - x * w)))
   const ax = Math.asin(sx)
-  if (Math.abs(sx) < 0.9999999) return [ax, Math.atan2(2 * (x * z + y * w), 1 - 2 * (x * x + y * y)), Math.atan2(2 * (x * y + z * w), 1 - 2 * (x * x + z * z))]
+  if (Math.abs(sx) < 0.9999999)
+    return [
+      ax,
+      Math.atan2(2 * (x * z + y * w), 1 - 2 * (x * x + y * y)),
+      Math.atan2(2 * (x * y + z * w), 1 - 2 * (x * x + z * z)),
+    ]
   return [ax, Math.atan2(-2 * (x * z - y * w), 1 - 2 * (y * y + z * z)), 0]
 }
 
-export const quatAt = (array: ArrayLike<number>, i: number): Quat =>
-  [array[4 * i], array[4 * i + 1], array[4 * i + 2], array[4 * i + 3]]
+export const quatAt = (array: ArrayLike<number>, i: number): Quat => [
+  array[4 * i],
+  array[4 * i + 1],
+  array[4 * i + 2],
+  array[4 * i + 3],
+]
 
 export function setQuat(array: { [n: number]: number }, i: number, q: ReadonlyQuat): void {
   array[4 * i] = q[0]

@@ -6,16 +6,24 @@ export const add = (a: ReadonlyVec3, b: ReadonlyVec3): Vec3 => [a[0] + b[0], a[1
 export const sub = (a: ReadonlyVec3, b: ReadonlyVec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
 export const scale = (a: ReadonlyVec3, s: number): Vec3 => [a[0] * s, a[1] * s, a[2] * s]
 /** a + b·s */
-export const addScaled = (a: ReadonlyVec3, b: ReadonlyVec3, s: number): Vec3 =>
-  [a[0] + b[0] * s, a[1] + b[1] * s, a[2] + b[2] * s]
+export const addScaled = (a: ReadonlyVec3, b: ReadonlyVec3, s: number): Vec3 => [
+  a[0] + b[0] * s,
+  a[1] + b[1] * s,
+  a[2] + b[2] * s,
+]
 export const dot = (a: ReadonlyVec3, b: ReadonlyVec3): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-export const cross = (a: ReadonlyVec3, b: ReadonlyVec3): Vec3 =>
-  [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
+export const cross = (a: ReadonlyVec3, b: ReadonlyVec3): Vec3 => [
+  a[1] * b[2] - a[2] * b[1],
+  a[2] * b[0] - a[0] * b[2],
+  a[0] * b[1] - a[1] * b[0],
+]
 export const length = (a: ReadonlyVec3): number => Math.hypot(a[0], a[1], a[2])
-export const distance = (a: ReadonlyVec3, b: ReadonlyVec3): number =>
-  Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
-export const lerp = (a: ReadonlyVec3, b: ReadonlyVec3, t: number): Vec3 =>
-  [a[0] + (b[0] - a[0]) * t, a[1] + (b[1] - a[1]) * t, a[2] + (b[2] - a[2]) * t]
+export const distance = (a: ReadonlyVec3, b: ReadonlyVec3): number => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
+export const lerp = (a: ReadonlyVec3, b: ReadonlyVec3, t: number): Vec3 => [
+  a[0] + (b[0] - a[0]) * t,
+  a[1] + (b[1] - a[1]) * t,
+  a[2] + (b[2] - a[2]) * t,
+]
 
 /** Unit vector along `a`, or `fallback` where `a` has no length. */
 export function normalize(a: ReadonlyVec3, fallback: ReadonlyVec3 = [0, 1, 0]): Vec3 {
@@ -29,12 +37,10 @@ export function perpendicular(a: ReadonlyVec3): Vec3 {
 }
 
 /** Angle between two directions in radians, accurate near 0 and π. */
-export const angleBetween = (a: ReadonlyVec3, b: ReadonlyVec3): number =>
-  Math.atan2(length(cross(a, b)), dot(a, b))
+export const angleBetween = (a: ReadonlyVec3, b: ReadonlyVec3): number => Math.atan2(length(cross(a, b)), dot(a, b))
 
 /** Reads the i-th triple of a packed array. */
-export const vec3At = (array: ArrayLike<number>, i: number): Vec3 =>
-  [array[3 * i], array[3 * i + 1], array[3 * i + 2]]
+export const vec3At = (array: ArrayLike<number>, i: number): Vec3 => [array[3 * i], array[3 * i + 1], array[3 * i + 2]]
 
 /** Writes the i-th triple of a packed array. */
 export function setVec3(array: { [n: number]: number }, i: number, v: ReadonlyVec3): void {

@@ -1,7 +1,9 @@
 import { ChiraxisError } from './error'
 
 /** The part of AbortSignal that the core needs, so that it runs without the DOM library. */
-export interface StopSignal { readonly aborted: boolean }
+export interface StopSignal {
+  readonly aborted: boolean
+}
 
 /** Given to every long computation. */
 export interface WorkOptions {

@@ -1,5 +1,8 @@
 /** Neighbours of every vertex over edges: those of v are `neighbours[starts[v] .. starts[v+1])`. */
-export interface Adjacency { readonly starts: Uint32Array; readonly neighbours: Uint32Array }
+export interface Adjacency {
+  readonly starts: Uint32Array
+  readonly neighbours: Uint32Array
+}
 
 /** Vertex neighbours of an indexed surface, each once, in rising order. */
 export function adjacencyOf(vertices: number, indices: ArrayLike<number>): Adjacency {
@@ -11,7 +14,9 @@ export function adjacencyOf(vertices: number, indices: ArrayLike<number>): Adjac
   const all = new Uint32Array(counts[vertices])
   const fill = counts.slice(0, vertices)
   for (let f = 0; f < indices.length; f += 3) {
-    const a = indices[f], b = indices[f + 1], c = indices[f + 2]
+    const a = indices[f],
+      b = indices[f + 1],
+      c = indices[f + 2]
     all[fill[a]++] = b
     all[fill[a]++] = c
     all[fill[b]++] = a
@@ -22,7 +27,8 @@ export function adjacencyOf(vertices: number, indices: ArrayLike<number>): Adjac
   const starts = new Uint32Array(vertices + 1)
   let out = 0
   for (let v = 0; v < vertices; v++) {
-    const from = counts[v], to = counts[v + 1]
+    const from = counts[v],
+      to = counts[v + 1]
     // lists are short: an insertion sort beats a call of the library's
     for (let i = from + 1; i < to; i++) {
       const n = all[i]

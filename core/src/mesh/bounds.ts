@@ -1,6 +1,9 @@
 import type { Vec3 } from '../math'
 
-export interface Bounds { readonly min: Vec3; readonly max: Vec3 }
+export interface Bounds {
+  readonly min: Vec3
+  readonly max: Vec3
+}
 
 /** The axis-aligned box around packed points; inverted (min above max) where there are none. */
 export function boundsOf(positions: ArrayLike<number>): Bounds {

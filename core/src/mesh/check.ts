@@ -15,19 +15,27 @@ export function checkMesh(mesh: Mesh): void {
     throw new ChiraxisError('no-triangles', 'The file holds no triangles, so there is no body to rig.')
   }
   if (vertices > MESH_LIMITS.vertices || indices.length / 3 > MESH_LIMITS.triangles) {
-    throw new ChiraxisError('too-large',
-      `The body has ${Math.round(indices.length / 3).toLocaleString('en')} triangles; at most ${MESH_LIMITS.triangles.toLocaleString('en')} can be read. Reduce it and bring it in again.`)
+    throw new ChiraxisError(
+      'too-large',
+      `The body has ${Math.round(indices.length / 3).toLocaleString('en')} triangles; at most ${MESH_LIMITS.triangles.toLocaleString('en')} can be read. Reduce it and bring it in again.`,
+    )
   }
   for (let i = 0; i < positions.length; i++) {
     if (!Number.isFinite(positions[i])) {
-      throw new ChiraxisError('not-finite',
-        `Vertex ${Math.floor(i / 3)} has a position that is not a number; the file is damaged.`, { vertex: Math.floor(i / 3) })
+      throw new ChiraxisError(
+        'not-finite',
+        `Vertex ${Math.floor(i / 3)} has a position that is not a number; the file is damaged.`,
+        { vertex: Math.floor(i / 3) },
+      )
     }
   }
   for (let i = 0; i < indices.length; i++) {
     if (indices[i] >= vertices) {
-      throw new ChiraxisError('index-range',
-        `Triangle ${Math.floor(i / 3)} names vertex ${indices[i]}, but there are only ${vertices}; the file is damaged.`, { triangle: Math.floor(i / 3) })
+      throw new ChiraxisError(
+        'index-range',
+        `Triangle ${Math.floor(i / 3)} names vertex ${indices[i]}, but there are only ${vertices}; the file is damaged.`,
+        { triangle: Math.floor(i / 3) },
+      )
     }
   }
 }

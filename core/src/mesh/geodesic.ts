@@ -23,7 +23,9 @@ export interface GeodesicOptions extends WorkOptions {
  * @param sources cells with their label and start distance in metres
  */
 export async function geodesics(
-  voxels: Voxels, sources: readonly { cell: number; label: number; start?: number }[], options: GeodesicOptions = {},
+  voxels: Voxels,
+  sources: readonly { cell: number; label: number; start?: number }[],
+  options: GeodesicOptions = {},
 ): Promise<GeodesicField> {
   const pulse = breather(options)
   const { cells, slot, size, counts } = voxels

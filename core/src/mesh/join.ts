@@ -12,7 +12,8 @@ export function joinMeshes(meshes: readonly Mesh[]): Mesh {
   const indices = new Uint32Array(meshes.reduce((n, m) => n + m.indices.length, 0))
   const morphs = new Map<string, Float32Array>()
   const parts: MeshPart[] = []
-  let v = 0, c = 0
+  let v = 0,
+    c = 0
   for (const m of meshes) {
     positions.set(m.positions, 3 * v)
     normals.set(m.normals ?? vertexNormals(m.positions, m.indices), 3 * v)

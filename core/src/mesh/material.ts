@@ -16,12 +16,24 @@ export interface Material {
 }
 
 /** A texture image as it came, still encoded. */
-export interface ImageFile { readonly name: string; readonly mime: 'image/png' | 'image/jpeg' | 'image/webp'; readonly bytes: Uint8Array }
+export interface ImageFile {
+  readonly name: string
+  readonly mime: 'image/png' | 'image/jpeg' | 'image/webp'
+  readonly bytes: Uint8Array
+}
 
 export const PLAIN_COLOR = [0.78, 0.74, 0.68] as const
 
-export const plainMaterial = (name: string, color: readonly [number, number, number] = PLAIN_COLOR): Material =>
-  ({ name, color, alpha: 1, metallic: 0, roughness: 0.85, blend: 'opaque', doubleSided: false, maps: {} })
+export const plainMaterial = (name: string, color: readonly [number, number, number] = PLAIN_COLOR): Material => ({
+  name,
+  color,
+  alpha: 1,
+  metallic: 0,
+  roughness: 0.85,
+  blend: 'opaque',
+  doubleSided: false,
+  maps: {},
+})
 
 /** The kind of an image by its first bytes; undefined where it is none that games use. */
 export function imageKind(bytes: Uint8Array): ImageFile['mime'] | undefined {

@@ -11,7 +11,10 @@ export interface MeshPart {
 }
 
 /** A shape the body can take: how far each vertex goes for it, 3·V metres. */
-export interface Morph { readonly name: string; readonly offsets: Float32Array }
+export interface Morph {
+  readonly name: string
+  readonly offsets: Float32Array
+}
 
 /** Triangles in shared, packed arrays. Metres, right-handed, Y up once straightened. */
 export interface Mesh {

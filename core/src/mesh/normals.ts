@@ -2,10 +2,18 @@
 export function vertexNormals(positions: Float32Array, indices: Uint32Array): Float32Array<ArrayBuffer> {
   const normals = new Float32Array(positions.length)
   for (let f = 0; f < indices.length; f += 3) {
-    const a = 3 * indices[f], b = 3 * indices[f + 1], c = 3 * indices[f + 2]
-    const ux = positions[b] - positions[a], uy = positions[b + 1] - positions[a + 1], uz = positions[b + 2] - positions[a + 2]
-    const vx = positions[c] - positions[a], vy = positions[c + 1] - positions[a + 1], vz = positions[c + 2] - positions[a + 2]
-    const nx = uy * vz - uz * vy, ny = uz * vx - ux * vz, nz = ux * vy - uy * vx
+    const a = 3 * indices[f],
+      b = 3 * indices[f + 1],
+      c = 3 * indices[f + 2]
+    const ux = positions[b] - positions[a],
+      uy = positions[b + 1] - positions[a + 1],
+      uz = positions[b + 2] - positions[a + 2]
+    const vx = positions[c] - positions[a],
+      vy = positions[c + 1] - positions[a + 1],
+      vz = positions[c + 2] - positions[a + 2]
+    const nx = uy * vz - uz * vy,
+      ny = uz * vx - ux * vz,
+      nz = ux * vy - uy * vx
     for (const i of [a, b, c]) {
       normals[i] += nx
       normals[i + 1] += ny

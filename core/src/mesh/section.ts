@@ -21,7 +21,12 @@ export interface Section {
  * Cuts the surface by the plane through `point` with normal `direction`.
  * @param weld vertices at one place seen as one; computed when left out
  */
-export function sectionOf(mesh: Pick<Mesh, 'positions' | 'indices'>, point: ReadonlyVec3, direction: ReadonlyVec3, weld?: Weld): Section {
+export function sectionOf(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  point: ReadonlyVec3,
+  direction: ReadonlyVec3,
+  weld?: Weld,
+): Section {
   const { positions, indices } = mesh
   const of = (weld ?? weldByPosition(positions)).of
   const n = normalize(direction)
@@ -29,7 +34,8 @@ export function sectionOf(mesh: Pick<Mesh, 'positions' | 'indices'>, point: Read
   const u = Math.abs(n[0]) < 0.9 ? normalize(sub([1, 0, 0], scale(n, n[0]))) : normalize(cross(perpendicular(n), n))
   const v = cross(n, u)
   const offset = dot(n, point)
-  const side = (i: number): number => n[0] * positions[3 * i] + n[1] * positions[3 * i + 1] + n[2] * positions[3 * i + 2] - offset
+  const side = (i: number): number =>
+    n[0] * positions[3 * i] + n[1] * positions[3 * i + 1] + n[2] * positions[3 * i + 2] - offset
 
   // each crossed triangle joins two crossed edges; an edge is a node of the outline graph
   const nodes = new Map<number, number>()
@@ -38,12 +44,15 @@ export function sectionOf(mesh: Pick<Mesh, 'positions' | 'indices'>, point: Read
   const links: number[][] = []
   const vertices = positions.length / 3
   const node = (a: number, b: number, da: number, db: number): number => {
-    const wa = of[a], wb = of[b]
+    const wa = of[a],
+      wb = of[b]
     const key = wa < wb ? wa * vertices + wb : wb * vertices + wa
     const known = nodes.get(key)
     if (known !== undefined) return known
     const t = da / (da - db)
-    const p: Vec3 = [0, 1, 2].map(k => positions[3 * a + k] + (positions[3 * b + k] - positions[3 * a + k]) * t - point[k]) as Vec3
+    const p: Vec3 = [0, 1, 2].map(
+      k => positions[3 * a + k] + (positions[3 * b + k] - positions[3 * a + k]) * t - point[k],
+    ) as Vec3
     const id = xs.length
     nodes.set(key, id)
     xs.push(dot(p, u))
@@ -52,14 +61,18 @@ export function sectionOf(mesh: Pick<Mesh, 'positions' | 'indices'>, point: Read
     return id
   }
   for (let f = 0; f < indices.length; f += 3) {
-    const a = indices[f], b = indices[f + 1], c = indices[f + 2]
-    const da = side(a), db = side(b), dc = side(c)
+    const a = indices[f],
+      b = indices[f + 1],
+      c = indices[f + 2]
+    const da = side(a),
+      db = side(b),
+      dc = side(c)
     const above = (da > 0 ? 1 : 0) + (db > 0 ? 1 : 0) + (dc > 0 ? 1 : 0)
     if (above === 0 || above === 3) continue
     const ends: number[] = []
-    if ((da > 0) !== (db > 0)) ends.push(node(a, b, da, db))
-    if ((db > 0) !== (dc > 0)) ends.push(node(b, c, db, dc))
-    if ((dc > 0) !== (da > 0)) ends.push(node(c, a, dc, da))
+    if (da > 0 !== db > 0) ends.push(node(a, b, da, db))
+    if (db > 0 !== dc > 0) ends.push(node(b, c, db, dc))
+    if (dc > 0 !== da > 0) ends.push(node(c, a, dc, da))
     if (ends.length === 2 && ends[0] !== ends[1]) {
       links[ends[0]].push(ends[1])
       links[ends[1]].push(ends[0])
@@ -85,7 +98,11 @@ export function sectionOf(mesh: Pick<Mesh, 'positions' | 'indices'>, point: Read
   return { u, v, outlines, chosen, centre, area }
 }
 
-function traceOutlines(links: readonly number[][], xs: number[], ys: number[]): { points: Float32Array; closed: boolean }[] {
+function traceOutlines(
+  links: readonly number[][],
+  xs: number[],
+  ys: number[],
+): { points: Float32Array; closed: boolean }[] {
   const used = new Uint8Array(links.length)
   const outlines: { points: Float32Array; closed: boolean }[] = []
   const trace = (start: number): void => {
@@ -112,7 +129,11 @@ function traceOutlines(links: readonly number[][], xs: number[], ys: number[]): 
 
 /** Area and centre of area of a polygon; its mean point where the area vanishes. */
 function outlineMoments(p: Float32Array): { area: number; u: number; v: number } {
-  let area = 0, u = 0, v = 0, mu = 0, mv = 0
+  let area = 0,
+    u = 0,
+    v = 0,
+    mu = 0,
+    mv = 0
   const n = p.length / 2
   for (let i = 0; i < n; i++) {
     const j = (i + 1) % n
@@ -123,14 +144,17 @@ function outlineMoments(p: Float32Array): { area: number; u: number; v: number }
     mu += p[2 * i] / n
     mv += p[2 * i + 1] / n
   }
-  return Math.abs(area) < 1e-12 ? { area: 0, u: mu, v: mv } : { area: Math.abs(area), u: u / (6 * area), v: v / (6 * area) }
+  return Math.abs(area) < 1e-12
+    ? { area: 0, u: mu, v: mv }
+    : { area: Math.abs(area), u: u / (6 * area), v: v / (6 * area) }
 }
 
 function contains(p: Float32Array, x: number, y: number): boolean {
   let inside = false
   const n = p.length / 2
   for (let i = 0, j = n - 1; i < n; j = i++) {
-    const yi = p[2 * i + 1], yj = p[2 * j + 1]
+    const yi = p[2 * i + 1],
+      yj = p[2 * j + 1]
     if (yi > y !== yj > y && x < ((p[2 * j] - p[2 * i]) * (y - yi)) / (yj - yi) + p[2 * i]) inside = !inside
   }
   return inside

@@ -7,7 +7,9 @@ export function transformMesh(mesh: Mesh, m: Mat4): Mesh {
   const positions = new Float32Array(mesh.positions.length)
   const p = mesh.positions
   for (let i = 0; i < p.length; i += 3) {
-    const x = p[i], y = p[i + 1], z = p[i + 2]
+    const x = p[i],
+      y = p[i + 1],
+      z = p[i + 2]
     positions[i] = m[0] * x + m[4] * y + m[8] * z + m[12]
     positions[i + 1] = m[1] * x + m[5] * y + m[9] * z + m[13]
     positions[i + 2] = m[2] * x + m[6] * y + m[10] * z + m[14]
@@ -18,7 +20,13 @@ export function transformMesh(mesh: Mesh, m: Mat4): Mesh {
     for (let f = 0; f < indices.length; f += 3) [indices[f + 1], indices[f + 2]] = [indices[f + 2], indices[f + 1]]
   }
   const morphs = mesh.morphs?.map(morph => ({ ...morph, offsets: turnOffsets(morph.offsets, m) }))
-  return { ...mesh, positions, indices, ...(morphs && { morphs }), normals: mesh.normals && transformNormals(mesh.normals, positions, indices, m) }
+  return {
+    ...mesh,
+    positions,
+    indices,
+    ...(morphs && { morphs }),
+    normals: mesh.normals && transformNormals(mesh.normals, positions, indices, m),
+  }
 }
 
 function transformNormals(normals: Float32Array, positions: Float32Array, indices: Uint32Array, m: Mat4): Float32Array {
@@ -29,7 +37,9 @@ function transformNormals(normals: Float32Array, positions: Float32Array, indice
   const out = new Float32Array(normals.length)
   const s = 1 / lengths[0]
   for (let i = 0; i < normals.length; i += 3) {
-    const x = normals[i], y = normals[i + 1], z = normals[i + 2]
+    const x = normals[i],
+      y = normals[i + 1],
+      z = normals[i + 2]
     out[i] = (m[0] * x + m[4] * y + m[8] * z) * s
     out[i + 1] = (m[1] * x + m[5] * y + m[9] * z) * s
     out[i + 2] = (m[2] * x + m[6] * y + m[10] * z) * s
@@ -40,7 +50,9 @@ function transformNormals(normals: Float32Array, positions: Float32Array, indice
 function turnOffsets(offsets: Float32Array, m: Mat4): Float32Array {
   const out = new Float32Array(offsets.length)
   for (let i = 0; i < offsets.length; i += 3) {
-    const x = offsets[i], y = offsets[i + 1], z = offsets[i + 2]
+    const x = offsets[i],
+      y = offsets[i + 1],
+      z = offsets[i + 2]
     for (let r = 0; r < 3; r++) out[i + r] = m[r] * x + m[4 + r] * y + m[8 + r] * z
   }
   return out

@@ -7,10 +7,13 @@
 export function enclosedVolume(positions: Float32Array, indices: Uint32Array): number {
   let six = 0
   for (let f = 0; f < indices.length; f += 3) {
-    const a = 3 * indices[f], b = 3 * indices[f + 1], c = 3 * indices[f + 2]
-    six += positions[a] * (positions[b + 1] * positions[c + 2] - positions[b + 2] * positions[c + 1])
-      + positions[a + 1] * (positions[b + 2] * positions[c] - positions[b] * positions[c + 2])
-      + positions[a + 2] * (positions[b] * positions[c + 1] - positions[b + 1] * positions[c])
+    const a = 3 * indices[f],
+      b = 3 * indices[f + 1],
+      c = 3 * indices[f + 2]
+    six +=
+      positions[a] * (positions[b + 1] * positions[c + 2] - positions[b + 2] * positions[c + 1]) +
+      positions[a + 1] * (positions[b + 2] * positions[c] - positions[b] * positions[c + 2]) +
+      positions[a + 2] * (positions[b] * positions[c + 1] - positions[b + 1] * positions[c])
   }
   return six / 6
 }

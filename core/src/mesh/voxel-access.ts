@@ -28,12 +28,19 @@ export function solidAt(voxels: Voxels, p: ReadonlyVec3): number {
  * The solid cell nearest to a point within `reach` cells, or -1.
  * @param accept keeps the search to some cells only
  */
-export function nearestSolid(voxels: Voxels, p: ReadonlyVec3, reach: number, accept?: (solid: number) => boolean): number {
+export function nearestSolid(
+  voxels: Voxels,
+  p: ReadonlyVec3,
+  reach: number,
+  accept?: (solid: number) => boolean,
+): number {
   const { counts, origin, size, slot } = voxels
   const fx = (p[0] - origin[0]) / size
   const fy = (p[1] - origin[1]) / size
   const fz = (p[2] - origin[2]) / size
-  const ci = Math.round(fx), cj = Math.round(fy), ck = Math.round(fz)
+  const ci = Math.round(fx),
+    cj = Math.round(fy),
+    ck = Math.round(fz)
   let best = -1
   let bestD = Infinity
   for (let ring = 0; ring <= reach; ring++) {
@@ -60,13 +67,19 @@ export function nearestSolid(voxels: Voxels, p: ReadonlyVec3, reach: number, acc
 }
 
 /** The 26 neighbour steps of a grid: index offset, length in cells, and the step along x, y, z. */
-export function neighbourSteps(counts: readonly [number, number, number]): { offset: number; length: number; step: Vec3 }[] {
+export function neighbourSteps(
+  counts: readonly [number, number, number],
+): { offset: number; length: number; step: Vec3 }[] {
   const steps: { offset: number; length: number; step: Vec3 }[] = []
   for (let dk = -1; dk <= 1; dk++) {
     for (let dj = -1; dj <= 1; dj++) {
       for (let di = -1; di <= 1; di++) {
         if (di === 0 && dj === 0 && dk === 0) continue
-        steps.push({ offset: di + counts[0] * (dj + counts[1] * dk), length: Math.hypot(di, dj, dk), step: [di, dj, dk] })
+        steps.push({
+          offset: di + counts[0] * (dj + counts[1] * dk),
+          length: Math.hypot(di, dj, dk),
+          step: [di, dj, dk],
+        })
       }
     }
   }

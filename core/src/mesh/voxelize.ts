@@ -38,7 +38,11 @@ const MOST_SOLID = 400_000
  * polygonal models using volumetric techniques", with winding sums in place of parity.
  * @param positions 3·V metres  @param indices 3·F
  */
-export async function voxelize(positions: Float32Array, indices: Uint32Array, options: VoxelizeOptions): Promise<Voxels> {
+export async function voxelize(
+  positions: Float32Array,
+  indices: Uint32Array,
+  options: VoxelizeOptions,
+): Promise<Voxels> {
   const pulse = breather(options)
   const { min, max } = options.box ?? boundsOf(positions)
   const extent = [0, 1, 2].map(k => max[k] - min[k])
@@ -93,22 +97,35 @@ export async function voxelize(positions: Float32Array, indices: Uint32Array, op
       cells[solid++] = c
     }
   }
-  if (solid > MOST_SOLID) return voxelize(positions, indices, { ...options, cells: ((extent[1] / size) * Math.cbrt(MOST_SOLID / solid)) * 0.97 })
+  if (solid > MOST_SOLID)
+    return voxelize(positions, indices, {
+      ...options,
+      cells: (extent[1] / size) * Math.cbrt(MOST_SOLID / solid) * 0.97,
+    })
   return { counts, size, origin, slot, cells: cells.slice(0, solid) }
 }
 
 /** Walks from cell to cell must not run off one side of the grid and in at the other. */
 function clearBorder(inside: Uint8Array, counts: readonly [number, number, number]): void {
   const [nx, ny, nz] = counts
-  for (let k = 0; k < nz; k++) for (let j = 0; j < ny; j++) for (let i = 0; i < nx; i++) {
-    if (i === 0 || j === 0 || k === 0 || i === nx - 1 || j === ny - 1 || k === nz - 1) inside[i + nx * (j + ny * k)] = 0
-  }
+  for (let k = 0; k < nz; k++)
+    for (let j = 0; j < ny; j++)
+      for (let i = 0; i < nx; i++) {
+        if (i === 0 || j === 0 || k === 0 || i === nx - 1 || j === ny - 1 || k === nz - 1)
+          inside[i + nx * (j + ny * k)] = 0
+      }
 }
 
 /** Where the surface crosses the columns along one axis, with +1 going in and -1 coming out. */
 function crossingsOf(
-  positions: Float32Array, indices: Uint32Array, axis: number,
-  nu: number, nv: number, size: number, originU: number, originV: number,
+  positions: Float32Array,
+  indices: Uint32Array,
+  axis: number,
+  nu: number,
+  nv: number,
+  size: number,
+  originU: number,
+  originV: number,
 ): { starts: Uint32Array; at: Float32Array; sign: Int8Array } {
   const u = (axis + 1) % 3
   const v = (axis + 2) % 3
@@ -127,10 +144,15 @@ function crossingsOf(
       fill = starts.slice(0, nu * nv)
     }
     for (let f = 0; f < indices.length; f += 3) {
-      const a = 3 * indices[f], b = 3 * indices[f + 1], c = 3 * indices[f + 2]
-      const au = positions[a + u], av = positions[a + v]
-      const bu = positions[b + u], bv = positions[b + v]
-      const cu = positions[c + u], cv = positions[c + v]
+      const a = 3 * indices[f],
+        b = 3 * indices[f + 1],
+        c = 3 * indices[f + 2]
+      const au = positions[a + u],
+        av = positions[a + v]
+      const bu = positions[b + u],
+        bv = positions[b + v]
+      const cu = positions[c + u],
+        cv = positions[c + v]
       const area = (bu - au) * (cv - av) - (bv - av) * (cu - au)
       if (area === 0) continue
       const u0 = Math.max(0, Math.ceil((Math.min(au, bu, cu) - ou) / size))

@@ -19,7 +19,9 @@ export function weldByPosition(positions: Float32Array): Weld {
   // -0 and +0 are the same place but not the same bits
   const key = (i: number): number => (bits[i] === -2147483648 ? 0 : bits[i])
   for (let v = 0; v < vertices; v++) {
-    const x = key(3 * v), y = key(3 * v + 1), z = key(3 * v + 2)
+    const x = key(3 * v),
+      y = key(3 * v + 1),
+      z = key(3 * v + 2)
     let h = Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)
     h = Math.imul(h ^ (h >>> 15), 0x2c1b3c6d)
     let slot = (h ^ (h >>> 13)) & (size - 1)
@@ -43,7 +45,8 @@ export function weldByPosition(positions: Float32Array): Weld {
 }
 
 /** The same triangles over welded vertices. */
-export const weldedIndices = (indices: Uint32Array, weld: Weld): Uint32Array => Uint32Array.from(indices, v => weld.of[v])
+export const weldedIndices = (indices: Uint32Array, weld: Weld): Uint32Array =>
+  Uint32Array.from(indices, v => weld.of[v])
 
 /** 3·W places of welded vertices. */
 export function weldedPositions(positions: Float32Array, weld: Weld): Float32Array {

@@ -14,7 +14,11 @@ export interface Take {
 export const takeSeconds = (take: Take): number => Math.max(0, take.frames - 1) / take.fps
 
 /** Local translations (3·J) and rotations (4·J) at a time in seconds, held at both ends. */
-export function sampleTake(take: Take, seconds: number, out: { translations: Float32Array; rotations: Float32Array }): void {
+export function sampleTake(
+  take: Take,
+  seconds: number,
+  out: { translations: Float32Array; rotations: Float32Array },
+): void {
   const joints = take.rotations.length / (4 * take.frames)
   const at = Math.min(take.frames - 1, Math.max(0, seconds * take.fps))
   const f = Math.min(take.frames - 1, Math.floor(at))
@@ -60,8 +64,16 @@ function moves({ rotations, translations, frames }: Take): boolean {
 }
 
 /** The takes of a file without those that hold still, which many programs write beside the real ones; all where none moves. `told` says what is left out. */
-export function movingTakes(takes: readonly Take[]): { readonly takes: readonly Take[]; readonly told: readonly string[] } {
+export function movingTakes(takes: readonly Take[]): {
+  readonly takes: readonly Take[]
+  readonly told: readonly string[]
+} {
   const moving = takes.filter(moves)
   if (moving.length === 0) return { takes, told: [] }
-  return { takes: moving, told: takes.filter(t => !moving.includes(t)).map(t => `The take ${t.name} holds still from beginning to end and is left out.`) }
+  return {
+    takes: moving,
+    told: takes
+      .filter(t => !moving.includes(t))
+      .map(t => `The take ${t.name} holds still from beginning to end and is left out.`),
+  }
 }

@@ -10,7 +10,10 @@ import { mirrorWeights } from './mirror-weights'
 import { lockOf, setWeight, settleRow } from './row'
 
 /** A repair that could not be made, and why. */
-export interface LostSkinEdit { readonly edit: SkinEdit; readonly reason: string }
+export interface LostSkinEdit {
+  readonly edit: SkinEdit
+  readonly reason: string
+}
 
 export interface ApplyOptions extends WorkOptions {
   /** Weights of a file that a repair names. */
@@ -18,7 +21,11 @@ export interface ApplyOptions extends WorkOptions {
 }
 
 /** Makes repairs one after another on an open skin. One that no longer fits is left out and told. */
-export async function applySkinEdits(canvas: Canvas, edits: readonly SkinEdit[], options: ApplyOptions = {}): Promise<LostSkinEdit[]> {
+export async function applySkinEdits(
+  canvas: Canvas,
+  edits: readonly SkinEdit[],
+  options: ApplyOptions = {},
+): Promise<LostSkinEdit[]> {
   const pulse = breather(options)
   const lost: LostSkinEdit[] = []
   for (const [i, edit] of edits.entries()) {
@@ -45,26 +52,31 @@ export async function applySkinEdit(canvas: Canvas, edit: SkinEdit, options: App
       if (changed.size === 0) throw new ChiraxisError('lost-edit', 'the body no longer has a surface there.')
       return
     }
-    case 'fill': return onSides(canvas, edit, (joint, at) => {
-      const locked = lockOf(skeleton, edit.locked)
-      for (const v of islandAt(canvas, at)) setWeight(canvas, v, joint, edit.value, locked)
-    })
-    case 'rigid': return onSides(canvas, edit, (joint, at) => {
-      const k = skin.influences
-      for (const v of islandAt(canvas, at)) {
-        skin.weights.fill(0, v * k, v * k + k)
-        skin.joints.fill(0, v * k, v * k + k)
-        skin.joints[v * k] = joint
-        skin.weights[v * k] = 1
-      }
-    })
+    case 'fill':
+      return onSides(canvas, edit, (joint, at) => {
+        const locked = lockOf(skeleton, edit.locked)
+        for (const v of islandAt(canvas, at)) setWeight(canvas, v, joint, edit.value, locked)
+      })
+    case 'rigid':
+      return onSides(canvas, edit, (joint, at) => {
+        const k = skin.influences
+        for (const v of islandAt(canvas, at)) {
+          skin.weights.fill(0, v * k, v * k + k)
+          skin.joints.fill(0, v * k, v * k + k)
+          skin.joints[v * k] = joint
+          skin.weights[v * k] = 1
+        }
+      })
     case 'set': {
       const rows = edit.weights.map(w => ({ joint: findJoint(skeleton, w.joint), weight: w.weight }))
       const gone = edit.weights.find((_, i) => rows[i].joint < 0)
       if (gone) throw noJoint(gone.joint)
       const told = rows.reduce((s, r) => s + r.weight, 0)
       if (!(told > 0)) throw new ChiraxisError('bad-weights', 'the typed weights are all zero.')
-      const list = edit.radius > 0 ? around(canvas, scaled(edit.at, size), edit.radius * size) : [nearestTo(canvas, scaled(edit.at, size))]
+      const list =
+        edit.radius > 0
+          ? around(canvas, scaled(edit.at, size), edit.radius * size)
+          : [nearestTo(canvas, scaled(edit.at, size))]
       const k = skin.influences
       for (const v of list) {
         skin.weights.fill(0, v * k, v * k + k)
@@ -77,12 +89,14 @@ export async function applySkinEdit(canvas: Canvas, edit: SkinEdit, options: App
       }
       return
     }
-    case 'soften': return soften(canvas, edit.joint, edit.rounds, lockOf(skeleton, edit.locked))
+    case 'soften':
+      return soften(canvas, edit.joint, edit.rounds, lockOf(skeleton, edit.locked))
     case 'prune': {
       const pruned = limitInfluences(skin, skin.influences, edit.below)
       return replace(skin, pruned)
     }
-    case 'mirror': return mirrorWeights(canvas, edit.from)
+    case 'mirror':
+      return mirrorWeights(canvas, edit.from)
     case 'unbleed': {
       const whole = closeCanvas(canvas, skin.influences)
       const bleeding = await findBleeding(canvas.mesh, skeleton, whole, options)
@@ -103,7 +117,11 @@ const noJoint = (ref: string): ChiraxisError => new ChiraxisError('lost-edit', `
 const scaled = (p: Vec3, s: number): Vec3 => [p[0] * s, p[1] * s, p[2] * s]
 
 /** Does something at a place, and at its mirror image with the joint of the other side. */
-function onSides(canvas: Canvas, edit: { joint: string; at: Vec3; mirror: boolean }, run: (joint: number, at: Vec3) => void): void {
+function onSides(
+  canvas: Canvas,
+  edit: { joint: string; at: Vec3; mirror: boolean },
+  run: (joint: number, at: Vec3) => void,
+): void {
   const joint = findJoint(canvas.skeleton, edit.joint)
   if (joint < 0) throw noJoint(edit.joint)
   const at = scaled(edit.at, canvas.size)
@@ -163,7 +181,8 @@ function replace(to: Skin, from: Skin): void {
 /** Takes over the rows of a skin of all vertices where it is told to. */
 function take(canvas: Canvas, from: Skin, where: (vertex: number) => boolean): void {
   const { skin, weld } = canvas
-  const k = skin.influences, f = from.influences
+  const k = skin.influences,
+    f = from.influences
   for (let w = 0; w < weld.first.length; w++) {
     const v = weld.first[w]
     if (!where(v)) continue
@@ -177,6 +196,7 @@ function take(canvas: Canvas, from: Skin, where: (vertex: number) => boolean): v
 
 function verticesOf({ mesh }: Canvas, pieces: ReadonlySet<string>): Uint8Array {
   const out = new Uint8Array(mesh.positions.length / 3)
-  for (const p of mesh.parts) if (pieces.has(p.name)) for (let i = p.start; i < p.start + p.count; i++) out[mesh.indices[i]] = 1
+  for (const p of mesh.parts)
+    if (pieces.has(p.name)) for (let i = p.start; i < p.start + p.count; i++) out[mesh.indices[i]] = 1
   return out
 }

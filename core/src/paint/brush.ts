@@ -25,8 +25,12 @@ export function brushFor(canvas: Canvas, stroke: Stroke): Brush | undefined {
   if (joint < 0) return undefined
   const other = partnerJoint(skeleton, joint)
   return {
-    stroke, joint, locked: lockOf(skeleton, stroke.locked),
-    mirrored: stroke.mirror ? { joint: other >= 0 ? other : joint, locked: lockOf(skeleton, stroke.locked.map(mirroredName)) } : undefined,
+    stroke,
+    joint,
+    locked: lockOf(skeleton, stroke.locked),
+    mirrored: stroke.mirror
+      ? { joint: other >= 0 ? other : joint, locked: lockOf(skeleton, stroke.locked.map(mirroredName)) }
+      : undefined,
   }
 }
 
@@ -66,12 +70,26 @@ function reachOf({ grid, normals, size }: Canvas, stroke: Stroke, place: Vec3, n
   return out
 }
 
-function paint(canvas: Canvas, stroke: Stroke, joint: number, locked: Uint8Array, reach: ReadonlyMap<number, number>, pressure: number, changed: Set<number>): void {
+function paint(
+  canvas: Canvas,
+  stroke: Stroke,
+  joint: number,
+  locked: Uint8Array,
+  reach: ReadonlyMap<number, number>,
+  pressure: number,
+  changed: Set<number>,
+): void {
   const strength = stroke.strength * pressure
-  if (stroke.tool === 'smooth' || stroke.tool === 'sharpen') return blend(canvas, stroke.tool === 'smooth' ? strength : -strength, locked, reach, changed)
+  if (stroke.tool === 'smooth' || stroke.tool === 'sharpen')
+    return blend(canvas, stroke.tool === 'smooth' ? strength : -strength, locked, reach, changed)
   for (const [v, f] of reach) {
     const now = weightAt(canvas, v, joint)
-    const to = stroke.tool === 'add' ? now + strength * f : stroke.tool === 'take' ? now - strength * f : now + (stroke.value - now) * strength * f
+    const to =
+      stroke.tool === 'add'
+        ? now + strength * f
+        : stroke.tool === 'take'
+          ? now - strength * f
+          : now + (stroke.value - now) * strength * f
     if (Math.abs(to - now) < 1e-6) continue
     setWeight(canvas, v, joint, to, locked)
     changed.add(v)
@@ -79,22 +97,34 @@ function paint(canvas: Canvas, stroke: Stroke, joint: number, locked: Uint8Array
 }
 
 /** Draws the unlocked weights of vertices towards the mean of their neighbours, or away from it. */
-function blend(canvas: Canvas, strength: number, locked: Uint8Array, reach: ReadonlyMap<number, number>, changed: Set<number>): void {
-  const { adjacency: { starts, neighbours }, skin: { influences: k, joints, weights } } = canvas
+function blend(
+  canvas: Canvas,
+  strength: number,
+  locked: Uint8Array,
+  reach: ReadonlyMap<number, number>,
+  changed: Set<number>,
+): void {
+  const {
+    adjacency: { starts, neighbours },
+    skin: { influences: k, joints, weights },
+  } = canvas
   const rows = new Map<number, Map<number, number>>()
   for (const [v, f] of reach) {
-    const first = starts[v], end = starts[v + 1]
+    const first = starts[v],
+      end = starts[v + 1]
     if (end === first) continue
-    const own = new Map<number, number>(), mean = new Map<number, number>()
+    const own = new Map<number, number>(),
+      mean = new Map<number, number>()
     for (let i = v * k; i < v * k + k; i++) if (weights[i] > 0) own.set(joints[i], weights[i])
     let kept = 0
     for (const [j, w] of own) if (locked[j]) kept += w
     let told = 0
-    for (let e = first; e < end; e++) for (let i = neighbours[e] * k; i < neighbours[e] * k + k; i++) {
-      if (!(weights[i] > 0) || locked[joints[i]]) continue
-      mean.set(joints[i], (mean.get(joints[i]) ?? 0) + weights[i])
-      told += weights[i]
-    }
+    for (let e = first; e < end; e++)
+      for (let i = neighbours[e] * k; i < neighbours[e] * k + k; i++) {
+        if (!(weights[i] > 0) || locked[joints[i]]) continue
+        mean.set(joints[i], (mean.get(joints[i]) ?? 0) + weights[i])
+        told += weights[i]
+      }
     if (told <= 0 || kept >= 1) continue
     const row = new Map<number, number>()
     for (const j of new Set([...own.keys(), ...mean.keys()])) {
@@ -110,8 +140,11 @@ function blend(canvas: Canvas, strength: number, locked: Uint8Array, reach: Read
   }
   for (const [v, row] of rows) {
     const list = [...row].sort((a, b) => b[1] - a[1] || a[0] - b[0]).slice(0, k)
-    let held = 0, free = 0
-    for (const [j, w] of list) if (locked[j]) held += w; else free += w
+    let held = 0,
+      free = 0
+    for (const [j, w] of list)
+      if (locked[j]) held += w
+      else free += w
     for (let i = 0; i < k; i++) {
       const e = list[i]
       joints[v * k + i] = e ? e[0] : 0

@@ -1,4 +1,15 @@
-import { adjacencyOf, pointGrid, vertexNormals, weldByPosition, weldedIndices, weldedPositions, type Adjacency, type Mesh, type PointGrid, type Weld } from '../mesh'
+import {
+  adjacencyOf,
+  pointGrid,
+  vertexNormals,
+  weldByPosition,
+  weldedIndices,
+  weldedPositions,
+  type Adjacency,
+  type Mesh,
+  type PointGrid,
+  type Weld,
+} from '../mesh'
 import type { Skeleton } from '../skeleton'
 import { limitInfluences, pickRows, WORKING_INFLUENCES, type Skin } from '../skin'
 
@@ -23,11 +34,21 @@ export interface Canvas {
 /** The parts of a canvas that depend on the body alone, so that many skins share them. */
 export type CanvasGround = Omit<Canvas, 'skin' | 'skeleton'>
 
-export function groundOf(mesh: Pick<Mesh, 'positions' | 'indices' | 'parts'>, size: number, weld = weldByPosition(mesh.positions)): CanvasGround {
+export function groundOf(
+  mesh: Pick<Mesh, 'positions' | 'indices' | 'parts'>,
+  size: number,
+  weld = weldByPosition(mesh.positions),
+): CanvasGround {
   const positions = weldedPositions(mesh.positions, weld)
   const indices = weldedIndices(mesh.indices, weld)
   return {
-    mesh, size, weld, positions, indices, normals: vertexNormals(positions, indices), adjacency: adjacencyOf(weld.first.length, indices),
+    mesh,
+    size,
+    weld,
+    positions,
+    indices,
+    normals: vertexNormals(positions, indices),
+    adjacency: adjacencyOf(weld.first.length, indices),
     grid: pointGrid(positions, 0.012 * size),
   }
 }

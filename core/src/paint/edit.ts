@@ -14,9 +14,14 @@ export type BrushTool = (typeof BRUSH_TOOLS)[number]
  */
 export const skinEditSchema = z.discriminatedUnion('kind', [
   z.object({
-    kind: z.literal('stroke'), tool: z.enum(BRUSH_TOOLS), joint: ref,
+    kind: z.literal('stroke'),
+    tool: z.enum(BRUSH_TOOLS),
+    joint: ref,
     /** Dabs one after another: place and surface normal, and how hard the pen was pressed, 0..1. */
-    dabs: z.array(z.tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()])).min(1).max(5000),
+    dabs: z
+      .array(z.tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()]))
+      .min(1)
+      .max(5000),
     /** Share of the height. */
     radius: z.number().positive().max(1),
     strength: z.number().min(0).max(1),
@@ -29,31 +34,76 @@ export const skinEditSchema = z.discriminatedUnion('kind', [
     through: z.boolean(),
     locked: z.array(ref).max(500),
   }),
-  z.object({ kind: z.literal('fill'), joint: ref, at: vec3, value: z.number().min(0).max(1), mirror: z.boolean(), locked: z.array(ref).max(500) }),
+  z.object({
+    kind: z.literal('fill'),
+    joint: ref,
+    at: vec3,
+    value: z.number().min(0).max(1),
+    mirror: z.boolean(),
+    locked: z.array(ref).max(500),
+  }),
   z.object({ kind: z.literal('rigid'), joint: ref, at: vec3, mirror: z.boolean() }),
-  z.object({ kind: z.literal('set'), at: vec3, radius: z.number().min(0).max(1), weights: z.array(z.object({ joint: ref, weight: z.number().min(0).max(1) })).min(1).max(16) }),
-  z.object({ kind: z.literal('soften'), joint: ref.nullable(), rounds: z.number().int().min(1).max(50), locked: z.array(ref).max(500) }),
+  z.object({
+    kind: z.literal('set'),
+    at: vec3,
+    radius: z.number().min(0).max(1),
+    weights: z
+      .array(z.object({ joint: ref, weight: z.number().min(0).max(1) }))
+      .min(1)
+      .max(16),
+  }),
+  z.object({
+    kind: z.literal('soften'),
+    joint: ref.nullable(),
+    rounds: z.number().int().min(1).max(50),
+    locked: z.array(ref).max(500),
+  }),
   z.object({ kind: z.literal('prune'), below: z.number().min(0).max(0.5) }),
   z.object({ kind: z.literal('mirror'), from: side }),
   z.object({ kind: z.literal('unbleed') }),
-  z.object({ kind: z.literal('load'), file: z.object({ name: z.string().max(300), hash: z.string().regex(/^[0-9a-f]{64}$/), size: z.number().int().nonnegative() }), pieces: z.array(z.string()).max(2000).optional() }),
+  z.object({
+    kind: z.literal('load'),
+    file: z.object({
+      name: z.string().max(300),
+      hash: z.string().regex(/^[0-9a-f]{64}$/),
+      size: z.number().int().nonnegative(),
+    }),
+    pieces: z.array(z.string()).max(2000).optional(),
+  }),
 ])
 export type SkinEdit = z.infer<typeof skinEditSchema>
 export type SkinEditOf<K extends SkinEdit['kind']> = Extract<SkinEdit, { kind: K }>
 
-const TOOL_WORDS: Readonly<Record<BrushTool, string>> = { add: 'Add', take: 'Take away', replace: 'Replace', smooth: 'Smooth', sharpen: 'Sharpen' }
+const TOOL_WORDS: Readonly<Record<BrushTool, string>> = {
+  add: 'Add',
+  take: 'Take away',
+  replace: 'Replace',
+  smooth: 'Smooth',
+  sharpen: 'Sharpen',
+}
 
 /** A repair in words, for the undo list. @param name how a joint is told */
 export function skinEditLabel(edit: SkinEdit, name: (ref: string) => string = r => r): string {
   switch (edit.kind) {
-    case 'stroke': return edit.tool === 'smooth' || edit.tool === 'sharpen' ? `${TOOL_WORDS[edit.tool]} weights` : `${TOOL_WORDS[edit.tool]} ${name(edit.joint)}`
-    case 'fill': return `Fill with ${name(edit.joint)}`
-    case 'rigid': return `Bind a part rigidly to ${name(edit.joint)}`
-    case 'set': return 'Type weights'
-    case 'soften': return edit.joint ? `Smooth all of ${name(edit.joint)}` : 'Smooth all weights'
-    case 'prune': return `Prune weights below ${edit.below}`
-    case 'mirror': return `Mirror weights from the ${edit.from}`
-    case 'unbleed': return 'Take away influence across gaps'
-    case 'load': return `Load weights from ${edit.file.name}`
+    case 'stroke':
+      return edit.tool === 'smooth' || edit.tool === 'sharpen'
+        ? `${TOOL_WORDS[edit.tool]} weights`
+        : `${TOOL_WORDS[edit.tool]} ${name(edit.joint)}`
+    case 'fill':
+      return `Fill with ${name(edit.joint)}`
+    case 'rigid':
+      return `Bind a part rigidly to ${name(edit.joint)}`
+    case 'set':
+      return 'Type weights'
+    case 'soften':
+      return edit.joint ? `Smooth all of ${name(edit.joint)}` : 'Smooth all weights'
+    case 'prune':
+      return `Prune weights below ${edit.below}`
+    case 'mirror':
+      return `Mirror weights from the ${edit.from}`
+    case 'unbleed':
+      return 'Take away influence across gaps'
+    case 'load':
+      return `Load weights from ${edit.file.name}`
   }
 }

@@ -16,24 +16,45 @@ export interface LooseWeights {
 const MOST_INFLUENCES = 32
 
 const fileSchema = z.object({
-  format: z.literal('chiraxis-weights'), version: z.literal(1),
+  format: z.literal('chiraxis-weights'),
+  version: z.literal(1),
   joints: z.array(z.string().min(1).max(300)).min(1).max(5000),
   influences: z.number().int().min(1).max(MOST_INFLUENCES),
-  positions: z.array(z.number()), triangles: z.array(z.number().int().nonnegative()),
-  joint: z.array(z.number().int().nonnegative()), weight: z.array(z.number()),
+  positions: z.array(z.number()),
+  triangles: z.array(z.number().int().nonnegative()),
+  joint: z.array(z.number().int().nonnegative()),
+  weight: z.array(z.number()),
 })
 
-export function looseWeights(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, skin: Skin, size: number): LooseWeights {
-  return { joints: skeleton.names.map((_, j) => jointRef(skeleton, j)), skin, positions: mesh.positions.map(x => x / size), indices: mesh.indices }
+export function looseWeights(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  skeleton: Skeleton,
+  skin: Skin,
+  size: number,
+): LooseWeights {
+  return {
+    joints: skeleton.names.map((_, j) => jointRef(skeleton, j)),
+    skin,
+    positions: mesh.positions.map(x => x / size),
+    indices: mesh.indices,
+  }
 }
 
 /** Weights as an open JSON file: see docs/formats.md. */
 export function writeWeights({ joints, skin, positions, indices }: LooseWeights): Uint8Array {
   const round = (x: number, digits: number): number => Number(x.toFixed(digits))
-  return new TextEncoder().encode(JSON.stringify({
-    format: 'chiraxis-weights', version: 1, joints, influences: skin.influences,
-    positions: Array.from(positions, x => round(x, 6)), triangles: [...indices], joint: [...skin.joints], weight: Array.from(skin.weights, x => round(x, 5)),
-  }))
+  return new TextEncoder().encode(
+    JSON.stringify({
+      format: 'chiraxis-weights',
+      version: 1,
+      joints,
+      influences: skin.influences,
+      positions: Array.from(positions, x => round(x, 6)),
+      triangles: [...indices],
+      joint: [...skin.joints],
+      weight: Array.from(skin.weights, x => round(x, 5)),
+    }),
+  )
 }
 
 /** @throws ChiraxisError in plain words for whatever cannot be used */
@@ -45,17 +66,31 @@ export function readWeights(bytes: Uint8Array, name: string): LooseWeights {
     throw new ChiraxisError('bad-syntax', `${name} is no readable weights file: it is not valid JSON.`)
   }
   const told = data as { influences?: unknown; weight?: unknown } | null
-  if (typeof told?.influences === 'number' && told.influences > MOST_INFLUENCES) throw new ChiraxisError('bad-weights', `${name} gives ${told.influences} joints to a vertex; ${MOST_INFLUENCES} are the most that can be read.`)
-  if (Array.isArray(told?.weight) && told.weight.some(w => typeof w !== 'number' || !(w >= 0) || w > 1e6)) throw new ChiraxisError('bad-weights', `${name} holds weights that are no numbers or below zero.`)
+  if (typeof told?.influences === 'number' && told.influences > MOST_INFLUENCES)
+    throw new ChiraxisError(
+      'bad-weights',
+      `${name} gives ${told.influences} joints to a vertex; ${MOST_INFLUENCES} are the most that can be read.`,
+    )
+  if (Array.isArray(told?.weight) && told.weight.some(w => typeof w !== 'number' || !(w >= 0) || w > 1e6))
+    throw new ChiraxisError('bad-weights', `${name} holds weights that are no numbers or below zero.`)
   const parsed = fileSchema.safeParse(data)
-  if (!parsed.success) throw new ChiraxisError('bad-syntax', `${name} is no weights file of this program, or it is damaged: ${parsed.error.issues[0]?.path.join('.') || 'its parts'} cannot be read.`)
+  if (!parsed.success)
+    throw new ChiraxisError(
+      'bad-syntax',
+      `${name} is no weights file of this program, or it is damaged: ${parsed.error.issues[0]?.path.join('.') || 'its parts'} cannot be read.`,
+    )
   const f = parsed.data
   const n = f.positions.length / 3
-  if (!Number.isInteger(n) || f.joint.length !== n * f.influences || f.weight.length !== n * f.influences) throw new ChiraxisError('bad-weights', `${name} is damaged: its lists do not belong to one number of vertices.`)
-  if (f.triangles.some(v => v >= n) || f.triangles.length % 3 !== 0) throw new ChiraxisError('bad-weights', `${name} is damaged: its triangles name vertices that are not there.`)
-  if (f.joint.some(j => j >= f.joints.length)) throw new ChiraxisError('bad-weights', `${name} is damaged: its weights name joints that are not there.`)
+  if (!Number.isInteger(n) || f.joint.length !== n * f.influences || f.weight.length !== n * f.influences)
+    throw new ChiraxisError('bad-weights', `${name} is damaged: its lists do not belong to one number of vertices.`)
+  if (f.triangles.some(v => v >= n) || f.triangles.length % 3 !== 0)
+    throw new ChiraxisError('bad-weights', `${name} is damaged: its triangles name vertices that are not there.`)
+  if (f.joint.some(j => j >= f.joints.length))
+    throw new ChiraxisError('bad-weights', `${name} is damaged: its weights name joints that are not there.`)
   return {
-    joints: f.joints, positions: Float32Array.from(f.positions), indices: Uint32Array.from(f.triangles),
+    joints: f.joints,
+    positions: Float32Array.from(f.positions),
+    indices: Uint32Array.from(f.triangles),
     skin: { influences: f.influences, joints: Uint16Array.from(f.joint), weights: Float32Array.from(f.weight) },
   }
 }
@@ -69,10 +104,16 @@ const SAME = 2e-4
  * @returns a skin with none where the weights tell nothing, and the joints that are missing
  * @throws ChiraxisError `bad-weights` where no joint is shared or the weights lie nowhere near this body
  */
-export async function fitWeights(loose: LooseWeights, mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, size: number): Promise<{ skin: Skin; missing: readonly string[]; byPlace: boolean }> {
+export async function fitWeights(
+  loose: LooseWeights,
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  skeleton: Skeleton,
+  size: number,
+): Promise<{ skin: Skin; missing: readonly string[]; byPlace: boolean }> {
   const to = loose.joints.map(ref => findJoint(skeleton, ref))
   const missing = loose.joints.filter((_, j) => to[j] < 0)
-  if (missing.length === loose.joints.length) throw new ChiraxisError('bad-weights', 'These weights are for another skeleton: none of their joints is here.')
+  if (missing.length === loose.joints.length)
+    throw new ChiraxisError('bad-weights', 'These weights are for another skeleton: none of their joints is here.')
   const k = loose.skin.influences
   const n = loose.positions.length / 3
   const renamed = emptySkin(n)
@@ -86,10 +127,25 @@ export async function fitWeights(loose: LooseWeights, mesh: Pick<Mesh, 'position
   }
   const vertices = mesh.positions.length / 3
   let same = vertices === n
-  for (let i = 0; same && i < mesh.positions.length; i++) same = Math.abs(mesh.positions[i] / size - loose.positions[i]) < SAME
+  for (let i = 0; same && i < mesh.positions.length; i++)
+    same = Math.abs(mesh.positions[i] / size - loose.positions[i]) < SAME
   if (same) return { skin: renamed, missing, byPlace: false }
-  if (loose.indices.length === 0) throw new ChiraxisError('bad-weights', 'These weights are for another mesh and hold no surface, so they cannot be matched by place.')
-  const carried = await carryWeights({ positions: loose.positions, indices: loose.indices }, renamed, { positions: mesh.positions.map(x => x / size), indices: mesh.indices }, skeleton.names.length, { thin: false })
-  if (carried.told < 0.02 * carried.asked) throw new ChiraxisError('bad-weights', 'These weights lie nowhere near this body; they belong to another figure or pose.')
+  if (loose.indices.length === 0)
+    throw new ChiraxisError(
+      'bad-weights',
+      'These weights are for another mesh and hold no surface, so they cannot be matched by place.',
+    )
+  const carried = await carryWeights(
+    { positions: loose.positions, indices: loose.indices },
+    renamed,
+    { positions: mesh.positions.map(x => x / size), indices: mesh.indices },
+    skeleton.names.length,
+    { thin: false },
+  )
+  if (carried.told < 0.02 * carried.asked)
+    throw new ChiraxisError(
+      'bad-weights',
+      'These weights lie nowhere near this body; they belong to another figure or pose.',
+    )
   return { skin: carried.skin, missing, byPlace: true }
 }

@@ -30,10 +30,12 @@ export function mirrorWeights(canvas: Canvas, from: 'left' | 'right'): void {
       const corners = q ? [0, 1, 2].map(c => indices[3 * q.triangle + c]) : [w]
       const shares = q ? [q.a, q.b, q.c] : [1]
       corners.forEach((c, s) => {
-        for (let i = c * k; i < c * k + k; i++) if (skin.weights[i] > 0 && shares[s] > 0) gather.add(partner[skin.joints[i]], shares[s] * skin.weights[i])
+        for (let i = c * k; i < c * k + k; i++)
+          if (skin.weights[i] > 0 && shares[s] > 0) gather.add(partner[skin.joints[i]], shares[s] * skin.weights[i])
       })
       // on the midline itself both halves count alike
-      if (Math.abs(x) <= near) for (let i = w * k; i < w * k + k; i++) if (skin.weights[i] > 0) gather.add(skin.joints[i], skin.weights[i])
+      if (Math.abs(x) <= near)
+        for (let i = w * k; i < w * k + k; i++) if (skin.weights[i] > 0) gather.add(skin.joints[i], skin.weights[i])
     }
     gather.settle(w)
   }

@@ -20,7 +20,10 @@ export function setWeight(canvas: Canvas, vertex: number, joint: number, value: 
   const { influences: k, joints, weights } = skin
   const at = vertex * k
   if (locked[joint]) return weightAt(canvas, vertex, joint)
-  let held = 0, others = 0, place = -1, spare = -1
+  let held = 0,
+    others = 0,
+    place = -1,
+    spare = -1
   for (let i = at; i < at + k; i++) {
     if (!(weights[i] > 0)) {
       spare = spare < 0 ? i : spare
@@ -44,7 +47,8 @@ export function setWeight(canvas: Canvas, vertex: number, joint: number, value: 
     } else share = room
   } else if (others > 0) {
     const scale = (room - share) / others
-    for (let i = at; i < at + k; i++) if (weights[i] > 0 && joints[i] !== joint && !locked[joints[i]]) weights[i] *= scale
+    for (let i = at; i < at + k; i++)
+      if (weights[i] > 0 && joints[i] !== joint && !locked[joints[i]]) weights[i] *= scale
   }
   if (place < 0 && share > 0) {
     place = -1
@@ -58,9 +62,16 @@ export function setWeight(canvas: Canvas, vertex: number, joint: number, value: 
   return share
 }
 
-function weakest({ skin: { joints, weights } }: Canvas, at: number, k: number, locked: Uint8Array, but: number): number {
+function weakest(
+  { skin: { joints, weights } }: Canvas,
+  at: number,
+  k: number,
+  locked: Uint8Array,
+  but: number,
+): number {
   let found = -1
-  for (let i = at; i < at + k; i++) if (joints[i] !== but && !locked[joints[i]] && (found < 0 || weights[i] < weights[found])) found = i
+  for (let i = at; i < at + k; i++)
+    if (joints[i] !== but && !locked[joints[i]] && (found < 0 || weights[i] < weights[found])) found = i
   return found
 }
 

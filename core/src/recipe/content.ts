@@ -6,7 +6,12 @@ import type { Derivation } from './derive'
 import type { Recipe } from './recipe'
 
 /** Everything of a figure that a file can hold. @param takes ids of carried takes to put in; takes of its own always go along */
-export async function contentOf(derivation: Derivation, recipe: Recipe, takes: readonly string[], work: WorkOptions = {}): Promise<GltfContent> {
+export async function contentOf(
+  derivation: Derivation,
+  recipe: Recipe,
+  takes: readonly string[],
+  work: WorkOptions = {},
+): Promise<GltfContent> {
   const { mesh, received } = await derivation.shape(recipe, partOf(work, 0, 0.1))
   const rig = await derivation.rig(recipe, partOf(work, 0.1, 0.3))
   const skin = await derivation.skin(recipe, partOf(work, 0.3, 0.7))
@@ -14,15 +19,29 @@ export async function contentOf(derivation: Derivation, recipe: Recipe, takes: r
   const performed: Take[] = [...rig.takes]
   for (const [i, take] of chosen.entries()) {
     try {
-      performed.push((await derivation.take(recipe, take, partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length))).take)
+      performed.push(
+        (
+          await derivation.take(
+            recipe,
+            take,
+            partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length),
+          )
+        ).take,
+      )
     } catch (error) {
       // which of many it is
-      if (error instanceof ChiraxisError && error.code !== 'stopped') throw new ChiraxisError(error.code, `The take ${take.name} cannot go along. ${error.message}`, error.details)
+      if (error instanceof ChiraxisError && error.code !== 'stopped')
+        throw new ChiraxisError(error.code, `The take ${take.name} cannot go along. ${error.message}`, error.details)
       throw error
     }
   }
   return {
-    name: recipe.name, mesh, materials: received.materials && settleNormalMaps(received.materials, recipe.normalMaps), images: received.images,
-    skeleton: rig.skeleton, skin, takes: performed,
+    name: recipe.name,
+    mesh,
+    materials: received.materials && settleNormalMaps(received.materials, recipe.normalMaps),
+    images: received.images,
+    skeleton: rig.skeleton,
+    skin,
+    takes: performed,
   }
 }

@@ -1,10 +1,16 @@
 import type { Recipe } from './recipe'
 
 /** One named change: the recipe after it. */
-export interface HistoryEntry { readonly name: string; readonly recipe: Recipe }
+export interface HistoryEntry {
+  readonly name: string
+  readonly recipe: Recipe
+}
 
 /** A line of named changes with a place on it. Entry 0 is the beginning. */
-export interface History { readonly entries: readonly HistoryEntry[]; readonly at: number }
+export interface History {
+  readonly entries: readonly HistoryEntry[]
+  readonly at: number
+}
 
 const MOST = 300
 
@@ -24,8 +30,12 @@ export function record(history: History, name: string, recipe: Recipe, joins = f
 }
 
 export const undo = (history: History): History => ({ ...history, at: Math.max(0, history.at - 1) })
-export const redo = (history: History): History => ({ ...history, at: Math.min(history.entries.length - 1, history.at + 1) })
+export const redo = (history: History): History => ({
+  ...history,
+  at: Math.min(history.entries.length - 1, history.at + 1),
+})
 
 /** What undo and redo would take back or bring back, by name. */
-export const undoName = (history: History): string | undefined => (history.at > 0 ? history.entries[history.at].name : undefined)
+export const undoName = (history: History): string | undefined =>
+  history.at > 0 ? history.entries[history.at].name : undefined
 export const redoName = (history: History): string | undefined => history.entries[history.at + 1]?.name

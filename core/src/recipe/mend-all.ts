@@ -10,7 +10,11 @@ const ROUNDS = 40
  * Applies every safe remedy, rule by rule in the order in which they build on each other.
  * @returns the mended recipe, the rules that were mended, and what is left
  */
-export async function mendAll(derivation: Derivation, recipe: Recipe, work: WorkOptions = {}): Promise<{ recipe: Recipe; mended: string[]; left: Finding[] }> {
+export async function mendAll(
+  derivation: Derivation,
+  recipe: Recipe,
+  work: WorkOptions = {},
+): Promise<{ recipe: Recipe; mended: string[]; left: Finding[] }> {
   let current = recipe
   const seen = new Set<string>()
   const tried = new Set<string>()
@@ -18,7 +22,9 @@ export async function mendAll(derivation: Derivation, recipe: Recipe, work: Work
   for (let round = 0; round < ROUNDS; round++) {
     const context = await derivation.context(current, [], work)
     const found = findAll(context)
-    const next = found.filter(f => f.mendable && !tried.has(`${f.rule}:${f.target ?? f.where}`)).sort((a, b) => (rank.get(a.rule) ?? 0) - (rank.get(b.rule) ?? 0))[0]
+    const next = found
+      .filter(f => f.mendable && !tried.has(`${f.rule}:${f.target ?? f.where}`))
+      .sort((a, b) => (rank.get(a.rule) ?? 0) - (rank.get(b.rule) ?? 0))[0]
     for (const f of found) if (f.mendable) seen.add(f.rule)
     if (!next) return done(found)
     tried.add(`${next.rule}:${next.target ?? next.where}`)
@@ -31,6 +37,10 @@ export async function mendAll(derivation: Derivation, recipe: Recipe, work: Work
 
   /** One remedy may mend several: what was there and no longer is counts. */
   function done(left: Finding[]): { recipe: Recipe; mended: string[]; left: Finding[] } {
-    return { recipe: current, left, mended: RULES.map(r => r.id).filter(id => seen.has(id) && !left.some(f => f.rule === id)) }
+    return {
+      recipe: current,
+      left,
+      mended: RULES.map(r => r.id).filter(id => seen.has(id) && !left.some(f => f.rule === id)),
+    }
   }
 }

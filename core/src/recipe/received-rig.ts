@@ -30,8 +30,6 @@ export function receivedRig(shape: Pick<ShapeResult, 'received' | 'straightened'
   for (const [role, j] of Object.entries(read.joints)) roles[j] = role
   const skeleton = transformSkeleton({ ...own, roles }, straightened.matrix)
   const sameBody = mesh.positions.length === (from ? from.length * 3 : received.mesh!.positions.length)
-  const skin = received.skin && sameBody
-    ? from ? pickRows(received.skin, from) : received.skin
-    : undefined
+  const skin = received.skin && sameBody ? (from ? pickRows(received.skin, from) : received.skin) : undefined
   return { skeleton, mesh, skin, takes: received.takes.map(t => transformTake(t, own.parents, straightened.matrix)) }
 }

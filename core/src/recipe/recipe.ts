@@ -10,11 +10,18 @@ const vec3 = z.tuple([z.number(), z.number(), z.number()])
 const axis = z.enum(['+x', '-x', '+y', '-y', '+z', '-z'])
 
 /** A file as received, known by the hash of its bytes. */
-export const fileRefSchema = z.object({ name: z.string().max(300), hash: z.string().regex(/^[0-9a-f]{64}$/), size: z.number().int().nonnegative() })
+export const fileRefSchema = z.object({
+  name: z.string().max(300),
+  hash: z.string().regex(/^[0-9a-f]{64}$/),
+  size: z.number().int().nonnegative(),
+})
 export type FileRef = z.infer<typeof fileRefSchema>
 
 export const takeRefSchema = z.object({
-  id: z.string().max(80), name: z.string().max(200), performer: z.string().max(200), file: fileRefSchema,
+  id: z.string().max(80),
+  name: z.string().max(200),
+  performer: z.string().max(200),
+  file: fileRefSchema,
   /** Which take of the file. */
   index: z.number().int().nonnegative(),
   /** What is changed about it; left out where nothing is. */
@@ -50,7 +57,13 @@ export const planSchema = z.object({
   tailJoints: z.number().int().min(0).max(24),
 })
 export type PlanChoice = z.infer<typeof planSchema>
-export const PLAN_DEFAULTS: PlanChoice = { kind: 'auto', flex: 0, fingers: { left: 'auto', right: 'auto' }, fingerJoints: 3, tailJoints: 6 }
+export const PLAN_DEFAULTS: PlanChoice = {
+  kind: 'auto',
+  flex: 0,
+  fingers: { left: 'auto', right: 'auto' },
+  fingerJoints: 3,
+  tailJoints: 6,
+}
 
 /** Everything that was decided about a figure. All else is derived from it and from the files it names. */
 export const recipeSchema = z.object({
@@ -60,9 +73,13 @@ export const recipeSchema = z.object({
   /** Files that came with the body: textures, material libraries, buffers. */
   beside: z.array(fileRefSchema).max(500),
   straighten: z.object({
-    up: axis.optional(), facing: axis.optional(), unit: z.enum(['m', 'cm', 'mm']).optional(),
+    up: axis.optional(),
+    facing: axis.optional(),
+    unit: z.enum(['m', 'cm', 'mm']).optional(),
     /** Turn about the vertical by hand, degrees; lift and shift by hand, metres. */
-    turn: z.number().min(-180).max(180).optional(), lift: z.number().optional(), shift: z.number().optional(),
+    turn: z.number().min(-180).max(180).optional(),
+    lift: z.number().optional(),
+    shift: z.number().optional(),
   }),
   /** Faces turned outwards and freed of those without area. */
   cleanFaces: z.boolean(),
@@ -82,10 +99,16 @@ export const recipeSchema = z.object({
     plan: planSchema,
     edits: z.array(rigEditSchema).max(2000),
   }),
-  skin: z.object({ source: z.enum(['auto', 'received']), influences: z.number().int().min(1).max(8), firmness: z.number().min(0.1).max(10), edits: z.array(skinEditSchema).max(20000) }),
+  skin: z.object({
+    source: z.enum(['auto', 'received']),
+    influences: z.number().int().min(1).max(8),
+    firmness: z.number().min(0.1).max(10),
+    edits: z.array(skinEditSchema).max(20000),
+  }),
   takes: z.array(takeRefSchema).max(2000),
   transfer: z.object({
-    rest: z.enum(['auto', 'none']), ground: z.boolean(),
+    rest: z.enum(['auto', 'none']),
+    ground: z.boolean(),
     /** Holds joints back from turning farther than a body's do. */
     limits: z.boolean().default(true),
     /** How firmly hands keep their place on each other and on the body, 0..1. */
@@ -101,18 +124,37 @@ export type Recipe = z.infer<typeof recipeSchema>
 const TRANSFER_DEFAULTS = { rest: 'auto', ground: true, limits: true, hands: 1, elbowRoom: 0.005 } as const
 
 export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
-  version: RECIPE_VERSION, name, body: null, beside: [], straighten: {}, cleanFaces: false, mirrorHalf: null, pieces: {}, normalMaps: [], landmarks: { edits: {} },
+  version: RECIPE_VERSION,
+  name,
+  body: null,
+  beside: [],
+  straighten: {},
+  cleanFaces: false,
+  mirrorHalf: null,
+  pieces: {},
+  normalMaps: [],
+  landmarks: { edits: {} },
   bones: { source: 'auto', plan: PLAN_DEFAULTS, edits: [] },
-  skin: { source: 'auto', influences: 4, firmness: 1, edits: [] }, takes: [], transfer: TRANSFER_DEFAULTS, performers: {},
+  skin: { source: 'auto', influences: 4, firmness: 1, edits: [] },
+  takes: [],
+  transfer: TRANSFER_DEFAULTS,
+  performers: {},
 })
 
 /** What recipes of older versions lack, version by version. */
 function migrate(data: Record<string, unknown>): Record<string, unknown> {
   const fresh = emptyRecipe()
-  if (data.version === 1) return migrate({ ...fresh, ...data, version: 2, skin: { ...fresh.skin, ...(data.skin as object) } })
+  if (data.version === 1)
+    return migrate({ ...fresh, ...data, version: 2, skin: { ...fresh.skin, ...(data.skin as object) } })
   if (data.version === 2) return migrate({ ...data, version: 3, skin: { ...fresh.skin, ...(data.skin as object) } })
   // takes looked as they did before hands and arms were kept
-  if (data.version === 3) return { ...data, version: 4, transfer: { ...fresh.transfer, hands: 0, elbowRoom: null, ...(data.transfer as object) }, performers: {} }
+  if (data.version === 3)
+    return {
+      ...data,
+      version: 4,
+      transfer: { ...fresh.transfer, hands: 0, elbowRoom: null, ...(data.transfer as object) },
+      performers: {},
+    }
   return data
 }
 
@@ -123,11 +165,16 @@ function migrate(data: Record<string, unknown>): Record<string, unknown> {
 export function parseRecipe(data: unknown): Recipe {
   const version = typeof data === 'object' && data !== null ? (data as { version?: unknown }).version : undefined
   if (typeof version === 'number' && version > RECIPE_VERSION) {
-    throw new ChiraxisError('bad-version', 'This project was saved by a newer Chiraxis and cannot be opened by this one.')
+    throw new ChiraxisError(
+      'bad-version',
+      'This project was saved by a newer Chiraxis and cannot be opened by this one.',
+    )
   }
   const parsed = recipeSchema.safeParse(version === undefined ? data : migrate(data as Record<string, unknown>))
   if (!parsed.success) {
-    throw new ChiraxisError('bad-syntax', 'The project file does not hold a readable recipe.', { issues: parsed.error.issues.slice(0, 5) })
+    throw new ChiraxisError('bad-syntax', 'The project file does not hold a readable recipe.', {
+      issues: parsed.error.issues.slice(0, 5),
+    })
   }
   return parsed.data
 }
@@ -136,14 +183,24 @@ export function parseRecipe(data: unknown): Recipe {
 export function applyRemedy(recipe: Recipe, remedy: Remedy): Recipe {
   return {
     ...recipe,
-    landmarks: remedy.edits ? { ...recipe.landmarks, edits: { ...(remedy.edits as Record<string, Vec3>) } } : recipe.landmarks,
+    landmarks: remedy.edits
+      ? { ...recipe.landmarks, edits: { ...(remedy.edits as Record<string, Vec3>) } }
+      : recipe.landmarks,
     transfer: remedy.ground === undefined ? recipe.transfer : { ...recipe.transfer, ground: remedy.ground },
-    bones: remedy.rig ? { ...recipe.bones, edits: [...recipe.bones.edits, ...(remedy.rig as RigEdit[])] } : recipe.bones,
+    bones: remedy.rig
+      ? { ...recipe.bones, edits: [...recipe.bones.edits, ...(remedy.rig as RigEdit[])] }
+      : recipe.bones,
     straighten: remedy.straighten ? { ...recipe.straighten, ...remedy.straighten } : recipe.straighten,
     normalMaps: remedy.normalMap ? [...new Set([...recipe.normalMaps, remedy.normalMap])] : recipe.normalMaps,
     cleanFaces: remedy.cleanFaces ?? recipe.cleanFaces,
     mirrorHalf: remedy.mirrorHalf ?? recipe.mirrorHalf,
-    skin: { ...recipe.skin, influences: remedy.influences ?? recipe.skin.influences, edits: remedy.skin ? [...recipe.skin.edits, ...(remedy.skin as SkinEdit[])] : recipe.skin.edits },
-    pieces: remedy.leaveOut ? { ...recipe.pieces, [remedy.leaveOut]: { ...recipe.pieces[remedy.leaveOut], role: 'left-out' } } : recipe.pieces,
+    skin: {
+      ...recipe.skin,
+      influences: remedy.influences ?? recipe.skin.influences,
+      edits: remedy.skin ? [...recipe.skin.edits, ...(remedy.skin as SkinEdit[])] : recipe.skin.edits,
+    },
+    pieces: remedy.leaveOut
+      ? { ...recipe.pieces, [remedy.leaveOut]: { ...recipe.pieces[remedy.leaveOut], role: 'left-out' } }
+      : recipe.pieces,
   }
 }

@@ -6,8 +6,10 @@ import { receivedRig, toldBySkeleton } from './received-rig'
 
 /** The weights of a skinned figure in a file, in its own straightened body. */
 export async function weightsOfFile(file: Received, name: string): Promise<LooseWeights> {
-  if (!file.mesh || !file.skeleton || !file.skin) throw new ChiraxisError('bad-weights', `${name} holds no skinned body, so there are no weights to take from it.`)
-  if (file.skin.weights.some(w => !Number.isFinite(w))) throw new ChiraxisError('bad-weights', `${name} holds weights that are no numbers.`)
+  if (!file.mesh || !file.skeleton || !file.skin)
+    throw new ChiraxisError('bad-weights', `${name} holds no skinned body, so there are no weights to take from it.`)
+  if (file.skin.weights.some(w => !Number.isFinite(w)))
+    throw new ChiraxisError('bad-weights', `${name} holds weights that are no numbers.`)
   const straightened = await straighten(file.mesh, toldBySkeleton(file))
   const mesh = applyStraighten(file.mesh, straightened)
   const rig = receivedRig({ received: file, straightened, mesh })

@@ -1,5 +1,14 @@
 import { conjugate, dot, multiply, normalize, quatAt, rotate, sub, type Quat, type Vec3 } from '../math'
-import { aimedRotation, boneDirection, childrenOf, readBends, sideOf, worldPose, type AxisConvention, type Skeleton } from '../skeleton'
+import {
+  aimedRotation,
+  boneDirection,
+  childrenOf,
+  readBends,
+  sideOf,
+  worldPose,
+  type AxisConvention,
+  type Skeleton,
+} from '../skeleton'
 import { recast, sameJoints } from './recast'
 import type { Rig } from './rig'
 
@@ -12,10 +21,13 @@ export function aimJoints(rig: Rig, convention: AxisConvention, only?: ReadonlyS
   const { skeleton } = rig
   const world = worldPose(skeleton)
   const wished = aimedRest(skeleton, convention)
-  return recast(rig, sameJoints(skeleton).map((joint, j) => {
-    if (only && !only.has(j)) return joint
-    return { ...joint, rotation: multiply(conjugate(quatAt(world.rotations, j)), wished[j]) }
-  }))
+  return recast(
+    rig,
+    sameJoints(skeleton).map((joint, j) => {
+      if (only && !only.has(j)) return joint
+      return { ...joint, rotation: multiply(conjugate(quatAt(world.rotations, j)), wished[j]) }
+    }),
+  )
 }
 
 /** World rest rotation of every joint under a convention. A joint without a bone is turned as its parent is. */
@@ -66,16 +78,20 @@ export function turnHinge(rig: Rig, j: number, radians: number): Rig {
   const axis = rotate(conjugate(quatAt(world.rotations, j)), bone)
   const s = Math.sin(radians / 2)
   const turn: Quat = [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(radians / 2)]
-  return recast(rig, sameJoints(skeleton).map((joint, i) => (i === j ? { ...joint, rotation: turn } : joint)))
+  return recast(
+    rig,
+    sameJoints(skeleton).map((joint, i) => (i === j ? { ...joint, rotation: turn } : joint)),
+  )
 }
 
 /** How far a joint's hinge axis is turned about its bone from the hinge its limb asks for, radians, signed. */
 export function hingeOff(skeleton: Skeleton, j: number, hinge: Vec3, wished: Vec3): number {
   const bone = boneDirection(skeleton, j)
   if (!bone) return 0
-  const flat = (v: Vec3): Vec3 => normalize(sub(v, [bone[0] * dot(v, bone), bone[1] * dot(v, bone), bone[2] * dot(v, bone)]))
-  const a = flat(hinge), b = flat(wished)
+  const flat = (v: Vec3): Vec3 =>
+    normalize(sub(v, [bone[0] * dot(v, bone), bone[1] * dot(v, bone), bone[2] * dot(v, bone)]))
+  const a = flat(hinge),
+    b = flat(wished)
   const c: Vec3 = [a[1] * b[2] - a[2] * b[1], a[2] * b[0] - a[0] * b[2], a[0] * b[1] - a[1] * b[0]]
   return Math.atan2(dot(c, bone), dot(a, b))
 }
-

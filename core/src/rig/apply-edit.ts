@@ -1,4 +1,15 @@
-import { ChiraxisError, conjugate, quatAt, rotate, scale, sub, vec3At, type Quat, type Vec3, type WorkOptions } from '../math'
+import {
+  ChiraxisError,
+  conjugate,
+  quatAt,
+  rotate,
+  scale,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
 import { bindPose, findJoint, mirroredName, partnerJoint, type Skeleton } from '../skeleton'
 import { fillWeights, findBleeding, limitInfluences, normaliseWeights, removeBleeding } from '../skin'
 import { aimJoints, turnHinge } from './aim'
@@ -10,13 +21,21 @@ import { armsAt, setRestPose } from './rest-pose'
 import type { Rig } from './rig'
 
 /** An edit that could not be made, and why: told as a finding, never dropped in silence. */
-export interface LostEdit { readonly edit: RigEdit; readonly reason: string }
+export interface LostEdit {
+  readonly edit: RigEdit
+  readonly reason: string
+}
 
 /**
  * Makes edits one after another. One that no longer fits is left out and told.
  * @param size height of the figure, metres: what shares are shares of
  */
-export async function applyRigEdits(rig: Rig, edits: readonly RigEdit[], size: number, work: WorkOptions = {}): Promise<{ rig: Rig; lost: LostEdit[] }> {
+export async function applyRigEdits(
+  rig: Rig,
+  edits: readonly RigEdit[],
+  size: number,
+  work: WorkOptions = {},
+): Promise<{ rig: Rig; lost: LostEdit[] }> {
   const lost: LostEdit[] = []
   let out = rig
   for (const edit of edits) {
@@ -34,27 +53,49 @@ export async function applyRigEdits(rig: Rig, edits: readonly RigEdit[], size: n
 export async function applyRigEdit(rig: Rig, edit: RigEdit, size: number, work: WorkOptions = {}): Promise<Rig> {
   const { skeleton } = rig
   switch (edit.kind) {
-    case 'move': return applyMove(rig, edit, size)
-    case 'split': return onBoth(rig, edit.joint, edit.mirror, (r, j) => splitBone(r, j, edit.parts))
-    case 'insert': return onBoth(rig, edit.joint, edit.mirror, (r, j, far) => divideBone(r, j, [{ share: edit.share, name: far ? mirroredName(edit.name) : edit.name }]))
-    case 'remove': return onBoth(rig, edit.joint, edit.mirror, removeJoint)
-    case 'reparent': return onBoth(rig, edit.joint, edit.mirror, (r, j, far) => {
-      const parent = need(r.skeleton, edit.parent)
-      const other = far ? partnerJoint(r.skeleton, parent) : parent
-      return reparentJoint(r, j, other < 0 ? parent : other)
-    })
-    case 'add': return addBoth(rig, edit, size)
-    case 'rename': return renameJoints(rig, edit.names)
-    case 'number': return numberNames(rig)
-    case 'roles': return renameJoints(rig, {}, edit.roles)
-    case 'aim': return aimJoints(rig, edit.convention, edit.joints && new Set(edit.joints.map(j => need(skeleton, j))))
-    case 'hinge': return onBoth(rig, edit.joint, edit.mirror, (r, j, far) => turnHinge(r, j, ((far ? -edit.degrees : edit.degrees) * Math.PI) / 180))
-    case 'bend': return preBend(rig, need(skeleton, edit.joint), (edit.degrees * Math.PI) / 180)
-    case 'match': return matchSides(rig, edit.from)
-    case 'rest': return setRestPose(rig, edit.pose === 'given'
-      ? new Map(Object.entries(edit.rotations ?? {}).map(([ref, q]) => [need(skeleton, ref), q as Quat]))
-      : armsAt(skeleton, edit.pose === 'arms-out' ? 0 : edit.degrees))
-    case 'weights': return weights(rig, edit, work)
+    case 'move':
+      return applyMove(rig, edit, size)
+    case 'split':
+      return onBoth(rig, edit.joint, edit.mirror, (r, j) => splitBone(r, j, edit.parts))
+    case 'insert':
+      return onBoth(rig, edit.joint, edit.mirror, (r, j, far) =>
+        divideBone(r, j, [{ share: edit.share, name: far ? mirroredName(edit.name) : edit.name }]),
+      )
+    case 'remove':
+      return onBoth(rig, edit.joint, edit.mirror, removeJoint)
+    case 'reparent':
+      return onBoth(rig, edit.joint, edit.mirror, (r, j, far) => {
+        const parent = need(r.skeleton, edit.parent)
+        const other = far ? partnerJoint(r.skeleton, parent) : parent
+        return reparentJoint(r, j, other < 0 ? parent : other)
+      })
+    case 'add':
+      return addBoth(rig, edit, size)
+    case 'rename':
+      return renameJoints(rig, edit.names)
+    case 'number':
+      return numberNames(rig)
+    case 'roles':
+      return renameJoints(rig, {}, edit.roles)
+    case 'aim':
+      return aimJoints(rig, edit.convention, edit.joints && new Set(edit.joints.map(j => need(skeleton, j))))
+    case 'hinge':
+      return onBoth(rig, edit.joint, edit.mirror, (r, j, far) =>
+        turnHinge(r, j, ((far ? -edit.degrees : edit.degrees) * Math.PI) / 180),
+      )
+    case 'bend':
+      return preBend(rig, need(skeleton, edit.joint), (edit.degrees * Math.PI) / 180)
+    case 'match':
+      return matchSides(rig, edit.from)
+    case 'rest':
+      return setRestPose(
+        rig,
+        edit.pose === 'given'
+          ? new Map(Object.entries(edit.rotations ?? {}).map(([ref, q]) => [need(skeleton, ref), q as Quat]))
+          : armsAt(skeleton, edit.pose === 'arms-out' ? 0 : edit.degrees),
+      )
+    case 'weights':
+      return weights(rig, edit, work)
   }
 }
 
@@ -96,7 +137,8 @@ function matchSides(rig: Rig, from: 'left' | 'right'): Rig {
   skeleton.names.forEach((_, j) => {
     const partner = partnerJoint(skeleton, j)
     const p = vec3At(pose.positions, j)
-    if (partner === j && /^(hips|spine|chest|upperChest|neck|head)$/.test(skeleton.roles[j] ?? '')) ways.set(j, [-p[0], 0, 0])
+    if (partner === j && /^(hips|spine|chest|upperChest|neck|head)$/.test(skeleton.roles[j] ?? ''))
+      ways.set(j, [-p[0], 0, 0])
     else if (partner >= 0 && partner !== j && sideWord(skeleton, j) === from) {
       const q = vec3At(pose.positions, partner)
       ways.set(partner, sub([-p[0], p[1], p[2]], q))
@@ -122,10 +164,16 @@ async function weights(rig: Rig, edit: EditOf<'weights'>, work: WorkOptions): Pr
   // an automatic skin is right by construction; there is nothing to mend in it
   if (!skin || !mesh) return rig
   switch (edit.fix) {
-    case 'normalise': return { ...rig, skin: normaliseWeights(skin) }
-    case 'limit': return { ...rig, skin: limitInfluences(skin, edit.influences ?? 4) }
-    case 'fill': return { ...rig, skin: fillWeights(skin, mesh) }
-    case 'unbleed': return { ...rig, skin: fillWeights(removeBleeding(skin, await findBleeding(mesh, rig.skeleton, skin, work)), mesh) }
+    case 'normalise':
+      return { ...rig, skin: normaliseWeights(skin) }
+    case 'limit':
+      return { ...rig, skin: limitInfluences(skin, edit.influences ?? 4) }
+    case 'fill':
+      return { ...rig, skin: fillWeights(skin, mesh) }
+    case 'unbleed':
+      return {
+        ...rig,
+        skin: fillWeights(removeBleeding(skin, await findBleeding(mesh, rig.skeleton, skin, work)), mesh),
+      }
   }
 }
-

@@ -23,9 +23,12 @@ function bentPlace(skeleton: Skeleton, limb: (typeof LIMB_BENDS)[number], radian
     if (i < 0) throw new ChiraxisError('bad-settings', `The limb of ${limb.word.toLowerCase()} is not whole.`)
     return vec3At(pose.positions, i)
   }
-  const a = at(limb.from), m = at(limb.middle), b = at(limb.to)
+  const a = at(limb.from),
+    m = at(limb.middle),
+    b = at(limb.to)
   const whole = sub(b, a)
-  if (length(whole) < 1e-6) throw new ChiraxisError('bad-settings', `The limb of ${limb.word.toLowerCase()} has no length.`)
+  if (length(whole) < 1e-6)
+    throw new ChiraxisError('bad-settings', `The limb of ${limb.word.toLowerCase()} has no length.`)
   const line = normalize(whole)
   const along = Math.min(0.9, Math.max(0.1, dot(sub(m, a), line) / length(whole))) * length(whole)
   const rest = length(whole) - along
@@ -38,4 +41,3 @@ function bentPlace(skeleton: Skeleton, limb: (typeof LIMB_BENDS)[number], radian
   }
   return addScaled(addScaled(a, line, along), out, h)
 }
-

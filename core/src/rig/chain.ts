@@ -10,7 +10,10 @@ function boneOf(skeleton: Skeleton, j: number): { end: Vec3; next?: number } {
   const pose = bindPose(skeleton)
   const next = nextJoint(skeleton, childrenOf(skeleton), j)
   if (next !== undefined) {
-    return { next, end: rotate(conjugate(quatAt(pose.rotations, j)), sub(vec3At(pose.positions, next), vec3At(pose.positions, j))) }
+    return {
+      next,
+      end: rotate(conjugate(quatAt(pose.rotations, j)), sub(vec3At(pose.positions, next), vec3At(pose.positions, j))),
+    }
   }
   const tip = skeleton.tips ? vec3At(skeleton.tips, j) : ([0, 0, 0] as Vec3)
   if (Math.hypot(...tip) < 1e-9) throw refuse(`${skeleton.names[j]} has no bone that could be divided.`)
@@ -59,12 +62,19 @@ export function divideBone(rig: Rig, j: number, at: readonly { share: number; na
   })
 }
 
-const firstOf = (joints: readonly RecastJoint[]) => (old: number): number => joints.findIndex(x => x.carrier === old)
+const firstOf =
+  (joints: readonly RecastJoint[]) =>
+  (old: number): number =>
+    joints.findIndex(x => x.carrier === old)
 
 /** Divides a bone into even parts, named after it with running numbers. */
 export function splitBone(rig: Rig, j: number, parts: number): Rig {
   const base = rig.skeleton.names[j]
-  return divideBone(rig, j, Array.from({ length: parts - 1 }, (_, i) => ({ share: (i + 1) / parts, name: `${base} ${i + 2}` })))
+  return divideBone(
+    rig,
+    j,
+    Array.from({ length: parts - 1 }, (_, i) => ({ share: (i + 1) / parts, name: `${base} ${i + 2}` })),
+  )
 }
 
 /** Takes a joint out: its children hang on its parent, which takes over its skin. */
@@ -72,7 +82,8 @@ export function removeJoint(rig: Rig, j: number): Rig {
   const { skeleton } = rig
   const heirs = childrenOf(skeleton)[j]
   const parent = skeleton.parents[j]
-  if (parent < 0 && heirs.length !== 1) throw refuse(`${skeleton.names[j]} is the root of ${heirs.length} branches and cannot be taken out.`)
+  if (parent < 0 && heirs.length !== 1)
+    throw refuse(`${skeleton.names[j]} is the root of ${heirs.length} branches and cannot be taken out.`)
   const heir = parent >= 0 ? parent : heirs[0]
   const kept = sameJoints(skeleton).filter((_, i) => i !== j)
   const to = (i: number): number => (i < 0 ? -1 : i > j ? i - 1 : i)
@@ -83,9 +94,13 @@ export function removeJoint(rig: Rig, j: number): Rig {
 /** Hangs a joint on another, where it stands. */
 export function reparentJoint(rig: Rig, j: number, parent: number): Rig {
   for (let p = parent; p >= 0; p = rig.skeleton.parents[p]) {
-    if (p === j) throw refuse(`${rig.skeleton.names[j]} cannot hang on ${rig.skeleton.names[parent]}, which hangs on it.`)
+    if (p === j)
+      throw refuse(`${rig.skeleton.names[j]} cannot hang on ${rig.skeleton.names[parent]}, which hangs on it.`)
   }
-  return recast(rig, sameJoints(rig.skeleton).map((joint, i) => (i === j ? { ...joint, parent } : joint)))
+  return recast(
+    rig,
+    sameJoints(rig.skeleton).map((joint, i) => (i === j ? { ...joint, parent } : joint)),
+  )
 }
 
 /**
@@ -102,28 +117,45 @@ export function addChain(rig: Rig, parentRef: string, name: string, at: Vec3, al
   for (let i = 0; i < count; i++) {
     const own = freshName(taken, count > 1 ? `${name} ${i + 1}` : name)
     taken.push(own)
-    joints.push({ name: own, parent: on, carrier: parent, translation: addScaled(at, along, i), tip: Math.hypot(...along) > 1e-9 ? along : undefined })
+    joints.push({
+      name: own,
+      parent: on,
+      carrier: parent,
+      translation: addScaled(at, along, i),
+      tip: Math.hypot(...along) > 1e-9 ? along : undefined,
+    })
     on = joints.length - 1
   }
   return recast(rig, joints, firstOf(joints))
 }
 
 /** Names and roles changed; nothing moves. */
-export function renameJoints(rig: Rig, names: Readonly<Record<string, string>>, roles: Readonly<Record<string, string>> = {}): Rig {
+export function renameJoints(
+  rig: Rig,
+  names: Readonly<Record<string, string>>,
+  roles: Readonly<Record<string, string>> = {},
+): Rig {
   const { skeleton } = rig
   const next = skeleton.names.map((n, j) => names[skeleton.roles[j] ?? ''] ?? names[n] ?? n)
   const double = next.find((n, j) => next.indexOf(n) !== j && names[skeleton.names[j]] !== undefined)
   if (double) throw refuse(`Two joints would be called ${double}.`)
   return {
     ...rig,
-    skeleton: { ...skeleton, names: next, roles: skeleton.roles.map((r, j) => { const told = roles[skeleton.names[j]]; return told === undefined ? r : told || undefined }) },
+    skeleton: {
+      ...skeleton,
+      names: next,
+      roles: skeleton.roles.map((r, j) => {
+        const told = roles[skeleton.names[j]]
+        return told === undefined ? r : told || undefined
+      }),
+    },
   }
 }
-
 
 /** Running numbers for all but the first joint of each name. */
 export function numberNames(rig: Rig): Rig {
   const names: string[] = []
-  for (const n of rig.skeleton.names) names.push(freshName([...names, ...(names.includes(n) ? rig.skeleton.names : [])], n))
+  for (const n of rig.skeleton.names)
+    names.push(freshName([...names, ...(names.includes(n) ? rig.skeleton.names : [])], n))
   return { ...rig, skeleton: { ...rig.skeleton, names } }
 }

@@ -1,5 +1,30 @@
-import { add, angleBetween, ChiraxisError, conjugate, fromDirections, fromTo, multiply, quatAt, rotate, scale, sub, vec3At, type Quat, type Vec3 } from '../math'
-import { bindPose, boneDirection, childrenOf, findJoint, jointRef, nextJoint, readAxes, type Skeleton, partnerJoint } from '../skeleton'
+import {
+  add,
+  angleBetween,
+  ChiraxisError,
+  conjugate,
+  fromDirections,
+  fromTo,
+  multiply,
+  quatAt,
+  rotate,
+  scale,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
+import {
+  bindPose,
+  boneDirection,
+  childrenOf,
+  findJoint,
+  jointRef,
+  nextJoint,
+  readAxes,
+  type Skeleton,
+  partnerJoint,
+} from '../skeleton'
 import type { EditOf } from './edit'
 import { recast, sameJoints } from './recast'
 import type { Rig } from './rig'
@@ -22,12 +47,15 @@ export function moveJoints(rig: Rig, ways: ReadonlyMap<number, Vec3>, withChildr
   }
   const after = Array.from({ length: n }, (_, j) => add(vec3At(pose.positions, j), shift[j]))
   const turns = aimAgain(skeleton, after)
-  return recast(rig, sameJoints(skeleton).map((joint, j) => ({
-    ...joint,
-    translation: rotate(conjugate(quatAt(pose.rotations, j)), shift[j]),
-    rotation: turns[j],
-    tip: turns[j] && tipAfter(skeleton, j, turns[j]!),
-  })))
+  return recast(
+    rig,
+    sameJoints(skeleton).map((joint, j) => ({
+      ...joint,
+      translation: rotate(conjugate(quatAt(pose.rotations, j)), shift[j]),
+      rotation: turns[j],
+      tip: turns[j] && tipAfter(skeleton, j, turns[j]!),
+    })),
+  )
 }
 
 /** Own-space turns that keep joints which ran along their bone along it after their ends moved. */
@@ -70,8 +98,17 @@ function limbFrame(skeleton: Skeleton, j: number): Quat {
 }
 
 /** The record of moving a joint to a place in the figure, metres as bound. */
-export function moveRecord(skeleton: Skeleton, j: number, to: Vec3, size: number, options: { children: boolean; mirror: boolean }): EditOf<'move'> {
-  const by = scale(rotate(conjugate(limbFrame(skeleton, j)), sub(to, vec3At(bindPose(skeleton).positions, j))), 1 / size)
+export function moveRecord(
+  skeleton: Skeleton,
+  j: number,
+  to: Vec3,
+  size: number,
+  options: { children: boolean; mirror: boolean },
+): EditOf<'move'> {
+  const by = scale(
+    rotate(conjugate(limbFrame(skeleton, j)), sub(to, vec3At(bindPose(skeleton).positions, j))),
+    1 / size,
+  )
   return { kind: 'move', joint: jointRef(skeleton, j), by, ...options }
 }
 

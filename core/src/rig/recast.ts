@@ -1,4 +1,19 @@
-import { add, ChiraxisError, conjugate, IDENTITY, multiply, normalizeQuat, quatAt, rotate, setQuat, setVec3, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  add,
+  ChiraxisError,
+  conjugate,
+  IDENTITY,
+  multiply,
+  normalizeQuat,
+  quatAt,
+  rotate,
+  setQuat,
+  setVec3,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import type { Take } from '../motion'
 import { worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
 import type { Skin } from '../skin'
@@ -32,11 +47,17 @@ export const sameJoints = (skeleton: Skeleton): RecastJoint[] =>
  * @param weightTo the new joint, by its place in `joints`, that takes over an old joint's weight
  * @throws ChiraxisError `cyclic-nodes` where the parents form a ring
  */
-export function recast(rig: Rig, joints: readonly RecastJoint[], weightTo: (old: number, vertex: number) => number = firstCarried(joints)): Rig {
+export function recast(
+  rig: Rig,
+  joints: readonly RecastJoint[],
+  weightTo: (old: number, vertex: number) => number = firstCarried(joints),
+): Rig {
   const { skeleton } = rig
   const order = parentsFirst(joints)
   const place = new Int32Array(joints.length)
-  order.forEach((from, to) => { place[from] = to })
+  order.forEach((from, to) => {
+    place[from] = to
+  })
   const sorted = order.map(i => joints[i])
   const parents = Int16Array.from(sorted, j => (j.parent < 0 ? -1 : place[j.parent]))
   const n = sorted.length
@@ -76,7 +97,12 @@ export function recast(rig: Rig, joints: readonly RecastJoint[], weightTo: (old:
     if (own) setVec3(tips, i, own)
   })
   const next: Skeleton = {
-    names: sorted.map(j => j.name), roles: sorted.map(j => j.role), parents, restTranslations, restRotations, tips,
+    names: sorted.map(j => j.name),
+    roles: sorted.map(j => j.role),
+    parents,
+    restTranslations,
+    restRotations,
+    tips,
     bind: skeleton.bind && carry(skeleton.bind, worldPoseBuffer(n)),
   }
   const old = worldPoseBuffer(skeleton.names.length)
@@ -96,7 +122,9 @@ export function recast(rig: Rig, joints: readonly RecastJoint[], weightTo: (old:
 /** The first new joint that rides on an old one; weight of an old joint without any goes to the first new joint. */
 function firstCarried(joints: readonly RecastJoint[]): (old: number) => number {
   const to = new Map<number, number>()
-  joints.forEach((j, i) => { if (!to.has(j.carrier)) to.set(j.carrier, i) })
+  joints.forEach((j, i) => {
+    if (!to.has(j.carrier)) to.set(j.carrier, i)
+  })
   return old => to.get(old) ?? 0
 }
 
@@ -111,7 +139,8 @@ function parentsFirst(joints: readonly RecastJoint[]): number[] {
   const state = new Uint8Array(joints.length)
   const visit = (i: number): void => {
     if (state[i] === 2) return
-    if (state[i] === 1) throw new ChiraxisError('cyclic-nodes', `${joints[i].name} would hang under itself; a skeleton must be a tree.`)
+    if (state[i] === 1)
+      throw new ChiraxisError('cyclic-nodes', `${joints[i].name} would hang under itself; a skeleton must be a tree.`)
     state[i] = 1
     if (joints[i].parent >= 0) visit(joints[i].parent)
     state[i] = 2

@@ -1,4 +1,19 @@
-import { ChiraxisError, conjugate, dot, fromTo, length, multiply, normalize, quatAt, rotate, setQuat, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  ChiraxisError,
+  conjugate,
+  dot,
+  fromTo,
+  length,
+  multiply,
+  normalize,
+  quatAt,
+  rotate,
+  setQuat,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { bindPose, findJoint, worldPose, type Skeleton } from '../skeleton'
 import type { Rig } from './rig'
 
@@ -19,9 +34,16 @@ export function armsAt(skeleton: Skeleton, degreesDown: number): Map<number, Qua
   const out = new Map<number, Quat>()
   const world = worldPose(skeleton)
   const P = (j: number): Vec3 => vec3At(world.positions, j)
-  for (const [side, s] of [['left', 1], ['right', -1]] as const) {
+  for (const [side, s] of [
+    ['left', 1],
+    ['right', -1],
+  ] as const) {
     const chain = ['UpperArm', 'LowerArm', 'Hand'].map(part => findJoint(skeleton, side + part))
-    if (chain.some(j => j < 0)) throw new ChiraxisError('no-roles', `The skeleton has no whole ${side} arm, so its rest pose cannot be changed by itself.`)
+    if (chain.some(j => j < 0))
+      throw new ChiraxisError(
+        'no-roles',
+        `The skeleton has no whole ${side} arm, so its rest pose cannot be changed by itself.`,
+      )
     const a = (degreesDown * Math.PI) / 180
     const wish: Vec3 = [s * Math.cos(a), -Math.sin(a), 0]
     let turned: Quat = [0, 0, 0, 1]
@@ -30,14 +52,20 @@ export function armsAt(skeleton: Skeleton, degreesDown: number): Map<number, Qua
       // the hand goes on as the forearm does
       if (next !== undefined) {
         const bone = sub(P(next), P(j))
-        if (length(bone) < 1e-7) throw new ChiraxisError('bad-skeleton', `${skeleton.names[j]} has no length, so the arm cannot be turned.`)
+        if (length(bone) < 1e-7)
+          throw new ChiraxisError('bad-skeleton', `${skeleton.names[j]} has no length, so the arm cannot be turned.`)
         const now = rotate(turned, normalize(bone))
         // the natural bend of the elbow is kept: the forearm turns along and only the whole arm is aimed
         if (i === 0) turned = multiply(fromTo(rotate(turned, normalize(sub(P(chain[2]), P(j)))), wish), turned)
         else if (dot(now, wish) < 0.5) turned = multiply(fromTo(now, wish), turned)
       }
       const p = skeleton.parents[j]
-      const parentNow = p >= 0 ? (out.has(p) || i > 0 ? worldAfter(skeleton, out, p) : quatAt(world.rotations, p)) : ([0, 0, 0, 1] as Quat)
+      const parentNow =
+        p >= 0
+          ? out.has(p) || i > 0
+            ? worldAfter(skeleton, out, p)
+            : quatAt(world.rotations, p)
+          : ([0, 0, 0, 1] as Quat)
       out.set(j, multiply(conjugate(parentNow), multiply(turned, quatAt(world.rotations, j))))
     })
   }
@@ -55,11 +83,11 @@ function worldAfter(skeleton: Skeleton, changed: ReadonlyMap<number, Quat>, j: n
 export function armsDown(skeleton: Skeleton): number | undefined {
   const world = worldPose(skeleton)
   const angles = ['left', 'right'].flatMap(side => {
-    const a = skeleton.roles.indexOf(`${side}UpperArm`), b = skeleton.roles.indexOf(`${side}LowerArm`)
+    const a = skeleton.roles.indexOf(`${side}UpperArm`),
+      b = skeleton.roles.indexOf(`${side}LowerArm`)
     if (a < 0 || b < 0) return []
     const d = sub(vec3At(world.positions, b), vec3At(world.positions, a))
     return [(Math.atan2(-d[1], Math.hypot(d[0], d[2])) * 180) / Math.PI]
   })
   return angles.length === 0 ? undefined : angles.reduce((x, y) => x + y, 0) / angles.length
 }
-

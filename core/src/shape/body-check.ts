@@ -17,11 +17,20 @@ export interface BodyCheck {
   /** Edges with more than two faces. */
   readonly crowded: number
   /** One place of each, to show: centre of a face or an edge. */
-  readonly places: { readonly hole?: Vec3; readonly flipped?: Vec3; readonly degenerate?: Vec3; readonly crowded?: Vec3 }
+  readonly places: {
+    readonly hole?: Vec3
+    readonly flipped?: Vec3
+    readonly degenerate?: Vec3
+    readonly crowded?: Vec3
+  }
 }
 
 /** Counts pieces, holes, flipped and degenerate faces of a body; vertices at one place count as one. */
-export async function checkBody(mesh: Pick<Mesh, 'positions' | 'indices'>, work: WorkOptions = {}, weld: Weld = weldByPosition(mesh.positions)): Promise<BodyCheck> {
+export async function checkBody(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  work: WorkOptions = {},
+  weld: Weld = weldByPosition(mesh.positions),
+): Promise<BodyCheck> {
   const pulse = breather(work)
   const { positions } = mesh
   const faces = mesh.indices.length / 3
@@ -36,7 +45,9 @@ export async function checkBody(mesh: Pick<Mesh, 'positions' | 'indices'>, work:
   let degenerate = 0
   const solid = new Uint8Array(faces)
   for (let f = 0; f < faces; f++) {
-    const a = index[3 * f], b = index[3 * f + 1], c = index[3 * f + 2]
+    const a = index[3 * f],
+      b = index[3 * f + 1],
+      c = index[3 * f + 2]
     if (a !== b && b !== c && c !== a && areaSquared(at(a), at(b), at(c)) > tiny * tiny) {
       solid[f] = 1
       continue
@@ -51,19 +62,26 @@ export async function checkBody(mesh: Pick<Mesh, 'positions' | 'indices'>, work:
   for (let f = 0; f < faces; f++) {
     if (!solid[f]) continue
     for (let k = 0; k < 3; k++) {
-      const a = index[3 * f + k], b = index[3 * f + ((k + 1) % 3)]
+      const a = index[3 * f + k],
+        b = index[3 * f + ((k + 1) % 3)]
       keys[used++] = 2 * (Math.min(a, b) * n + Math.max(a, b)) + (a < b ? 0 : 1)
     }
   }
   const sorted = keys.subarray(0, used).sort()
   await pulse(0.6)
-  let openEdges = 0, crowded = 0, against = 0
+  let openEdges = 0,
+    crowded = 0,
+    against = 0
   const rim: number[] = []
   for (let i = 0; i < used;) {
     const edge = Math.floor(sorted[i] / 2)
-    let forward = 0, back = 0
-    while (i < used && Math.floor(sorted[i] / 2) === edge) if (sorted[i++] % 2 === 0) forward++; else back++
-    const a = Math.floor(edge / n), b = edge % n
+    let forward = 0,
+      back = 0
+    while (i < used && Math.floor(sorted[i] / 2) === edge)
+      if (sorted[i++] % 2 === 0) forward++
+      else back++
+    const a = Math.floor(edge / n),
+      b = edge % n
     const total = forward + back
     if (total === 1) {
       openEdges++
@@ -87,24 +105,38 @@ export async function checkBody(mesh: Pick<Mesh, 'positions' | 'indices'>, work:
     used_[label] = 1
     if (!solid[f]) continue
     const [a, b, c] = [at(index[3 * f]), at(index[3 * f + 1]), at(index[3 * f + 2])]
-    volume[label] += a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])
+    volume[label] +=
+      a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])
   }
   // a closed piece with negative volume is inside out; an open one does not tell
   let inside = 0
-  if (openEdges === 0) for (let f = 0; f < faces; f++) if (volume[labels[index[3 * f]]] < -1e-9 * size ** 3) {
-    inside++
-    places.flipped ??= at(index[3 * f])
-  }
+  if (openEdges === 0)
+    for (let f = 0; f < faces; f++)
+      if (volume[labels[index[3 * f]]] < -1e-9 * size ** 3) {
+        inside++
+        places.flipped ??= at(index[3 * f])
+      }
   work.onProgress?.(1)
   return {
-    vertices: positions.length / 3, triangles: faces, pieces: used_.reduce((s, u) => s + u, 0), holes, openEdges,
-    flipped: inside > 0 ? inside : Math.ceil(against / 3), degenerate, crowded, places,
+    vertices: positions.length / 3,
+    triangles: faces,
+    pieces: used_.reduce((s, u) => s + u, 0),
+    holes,
+    openEdges,
+    flipped: inside > 0 ? inside : Math.ceil(against / 3),
+    degenerate,
+    crowded,
+    places,
   }
 }
 
 function areaSquared(a: Vec3, b: Vec3, c: Vec3): number {
-  const ux = b[0] - a[0], uy = b[1] - a[1], uz = b[2] - a[2]
-  const vx = c[0] - a[0], vy = c[1] - a[1], vz = c[2] - a[2]
+  const ux = b[0] - a[0],
+    uy = b[1] - a[1],
+    uz = b[2] - a[2]
+  const vx = c[0] - a[0],
+    vy = c[1] - a[1],
+    vz = c[2] - a[2]
   return (uy * vz - uz * vy) ** 2 + (uz * vx - ux * vz) ** 2 + (ux * vy - uy * vx) ** 2
 }
 

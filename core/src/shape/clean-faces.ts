@@ -9,23 +9,33 @@ export function cleanFaces(mesh: Mesh): Mesh {
   const w = weldedIndices(mesh.indices, weld)
   const area = (f: number): number => {
     const [a, b, c] = [mesh.indices[3 * f], mesh.indices[3 * f + 1], mesh.indices[3 * f + 2]]
-    const ux = positions[3 * b] - positions[3 * a], uy = positions[3 * b + 1] - positions[3 * a + 1], uz = positions[3 * b + 2] - positions[3 * a + 2]
-    const vx = positions[3 * c] - positions[3 * a], vy = positions[3 * c + 1] - positions[3 * a + 1], vz = positions[3 * c + 2] - positions[3 * a + 2]
+    const ux = positions[3 * b] - positions[3 * a],
+      uy = positions[3 * b + 1] - positions[3 * a + 1],
+      uz = positions[3 * b + 2] - positions[3 * a + 2]
+    const vx = positions[3 * c] - positions[3 * a],
+      vy = positions[3 * c + 1] - positions[3 * a + 1],
+      vz = positions[3 * c + 2] - positions[3 * a + 2]
     return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx)
   }
   const keep = new Uint8Array(faces)
-  for (let f = 0; f < faces; f++) keep[f] = w[3 * f] !== w[3 * f + 1] && w[3 * f + 1] !== w[3 * f + 2] && w[3 * f] !== w[3 * f + 2] && area(f) > 0 ? 1 : 0
+  for (let f = 0; f < faces; f++)
+    keep[f] =
+      w[3 * f] !== w[3 * f + 1] && w[3 * f + 1] !== w[3 * f + 2] && w[3 * f] !== w[3 * f + 2] && area(f) > 0 ? 1 : 0
   // faces by edge; an edge with more than two tells nothing about turning
   const edges = new Map<number, number[]>()
-  for (let f = 0; f < faces; f++) if (keep[f]) for (let k = 0; k < 3; k++) {
-    const a = w[3 * f + k], b = w[3 * f + ((k + 1) % 3)]
-    const key = Math.min(a, b) * n + Math.max(a, b)
-    const list = edges.get(key)
-    if (list) list.push(f)
-    else edges.set(key, [f])
-  }
+  for (let f = 0; f < faces; f++)
+    if (keep[f])
+      for (let k = 0; k < 3; k++) {
+        const a = w[3 * f + k],
+          b = w[3 * f + ((k + 1) % 3)]
+        const key = Math.min(a, b) * n + Math.max(a, b)
+        const list = edges.get(key)
+        if (list) list.push(f)
+        else edges.set(key, [f])
+      }
   const turned = new Int8Array(faces)
-  const forward = (f: number, a: number, b: number): boolean => [0, 1, 2].some(k => w[3 * f + k] === a && w[3 * f + ((k + 1) % 3)] === b)
+  const forward = (f: number, a: number, b: number): boolean =>
+    [0, 1, 2].some(k => w[3 * f + k] === a && w[3 * f + ((k + 1) % 3)] === b)
   for (let seed = 0; seed < faces; seed++) {
     if (!keep[seed] || turned[seed]) continue
     const piece = [seed]
@@ -34,7 +44,8 @@ export function cleanFaces(mesh: Mesh): Mesh {
     for (let i = 0; i < piece.length; i++) {
       const f = piece[i]
       for (let k = 0; k < 3; k++) {
-        const a = w[3 * f + k], b = w[3 * f + ((k + 1) % 3)]
+        const a = w[3 * f + k],
+          b = w[3 * f + ((k + 1) % 3)]
         const list = edges.get(Math.min(a, b) * n + Math.max(a, b))!
         if (list.length !== 2) {
           open ||= list.length === 1
@@ -47,10 +58,15 @@ export function cleanFaces(mesh: Mesh): Mesh {
       }
     }
     // a closed piece encloses a volume; an open one keeps the way most of its faces looked
-    let volume = 0, same = 0
+    let volume = 0,
+      same = 0
     for (const f of piece) {
       const [a, b, c] = [0, 1, 2].map(k => 3 * mesh.indices[3 * f + k])
-      volume += turned[f] * (positions[a] * (positions[b + 1] * positions[c + 2] - positions[b + 2] * positions[c + 1]) + positions[a + 1] * (positions[b + 2] * positions[c] - positions[b] * positions[c + 2]) + positions[a + 2] * (positions[b] * positions[c + 1] - positions[b + 1] * positions[c]))
+      volume +=
+        turned[f] *
+        (positions[a] * (positions[b + 1] * positions[c + 2] - positions[b + 2] * positions[c + 1]) +
+          positions[a + 1] * (positions[b + 2] * positions[c] - positions[b] * positions[c + 2]) +
+          positions[a + 2] * (positions[b] * positions[c + 1] - positions[b + 1] * positions[c]))
       same += turned[f]
     }
     if (open ? same < 0 : volume < 0) for (const f of piece) turned[f] = -turned[f] as 1 | -1

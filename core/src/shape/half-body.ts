@@ -2,7 +2,11 @@ import { AXIS_VECTORS, type AxisName } from '../math'
 import { boundsOf, joinMeshes, weldByPosition, type Mesh } from '../mesh'
 
 /** A body of which one half was modelled: the file axis it was cut across, and the side that is there. */
-export interface HalfBody { readonly axis: 'x' | 'y' | 'z'; readonly side: '+' | '-'; /** Share of the open rim that lies in the cut. */ readonly sure: number }
+export interface HalfBody {
+  readonly axis: 'x' | 'y' | 'z'
+  readonly side: '+' | '-'
+  /** Share of the open rim that lies in the cut. */ readonly sure: number
+}
 
 /**
  * Tells a half body: it ends flat at zero along one of its axes, and nearly all of its open edges lie there.
@@ -23,13 +27,15 @@ export function findHalf(mesh: Pick<Mesh, 'positions' | 'indices'>): HalfBody | 
     const inCut = rim.filter(v => Math.abs(positions[3 * v + k]) < 0.01 * size)
     const span = [0, 1, 2].filter(i => i !== k).map(i => spread(inCut.map(v => positions[3 * v + i])))
     // the cut runs along a good part of the body, not round a neck or a wrist
-    if (inCut.length > 0.7 * rim.length && Math.max(...span) > 0.5 * size) return { axis: 'xyz'[k] as 'x', side, sure: inCut.length / rim.length }
+    if (inCut.length > 0.7 * rim.length && Math.max(...span) > 0.5 * size)
+      return { axis: 'xyz'[k] as 'x', side, sure: inCut.length / rim.length }
   }
   return undefined
 }
 
 const spread = (values: readonly number[]): number => {
-  let low = Infinity, high = -Infinity
+  let low = Infinity,
+    high = -Infinity
   for (const v of values) {
     low = Math.min(low, v)
     high = Math.max(high, v)
@@ -42,11 +48,13 @@ function openEdges(positions: Float32Array, indices: Uint32Array): number[] {
   const weld = weldByPosition(positions)
   const n = weld.first.length
   const seen = new Map<number, number>()
-  for (let f = 0; f < indices.length; f += 3) for (let k = 0; k < 3; k++) {
-    const a = weld.of[indices[f + k]], b = weld.of[indices[f + ((k + 1) % 3)]]
-    const key = Math.min(a, b) * n + Math.max(a, b)
-    seen.set(key, (seen.get(key) ?? 0) + 1)
-  }
+  for (let f = 0; f < indices.length; f += 3)
+    for (let k = 0; k < 3; k++) {
+      const a = weld.of[indices[f + k]],
+        b = weld.of[indices[f + ((k + 1) % 3)]]
+      const key = Math.min(a, b) * n + Math.max(a, b)
+      seen.set(key, (seen.get(key) ?? 0) + 1)
+    }
   const out: number[] = []
   for (const [key, count] of seen) if (count === 1) out.push(weld.first[Math.floor(key / n)], weld.first[key % n])
   return out
@@ -62,14 +70,18 @@ export function mirrorHalf(mesh: Mesh, half: HalfBody): Mesh {
   for (let i = k; i < positions.length; i += 3) if (Math.abs(positions[i]) < ON_RIM * size) positions[i] = 0
   const flip = (values: Float32Array | undefined): Float32Array | undefined => {
     const out = values?.slice()
-    if (out) for (let i = 0; i < out.length; i += 3) for (let c = 0; c < 3; c++) if (normal[c] !== 0) out[i + c] = -out[i + c]
+    if (out)
+      for (let i = 0; i < out.length; i += 3) for (let c = 0; c < 3; c++) if (normal[c] !== 0) out[i + c] = -out[i + c]
     return out
   }
   const indices = mesh.indices.slice()
   for (let f = 0; f < indices.length; f += 3) [indices[f + 1], indices[f + 2]] = [indices[f + 2], indices[f + 1]]
   const own: Mesh = { ...mesh, positions }
   const other: Mesh = {
-    ...mesh, positions: flip(positions)!, normals: flip(mesh.normals), indices,
+    ...mesh,
+    positions: flip(positions)!,
+    normals: flip(mesh.normals),
+    indices,
     parts: mesh.parts.map(p => ({ ...p, name: `${p.name}, mirrored` })),
     ...(mesh.morphs && { morphs: mesh.morphs.map(m => ({ name: m.name, offsets: flip(m.offsets)! })) }),
   }

@@ -46,11 +46,16 @@ export function pickVertices(mesh: Mesh, from: Uint32Array): Omit<Mesh, 'indices
   const pick = (values: Float32Array | undefined, size: number): Float32Array | undefined => {
     if (!values) return undefined
     const out = new Float32Array(size * from.length)
-    from.forEach((v, i) => { for (let k = 0; k < size; k++) out[size * i + k] = values[size * v + k] })
+    from.forEach((v, i) => {
+      for (let k = 0; k < size; k++) out[size * i + k] = values[size * v + k]
+    })
     return out
   }
   return {
-    positions: pick(mesh.positions, 3)!, normals: pick(mesh.normals, 3), colors: pick(mesh.colors, 3), uvs: pick(mesh.uvs, 2),
+    positions: pick(mesh.positions, 3)!,
+    normals: pick(mesh.normals, 3),
+    colors: pick(mesh.colors, 3),
+    uvs: pick(mesh.uvs, 2),
     ...(mesh.morphs && { morphs: mesh.morphs.map(m => ({ name: m.name, offsets: pick(m.offsets, 3)! })) }),
   }
 }

@@ -6,9 +6,15 @@ export function sampleSurface(positions: Float32Array, indices: Uint32Array, cou
   const sums = new Float64Array(faces)
   let total = 0
   for (let f = 0; f < faces; f++) {
-    const a = 3 * indices[3 * f], b = 3 * indices[3 * f + 1], c = 3 * indices[3 * f + 2]
-    const ux = positions[b] - positions[a], uy = positions[b + 1] - positions[a + 1], uz = positions[b + 2] - positions[a + 2]
-    const vx = positions[c] - positions[a], vy = positions[c + 1] - positions[a + 1], vz = positions[c + 2] - positions[a + 2]
+    const a = 3 * indices[3 * f],
+      b = 3 * indices[3 * f + 1],
+      c = 3 * indices[3 * f + 2]
+    const ux = positions[b] - positions[a],
+      uy = positions[b + 1] - positions[a + 1],
+      uz = positions[b + 2] - positions[a + 2]
+    const vx = positions[c] - positions[a],
+      vy = positions[c + 1] - positions[a + 1],
+      vz = positions[c + 2] - positions[a + 2]
     total += Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx)
     sums[f] = total
   }
@@ -19,13 +25,16 @@ export function sampleSurface(positions: Float32Array, indices: Uint32Array, cou
     // stratified: rising targets, so one walk over the faces serves all
     const target = ((i + random()) / count) * total
     while (f < faces - 1 && sums[f] < target) f++
-    let r1 = random(), r2 = random()
+    let r1 = random(),
+      r2 = random()
     if (r1 + r2 > 1) {
       r1 = 1 - r1
       r2 = 1 - r2
     }
     for (let k = 0; k < 3; k++) {
-      const a = positions[3 * indices[3 * f] + k], b = positions[3 * indices[3 * f + 1] + k], c = positions[3 * indices[3 * f + 2] + k]
+      const a = positions[3 * indices[3 * f] + k],
+        b = positions[3 * indices[3 * f + 1] + k],
+        c = positions[3 * indices[3 * f + 2] + k]
       out[3 * i + k] = a + (b - a) * r1 + (c - a) * r2
     }
   }

@@ -1,4 +1,21 @@
-import { AXIS_VECTORS as AXES, nearestAxis, type AxisName, cross, dot, fromAxes, fromAxisAngle, compose, multiplyMat4, normalize, scale, sub, type Quat, type Vec3, type WorkOptions, conjugate } from '../math'
+import {
+  AXIS_VECTORS as AXES,
+  nearestAxis,
+  type AxisName,
+  cross,
+  dot,
+  fromAxes,
+  fromAxisAngle,
+  compose,
+  multiplyMat4,
+  normalize,
+  scale,
+  sub,
+  type Quat,
+  type Vec3,
+  type WorkOptions,
+  conjugate,
+} from '../math'
 import { boundsOf, transformMesh, voxelize, type Mesh, type Voxels } from '../mesh'
 import { mirrorPlane } from './symmetry'
 import { sampleSurface } from './sample-surface'
@@ -42,12 +59,17 @@ export interface Straightened {
  * gives left against right, the legs part at the lower end, the feet point ahead.
  * What is already right is left untouched, so that a well-made file keeps its coordinates.
  */
-export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work: WorkOptions = {}): Promise<Straightened> {
+export async function straighten(
+  mesh: Mesh,
+  choice: StraightenChoice = {},
+  work: WorkOptions = {},
+): Promise<Straightened> {
   const points = sampleSurface(mesh.positions, mesh.indices, 6000)
   const plane = mirrorPlane(points)
   let lateral = plane.normal
   let up = choice.up ? AXES[choice.up] : await uprightAcross(mesh, points, lateral, plane.offset)
-  if (choice.up && Math.abs(dot(up, lateral)) > 0.7) lateral = normalize(cross(up, Math.abs(up[2]) < 0.9 ? [0, 0, 1] : [0, 1, 0]))
+  if (choice.up && Math.abs(dot(up, lateral)) > 0.7)
+    lateral = normalize(cross(up, Math.abs(up[2]) < 0.9 ? [0, 0, 1] : [0, 1, 0]))
   up = normalize(sub(up, scale(lateral, dot(up, lateral))))
 
   // a coarse solid in a provisional upright frame tells the rest
@@ -89,7 +111,9 @@ export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work
   let left = cross(up, forward)
   // hair-breadth turns are noise of the estimate, not of the body
   const snapped: Vec3[] = [AXES[nearestAxis(left)], AXES[nearestAxis(up)], AXES[nearestAxis(forward)]]
-  const turn = Math.acos(Math.min(1, Math.max(-1, Math.min(dot(left, snapped[0]), dot(up, snapped[1]), dot(forward, snapped[2])))))
+  const turn = Math.acos(
+    Math.min(1, Math.max(-1, Math.min(dot(left, snapped[0]), dot(up, snapped[1]), dot(forward, snapped[2])))),
+  )
   const upName = nearestAxis(up)
   const facingName = nearestAxis(forward)
   const isWhole = turn < (0.8 * Math.PI) / 180
@@ -112,11 +136,19 @@ export async function straighten(mesh: Mesh, choice: StraightenChoice = {}, work
   const byHand = fromAxisAngle([0, 1, 0], ((choice.turn ?? 0) * Math.PI) / 180)
   return {
     matrix: Array.from(multiplyMat4(compose([0, 0, 0], byHand), multiplyMat4(compose(shift, [0, 0, 0, 1]), turned))),
-    up: upName, facing: facingName, unit,
+    up: upName,
+    facing: facingName,
+    unit,
     turn: isWhole ? 0 : (turn * 180) / Math.PI,
-    offMidline: midline, offGround: placed.min[1],
-    asymmetry: plane.error, height,
-    confidence: { up: upConfidence, facing: facingConfidence, unit: choice.unit ? 1 : height > 0.4 && height < 2.6 ? 0.9 : 0.4 },
+    offMidline: midline,
+    offGround: placed.min[1],
+    asymmetry: plane.error,
+    height,
+    confidence: {
+      up: upConfidence,
+      facing: facingConfidence,
+      unit: choice.unit ? 1 : height > 0.4 && height < 2.6 ? 0.9 : 0.4,
+    },
   }
 }
 
@@ -133,7 +165,8 @@ async function uprightAcross(mesh: Mesh, points: Float32Array, lateral: Vec3, mi
   const along = longestAcross(points, lateral)
   const across = normalize(cross(lateral, along))
   const extent = (d: Vec3): number => {
-    let low = Infinity, high = -Infinity
+    let low = Infinity,
+      high = -Infinity
     for (let i = 0; i < points.length; i += 3) {
       const t = points[i] * d[0] + points[i + 1] * d[1] + points[i + 2] * d[2]
       low = Math.min(low, t)
@@ -143,7 +176,10 @@ async function uprightAcross(mesh: Mesh, points: Float32Array, lateral: Vec3, mi
   }
   if (extent(across) < 0.5 * extent(along)) return along
   const legs = async (up: Vec3): Promise<number> => {
-    const turned = transformMesh({ ...mesh, normals: undefined }, compose([0, 0, 0], conjugate(fromAxes(lateral, up, cross(lateral, up)))))
+    const turned = transformMesh(
+      { ...mesh, normals: undefined },
+      compose([0, 0, 0], conjugate(fromAxes(lateral, up, cross(lateral, up)))),
+    )
     const { bottom, top } = partedShare(await voxelize(turned.positions, turned.indices, { cells: 48 }), middle, 0.45)
     return Math.max(bottom, top)
   }
@@ -161,7 +197,8 @@ function longestAcross(points: Float32Array, lateral: Vec3): Vec3 {
     const flat = sub(axis, scale(lateral, dot(axis, lateral)))
     if (Math.hypot(...flat) < 0.3) continue
     for (const d of [normalize(flat), normalize(cross(lateral, flat))]) {
-      let low = Infinity, high = -Infinity
+      let low = Infinity,
+        high = -Infinity
       for (let i = 0; i < points.length; i += 3) {
         const t = points[i] * d[0] + points[i + 1] * d[1] + points[i + 2] * d[2]
         low = Math.min(low, t)
@@ -183,7 +220,8 @@ function partedShare(voxels: Voxels, middle: number, reach = 0.2): { bottom: num
   const [nx, ny, nz] = voxels.counts
   const mid = Math.round((middle - voxels.origin[0]) / voxels.size)
   const parted = (j: number): boolean => {
-    let left = false, right = false
+    let left = false,
+      right = false
     for (let k = 0; k < nz; k++) {
       for (let i = 0; i < nx; i++) {
         if (voxels.slot[i + nx * (j + ny * k)] < 0) continue
@@ -195,7 +233,8 @@ function partedShare(voxels: Voxels, middle: number, reach = 0.2): { bottom: num
     return left && right
   }
   const n = Math.floor(ny * 0.3)
-  let bottom = 0, top = 0
+  let bottom = 0,
+    top = 0
   for (let j = 1; j <= n; j++) {
     if (parted(j)) bottom += 1 / n
     if (parted(ny - 1 - j)) top += 1 / n
@@ -206,12 +245,15 @@ function partedShare(voxels: Voxels, middle: number, reach = 0.2): { bottom: num
 /** How far ahead of the middle the upper end of a four-legged body lies along z, in the units of the voxels. */
 function headAhead(voxels: Voxels, flipped: boolean): number {
   const [nx, ny, nz] = voxels.counts
-  let sum = 0, n = 0
-  for (let j = Math.floor(0.8 * ny); j < ny; j++) for (let k = 0; k < nz; k++) for (let i = 0; i < nx; i++) {
-    if (voxels.slot[i + nx * ((flipped ? ny - 1 - j : j) + ny * k)] < 0) continue
-    sum += k
-    n++
-  }
+  let sum = 0,
+    n = 0
+  for (let j = Math.floor(0.8 * ny); j < ny; j++)
+    for (let k = 0; k < nz; k++)
+      for (let i = 0; i < nx; i++) {
+        if (voxels.slot[i + nx * ((flipped ? ny - 1 - j : j) + ny * k)] < 0) continue
+        sum += k
+        n++
+      }
   return n === 0 ? 0 : (sum / n - nz / 2) * voxels.size
 }
 
@@ -220,16 +262,21 @@ function aheadOf(voxels: Voxels, flipped: boolean, middle: number): number {
   const [nx, ny, nz] = voxels.counts
   const row = (j: number): number => (flipped ? ny - 1 - j : j)
   const extent = (j0: number, j1: number): { centre: number; mean: number } => {
-    let low = Infinity, high = -Infinity, sum = 0, n = 0
-    for (let j = j0; j <= j1; j++) for (let k = 0; k < nz; k++) for (let i = 0; i < nx; i++) {
-      if (voxels.slot[i + nx * (row(j) + ny * k)] < 0) continue
-      const x = voxels.origin[0] + i * voxels.size - middle
-      if (Math.abs(x) > 0.2 * ny * voxels.size) continue
-      low = Math.min(low, k)
-      high = Math.max(high, k)
-      sum += k
-      n++
-    }
+    let low = Infinity,
+      high = -Infinity,
+      sum = 0,
+      n = 0
+    for (let j = j0; j <= j1; j++)
+      for (let k = 0; k < nz; k++)
+        for (let i = 0; i < nx; i++) {
+          if (voxels.slot[i + nx * (row(j) + ny * k)] < 0) continue
+          const x = voxels.origin[0] + i * voxels.size - middle
+          if (Math.abs(x) > 0.2 * ny * voxels.size) continue
+          low = Math.min(low, k)
+          high = Math.max(high, k)
+          sum += k
+          n++
+        }
     return n === 0 ? { centre: 0, mean: 0 } : { centre: (low + high) / 2, mean: sum / n }
   }
   const feet = extent(1, Math.ceil(ny * 0.05))
@@ -241,4 +288,3 @@ function aheadOf(voxels: Voxels, flipped: boolean, middle: number): number {
 export function applyStraighten(mesh: Mesh, straightened: Pick<Straightened, 'matrix'>): Mesh {
   return transformMesh(mesh, straightened.matrix)
 }
-

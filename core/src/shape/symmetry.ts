@@ -23,7 +23,11 @@ export function mirrorPlane(points: Float32Array): MirrorPlane {
   for (let i = 0; i < n; i++) for (let k = 0; k < 3; k++) mean[k] += points[3 * i + k] / n
   const grid = pointGrid(points, size * 0.02)
   const candidates: { normal: Vec3; error: number }[] = []
-  const axes: Vec3[] = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]
+  const axes: Vec3[] = [
+    [1, 0, 0],
+    [0, 1, 0],
+    [0, 0, 1],
+  ]
   const coarse = Math.max(1, Math.floor(n / 400))
   for (let a = 0; a < 3; a++) {
     const u = axes[(a + 1) % 3]
@@ -56,14 +60,27 @@ function whole(points: Float32Array, grid: PointGrid, found: MirrorPlane, size: 
   return error <= own * 1.03 + 2e-4 ? { normal, offset: 0, error } : found
 }
 
-function mirrorError(points: Float32Array, grid: PointGrid, normal: ReadonlyVec3, offset: number, size: number, step: number): number {
+function mirrorError(
+  points: Float32Array,
+  grid: PointGrid,
+  normal: ReadonlyVec3,
+  offset: number,
+  size: number,
+  step: number,
+): number {
   let sum = 0
   let n = 0
   for (let i = 0; i < points.length / 3; i += step) {
     const p = vec3At(points, i)
     const q = addScaled(p, normal, 2 * (offset - dot(normal, p)))
     const near = grid.nearest(q[0], q[1], q[2], 3)
-    sum += near < 0 ? 0.06 : Math.min(0.06, Math.hypot(points[3 * near] - q[0], points[3 * near + 1] - q[1], points[3 * near + 2] - q[2]) / size)
+    sum +=
+      near < 0
+        ? 0.06
+        : Math.min(
+            0.06,
+            Math.hypot(points[3 * near] - q[0], points[3 * near + 1] - q[1], points[3 * near + 2] - q[2]) / size,
+          )
     n++
   }
   return sum / n

@@ -1,9 +1,32 @@
-import { angleBetween, angleOf, AXIS_NAMES, AXIS_VECTORS, conjugate, cross, dot, fromAxes, length, multiply, nearestAxis, normalize, oppositeAxis, quatAt, rotate, sub, vec3At, type AxisName, type Quat, type Vec3 } from '../math'
+import {
+  angleBetween,
+  angleOf,
+  AXIS_NAMES,
+  AXIS_VECTORS,
+  conjugate,
+  cross,
+  dot,
+  fromAxes,
+  length,
+  multiply,
+  nearestAxis,
+  normalize,
+  oppositeAxis,
+  quatAt,
+  rotate,
+  sub,
+  vec3At,
+  type AxisName,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { childrenOf, nextJoint, worldPose, type Skeleton } from './skeleton'
 
-
 /** Which of a joint's own axes runs along its bone, and which one it hinges about. */
-export interface AxisConvention { readonly along: AxisName; readonly hinge: AxisName }
+export interface AxisConvention {
+  readonly along: AxisName
+  readonly hinge: AxisName
+}
 export const OWN_CONVENTION: AxisConvention = { along: '+y', hinge: '+x' }
 
 /** How a skeleton's joints are aimed. */
@@ -17,7 +40,12 @@ export interface AxisReading {
 }
 
 /** Direction of the bone of a joint in world space at rest, unit; undefined where it has none. */
-export function boneDirection(skeleton: Skeleton, j: number, children = childrenOf(skeleton), world = worldPose(skeleton)): Vec3 | undefined {
+export function boneDirection(
+  skeleton: Skeleton,
+  j: number,
+  children = childrenOf(skeleton),
+  world = worldPose(skeleton),
+): Vec3 | undefined {
   const next = nextJoint(skeleton, children, j)
   if (next !== undefined) {
     const d = sub(vec3At(world.positions, next), vec3At(world.positions, j))
@@ -40,12 +68,21 @@ export function readAxes(skeleton: Skeleton): AxisReading {
     const best = nearestAxis(d)
     if (angleBetween(AXIS_VECTORS[best], d) < 0.15) votes.set(best, (votes.get(best) ?? 0) + 1)
   }
-  const along = [...votes.entries()].sort((a, b) => b[1] - a[1] || AXIS_NAMES.indexOf(a[0]) - AXIS_NAMES.indexOf(b[0]))[0]?.[0] ?? '+y'
+  const along =
+    [...votes.entries()].sort((a, b) => b[1] - a[1] || AXIS_NAMES.indexOf(a[0]) - AXIS_NAMES.indexOf(b[0]))[0]?.[0] ??
+    '+y'
   const opposite = oppositeAxis(along)
   const boned = own.filter(d => d !== undefined).length
   // left and right limbs may run along opposite ends of one axis
   const fitting = (votes.get(along) ?? 0) + (votes.get(opposite) ?? 0)
-  const off = Float64Array.from(own, d => (d ? Math.min(angleBetween(AXIS_VECTORS[along], d), votes.has(opposite) ? angleBetween(AXIS_VECTORS[opposite], d) : Infinity) : NaN))
+  const off = Float64Array.from(own, d =>
+    d
+      ? Math.min(
+          angleBetween(AXIS_VECTORS[along], d),
+          votes.has(opposite) ? angleBetween(AXIS_VECTORS[opposite], d) : Infinity,
+        )
+      : NaN,
+  )
   const rotations = skeleton.names.map((_, j) => quatAt(world.rotations, j))
   // most joints turned one way although their bones point many ways: that way is the world's
   const own0 = [...bones.keys()].filter(j => bones[j])
@@ -56,7 +93,13 @@ export function readAxes(skeleton: Skeleton): AxisReading {
 }
 
 /** Which way the middle joint of a limb naturally stands out at rest, and the limb's three joints. */
-export const LIMB_BENDS: readonly { readonly middle: string; readonly from: string; readonly to: string; readonly way: Vec3; readonly word: string }[] = ['left', 'right'].flatMap(s => {
+export const LIMB_BENDS: readonly {
+  readonly middle: string
+  readonly from: string
+  readonly to: string
+  readonly way: Vec3
+  readonly word: string
+}[] = ['left', 'right'].flatMap(s => {
   const side = s === 'left' ? 'Left' : 'Right'
   return [
     { middle: `${s}LowerArm`, from: `${s}UpperArm`, to: `${s}Hand`, way: [0, 0, -1] as Vec3, word: `${side} elbow` },
@@ -87,7 +130,8 @@ export function readBends(skeleton: Skeleton): BendReading[] {
     const upper = sub(vec3At(world.positions, j), vec3At(world.positions, a))
     const lower = sub(vec3At(world.positions, b), vec3At(world.positions, j))
     if (length(upper) < 1e-7 || length(lower) < 1e-7) return []
-    const u = normalize(upper), l = normalize(lower)
+    const u = normalize(upper),
+      l = normalize(lower)
     const natural = naturalHinge(u, l, way)
     const angle = angleBetween(u, l)
     const axis = cross(u, l)
@@ -115,7 +159,8 @@ export function aimedRotation(bone: Vec3, hinge: Vec3, convention: AxisConventio
   const x = length(flat) > 1e-6 ? normalize(flat) : normalize(cross(y, Math.abs(y[2]) < 0.9 ? [0, 0, 1] : [0, 1, 0]))
   const z = cross(x, y)
   // columns of the frame that carries own axes (hinge, along, their cross) to the world
-  const a = AXIS_VECTORS[convention.hinge], b = AXIS_VECTORS[convention.along]
+  const a = AXIS_VECTORS[convention.hinge],
+    b = AXIS_VECTORS[convention.along]
   const c = cross(a, b)
   return multiply(fromAxes(x, y, z), conjugate(fromAxes(a, b, c)))
 }

@@ -13,22 +13,26 @@ export const FOUR_LEGS = ['leftFront', 'rightFront', 'leftHind', 'rightHind'] as
 /** Roles without which a skeleton does not stand on four legs. */
 const FOURLEG_REQUIRED = ['hips', ...FOUR_LEGS.flatMap(leg => ['UpperLeg', 'LowerLeg', 'Foot'].map(part => leg + part))]
 
-export const requiredRoles = (kind: BodyKind): readonly string[] => (kind === 'fourleg' ? FOURLEG_REQUIRED : REQUIRED_ROLES)
+export const requiredRoles = (kind: BodyKind): readonly string[] =>
+  kind === 'fourleg' ? FOURLEG_REQUIRED : REQUIRED_ROLES
 
 /** How a body stands, by the roles its joints play. */
-export const kindOf = (joints: Joints): BodyKind => (joints.leftHindUpperLeg !== undefined || joints.rightHindUpperLeg !== undefined ? 'fourleg' : 'biped')
+export const kindOf = (joints: Joints): BodyKind =>
+  joints.leftHindUpperLeg !== undefined || joints.rightHindUpperLeg !== undefined ? 'fourleg' : 'biped'
 
 /** What the roles of each leg that stands begin with: `left` and `right`, or each side's front and hind. */
 export const legsOf = (joints: Joints): readonly string[] => (kindOf(joints) === 'fourleg' ? FOUR_LEGS : SIDES)
 
 /** The legs that carry the hips. */
-export const hipLegsOf = (joints: Joints): readonly string[] => (kindOf(joints) === 'fourleg' ? ['leftHind', 'rightHind'] : SIDES)
+export const hipLegsOf = (joints: Joints): readonly string[] =>
+  kindOf(joints) === 'fourleg' ? ['leftHind', 'rightHind'] : SIDES
 
 /** The way a leg's middle joint stands out in the body's own frame: knees ahead, the elbows of front legs behind. */
 export const kneeWay = (leg: string): Vec3 => (leg.endsWith('Front') ? [0, 0, -1] : [0, 0, 1])
 
 /** The role whose joint is the ball of a foot: the toes', or the foot's where there are none. */
-export const ballRole = (joints: Joints, leg: string): string => (joints[`${leg}Toes`] !== undefined ? `${leg}Toes` : `${leg}Foot`)
+export const ballRole = (joints: Joints, leg: string): string =>
+  joints[`${leg}Toes`] !== undefined ? `${leg}Toes` : `${leg}Foot`
 
 /** Limbs of two bones, upper, lower and end: arms and legs. */
 export const limbsOf = (joints: Joints): readonly (readonly [string, string, string])[] => [

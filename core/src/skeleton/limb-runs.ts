@@ -2,7 +2,11 @@ import { distance } from '../math'
 import { childrenOf, type Skeleton, type WorldJoint } from './skeleton'
 
 /** The run below a joint that leads to the farthest end. */
-export interface Limb { readonly root: number; readonly chain: readonly number[]; readonly length: number }
+export interface Limb {
+  readonly root: number
+  readonly chain: readonly number[]
+  readonly length: number
+}
 
 /** For every joint the run below it that leads to the farthest end, worked out once from the ends upwards. */
 export function longestRuns(joints: readonly WorldJoint[], children: readonly number[][]): (j: number) => Limb {
@@ -23,7 +27,12 @@ export function longestRuns(joints: readonly WorldJoint[], children: readonly nu
   }
 }
 
-export interface LimbPair { readonly a: Limb; readonly b: Limb; readonly rest: readonly Limb[]; readonly off: number }
+export interface LimbPair {
+  readonly a: Limb
+  readonly b: Limb
+  readonly rest: readonly Limb[]
+  readonly off: number
+}
 
 /** For every joint the two limbs it carries that are most alike, where there are any: legs of a pelvis, arms or front legs of a chest. */
 export function limbPairs(skeleton: Skeleton, joints: readonly WorldJoint[]): (LimbPair | undefined)[] {
@@ -34,11 +43,13 @@ export function limbPairs(skeleton: Skeleton, joints: readonly WorldJoint[]): (L
     if (list.length < 2) return undefined
     const limbs = list.map(run).filter(l => l.chain.length >= 3 && l.length > 0)
     let best: LimbPair | undefined
-    for (let i = 0; i < limbs.length; i++) for (let k = i + 1; k < limbs.length; k++) {
-      const off = Math.abs(limbs[i].length - limbs[k].length) / Math.max(limbs[i].length, limbs[k].length)
-      const alike = Math.abs(limbs[i].chain.length - limbs[k].chain.length) <= 1
-      if (off < 0.1 && alike && (!best || off < best.off)) best = { a: limbs[i], b: limbs[k], off, rest: limbs.filter((_, n) => n !== i && n !== k) }
-    }
+    for (let i = 0; i < limbs.length; i++)
+      for (let k = i + 1; k < limbs.length; k++) {
+        const off = Math.abs(limbs[i].length - limbs[k].length) / Math.max(limbs[i].length, limbs[k].length)
+        const alike = Math.abs(limbs[i].chain.length - limbs[k].chain.length) <= 1
+        if (off < 0.1 && alike && (!best || off < best.off))
+          best = { a: limbs[i], b: limbs[k], off, rest: limbs.filter((_, n) => n !== i && n !== k) }
+      }
     return best
   })
 }

@@ -32,21 +32,47 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
   const lowerTurned = new Float64Array(4)
   const middle = new Float64Array(4)
 
-  function solve(limb: Limb, pose: WorldPose, rotations: Float32Array, offset: number, sx: number, sy: number, sz: number): void {
-    const P = pose.positions, R = pose.rotations
-    const u = 3 * limb.upper, l = 3 * limb.lower, e = 3 * limb.end
-    const ux = P[u], uy = P[u + 1], uz = P[u + 2]
-    const lx = P[l] - ux, ly = P[l + 1] - uy, lz = P[l + 2] - uz
-    const ex = P[e] - ux, ey = P[e + 1] - uy, ez = P[e + 2] - uz
+  function solve(
+    limb: Limb,
+    pose: WorldPose,
+    rotations: Float32Array,
+    offset: number,
+    sx: number,
+    sy: number,
+    sz: number,
+  ): void {
+    const P = pose.positions,
+      R = pose.rotations
+    const u = 3 * limb.upper,
+      l = 3 * limb.lower,
+      e = 3 * limb.end
+    const ux = P[u],
+      uy = P[u + 1],
+      uz = P[u + 2]
+    const lx = P[l] - ux,
+      ly = P[l + 1] - uy,
+      lz = P[l + 2] - uz
+    const ex = P[e] - ux,
+      ey = P[e + 1] - uy,
+      ez = P[e + 2] - uz
     const a = Math.sqrt(lx * lx + ly * ly + lz * lz)
-    const bx = ex - lx, by = ey - ly, bz = ez - lz
+    const bx = ex - lx,
+      by = ey - ly,
+      bz = ez - lz
     const b = Math.sqrt(bx * bx + by * by + bz * bz)
     const d0 = Math.sqrt(ex * ex + ey * ey + ez * ez)
-    let gx = ex + sx, gy = ey + sy, gz = ez + sz
+    let gx = ex + sx,
+      gy = ey + sy,
+      gz = ez + sz
     const wanted = Math.sqrt(gx * gx + gy * gy + gz * gz)
     if (a < 1e-9 || b < 1e-9 || d0 < 1e-9 || wanted < 1e-9) return
-    const d = Math.max(Math.abs(a - b) + 1e-6 * (a + b), within(wanted, Math.max(SOFT * (a + b), d0), 0.99999 * (a + b)))
-    const ix = gx / wanted, iy = gy / wanted, iz = gz / wanted
+    const d = Math.max(
+      Math.abs(a - b) + 1e-6 * (a + b),
+      within(wanted, Math.max(SOFT * (a + b), d0), 0.99999 * (a + b)),
+    )
+    const ix = gx / wanted,
+      iy = gy / wanted,
+      iz = gz / wanted
     gx = ix * d
     gy = iy * d
     gz = iz * d
@@ -54,7 +80,9 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     between(turn, ex / d0, ey / d0, ez / d0, ix, iy, iz)
     rotateAt(middle, 0, turn, 0, lx, ly, lz)
     const along = middle[0] * ix + middle[1] * iy + middle[2] * iz
-    let ox = middle[0] - along * ix, oy = middle[1] - along * iy, oz = middle[2] - along * iz
+    let ox = middle[0] - along * ix,
+      oy = middle[1] - along * iy,
+      oz = middle[2] - along * iz
     // a nearly straight limb takes its plane from how it is made
     const q = 4 * limb.upper
     second[0] = R[q]
@@ -70,7 +98,9 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     const o = Math.sqrt(ox * ox + oy * oy + oz * oz) || 1
     const cos = Math.max(-1, Math.min(1, (a * a + d * d - b * b) / (2 * a * d)))
     const sin = Math.sqrt(1 - cos * cos)
-    const kx = a * (ix * cos + (ox / o) * sin), ky = a * (iy * cos + (oy / o) * sin), kz = a * (iz * cos + (oz / o) * sin)
+    const kx = a * (ix * cos + (ox / o) * sin),
+      ky = a * (iy * cos + (oy / o) * sin),
+      kz = a * (iz * cos + (oz / o) * sin)
     between(turn, lx / a, ly / a, lz / a, kx / a, ky / a, kz / a)
     between(second, bx / b, by / b, bz / b, (gx - kx) / b, (gy - ky) / b, (gz - kz) / b)
     timesAt(upperTurned, 0, turn, 0, R, q)
@@ -95,9 +125,21 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
 }
 
 /** How a limb is made: its joints, and where its middle joint stands out at rest, `way` where it is straight. */
-export function limbOf(rest: WorldPose, upper: number, lower: number, end: number, way: readonly [number, number, number]): Limb {
-  const at = (j: number): [number, number, number] => [rest.positions[3 * j], rest.positions[3 * j + 1], rest.positions[3 * j + 2]]
-  const u = at(upper), m = at(lower), e = at(end)
+export function limbOf(
+  rest: WorldPose,
+  upper: number,
+  lower: number,
+  end: number,
+  way: readonly [number, number, number],
+): Limb {
+  const at = (j: number): [number, number, number] => [
+    rest.positions[3 * j],
+    rest.positions[3 * j + 1],
+    rest.positions[3 * j + 2],
+  ]
+  const u = at(upper),
+    m = at(lower),
+    e = at(end)
   const line = [e[0] - u[0], e[1] - u[1], e[2] - u[2]]
   const long = line[0] ** 2 + line[1] ** 2 + line[2] ** 2 || 1
   const t = ((m[0] - u[0]) * line[0] + (m[1] - u[1]) * line[1] + (m[2] - u[2]) * line[2]) / long
@@ -105,7 +147,12 @@ export function limbOf(rest: WorldPose, upper: number, lower: number, end: numbe
   const far = Math.hypot(off[0], off[1], off[2])
   const agrees = off[0] * way[0] + off[1] * way[1] + off[2] * way[2] > 0 && far > 0.01 * Math.sqrt(long)
   const out = agrees ? off.map(v => v / far) : way
-  const back = new Float64Array([-rest.rotations[4 * upper], -rest.rotations[4 * upper + 1], -rest.rotations[4 * upper + 2], rest.rotations[4 * upper + 3]])
+  const back = new Float64Array([
+    -rest.rotations[4 * upper],
+    -rest.rotations[4 * upper + 1],
+    -rest.rotations[4 * upper + 2],
+    rest.rotations[4 * upper + 3],
+  ])
   const own = new Float64Array(4)
   rotateAt(own, 0, back, 0, out[0], out[1], out[2])
   return { upper, lower, end, bend: [own[0], own[1], own[2]] }
@@ -124,7 +171,9 @@ function between(out: Float64Array, ax: number, ay: number, az: number, bx: numb
   if (w < 1e-9) {
     // straight back: half a turn about anything across
     const flat = Math.abs(ax) < 0.7
-    const x = flat ? 0 : -az, y = flat ? az : 0, z = flat ? -ay : ax
+    const x = flat ? 0 : -az,
+      y = flat ? az : 0,
+      z = flat ? -ay : ax
     const l = Math.sqrt(x * x + y * y + z * z)
     out[0] = x / l
     out[1] = y / l
@@ -132,7 +181,9 @@ function between(out: Float64Array, ax: number, ay: number, az: number, bx: numb
     out[3] = 0
     return
   }
-  const x = ay * bz - az * by, y = az * bx - ax * bz, z = ax * by - ay * bx
+  const x = ay * bz - az * by,
+    y = az * bx - ax * bz,
+    z = ax * by - ay * bx
   const l = 1 / Math.sqrt(x * x + y * y + z * z + w * w)
   out[0] = x * l
   out[1] = y * l
@@ -141,7 +192,15 @@ function between(out: Float64Array, ax: number, ay: number, az: number, bx: numb
 }
 
 /** Writes a joint's local turn from its world turn; `carried` has turned its parent since the pose was worked out. */
-function local(rotations: Float32Array, offset: number, j: number, world: Float64Array, R: Float64Array, parent: number, carried: Float64Array | undefined): void {
+function local(
+  rotations: Float32Array,
+  offset: number,
+  j: number,
+  world: Float64Array,
+  R: Float64Array,
+  parent: number,
+  carried: Float64Array | undefined,
+): void {
   const r = 4 * (offset + j)
   if (parent < 0) {
     rotations[r] = world[0]
@@ -151,17 +210,28 @@ function local(rotations: Float32Array, offset: number, j: number, world: Float6
     return
   }
   const p = 4 * parent
-  let px = R[p], py = R[p + 1], pz = R[p + 2], pw = R[p + 3]
+  let px = R[p],
+    py = R[p + 1],
+    pz = R[p + 2],
+    pw = R[p + 3]
   if (carried) {
-    const cx = carried[0], cy = carried[1], cz = carried[2], cw = carried[3]
-    const x = cw * px + cx * pw + cy * pz - cz * py, y = cw * py - cx * pz + cy * pw + cz * px
-    const z = cw * pz + cx * py - cy * px + cz * pw, w = cw * pw - cx * px - cy * py - cz * pz
+    const cx = carried[0],
+      cy = carried[1],
+      cz = carried[2],
+      cw = carried[3]
+    const x = cw * px + cx * pw + cy * pz - cz * py,
+      y = cw * py - cx * pz + cy * pw + cz * px
+    const z = cw * pz + cx * py - cy * px + cz * pw,
+      w = cw * pw - cx * px - cy * py - cz * pz
     px = x
     py = y
     pz = z
     pw = w
   }
-  const bx = world[0], by = world[1], bz = world[2], bw = world[3]
+  const bx = world[0],
+    by = world[1],
+    bz = world[2],
+    bw = world[3]
   rotations[r] = pw * bx - px * bw - py * bz + pz * by
   rotations[r + 1] = pw * by + px * bz - py * bw - pz * bx
   rotations[r + 2] = pw * bz - px * by + py * bx - pz * bw

@@ -1,9 +1,25 @@
-import { add, addScaled, cross, dot, fromDirections, length, lerp, normalize, scale, sub, ChiraxisError, type Vec3 } from '../math'
+import {
+  add,
+  addScaled,
+  cross,
+  dot,
+  fromDirections,
+  length,
+  lerp,
+  normalize,
+  scale,
+  sub,
+  ChiraxisError,
+  type Vec3,
+} from '../math'
 import { BIPED_ROLES, ROLE_PARENTS } from './roles'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from './skeleton'
 
 /** A named point the plan is laid on, metres in the straightened body. */
-export interface PlanPoint { readonly id: string; readonly position: Vec3 }
+export interface PlanPoint {
+  readonly id: string
+  readonly position: Vec3
+}
 
 /** Least bend that tells a solver which way a knee or an elbow goes, radians. */
 const LEAST_BEND = (2 * Math.PI) / 180
@@ -16,7 +32,8 @@ const LEAST_BEND = (2 * Math.PI) / 180
 export function bipedJoints(landmarks: readonly PlanPoint[]): WorldJoint[] {
   const at = (id: string): Vec3 => {
     const l = landmarks.find(m => m.id === id)
-    if (!l) throw new ChiraxisError('bad-input', `The landmark ${id} is missing; the skeleton cannot be built without it.`)
+    if (!l)
+      throw new ChiraxisError('bad-input', `The landmark ${id} is missing; the skeleton cannot be built without it.`)
     return l.position
   }
   const p: Record<string, Vec3> = {}
@@ -45,16 +62,34 @@ export function bipedJoints(landmarks: readonly PlanPoint[]): WorldJoint[] {
     p[`${side}Toes`] = at(`${side}Toes`)
     tips[`${side}Toes`] = at(`${side}ToeTip`)
   }
-  const next: Record<string, string> = { hips: 'spine', spine: 'chest', chest: 'upperChest', upperChest: 'neck', neck: 'head' }
+  const next: Record<string, string> = {
+    hips: 'spine',
+    spine: 'chest',
+    chest: 'upperChest',
+    upperChest: 'neck',
+    neck: 'head',
+  }
   for (const side of ['left', 'right']) {
-    for (const [a, b] of [['Shoulder', 'UpperArm'], ['UpperArm', 'LowerArm'], ['LowerArm', 'Hand'], ['UpperLeg', 'LowerLeg'], ['LowerLeg', 'Foot'], ['Foot', 'Toes']]) next[side + a] = side + b
+    for (const [a, b] of [
+      ['Shoulder', 'UpperArm'],
+      ['UpperArm', 'LowerArm'],
+      ['LowerArm', 'Hand'],
+      ['UpperLeg', 'LowerLeg'],
+      ['LowerLeg', 'Foot'],
+      ['Foot', 'Toes'],
+    ])
+      next[side + a] = side + b
   }
   return BIPED_ROLES.map(role => {
     const end = next[role] ? p[next[role]] : tips[role]
     const along = normalize(sub(end, p[role]))
     return {
-      name: role, role, position: p[role], parent: role === 'hips' ? -1 : BIPED_ROLES.indexOf(ROLE_PARENTS[role] as (typeof BIPED_ROLES)[number]),
-      rotation: fromDirections(along, hingeOf(role, p)), tip: tips[role],
+      name: role,
+      role,
+      position: p[role],
+      parent: role === 'hips' ? -1 : BIPED_ROLES.indexOf(ROLE_PARENTS[role] as (typeof BIPED_ROLES)[number]),
+      rotation: fromDirections(along, hingeOf(role, p)),
+      tip: tips[role],
     }
   })
 }

@@ -21,11 +21,22 @@ export interface PlanOptions {
  * @throws ChiraxisError `bad-input` where a landmark is missing
  */
 export function buildPlan(plan: PlanKind, landmarks: readonly PlanPoint[], options: PlanOptions = {}): Skeleton {
-  if (plan === 'fourleg') return skeletonFromWorld(addFlex(fourlegJoints(landmarks, options.tailJoints ?? 6), options.flex ?? 0))
+  if (plan === 'fourleg')
+    return skeletonFromWorld(addFlex(fourlegJoints(landmarks, options.tailJoints ?? 6), options.flex ?? 0))
   const joints = bipedJoints(landmarks)
   for (const side of ['left', 'right'] as const) {
     const hand = joints.findIndex(j => j.role === `${side}Hand`)
-    joints.push(...fingerChain(side, options.found?.[side] ?? [], landmarks, hand, joints[hand].position, joints.length, options.fingerJoints ?? 3))
+    joints.push(
+      ...fingerChain(
+        side,
+        options.found?.[side] ?? [],
+        landmarks,
+        hand,
+        joints[hand].position,
+        joints.length,
+        options.fingerJoints ?? 3,
+      ),
+    )
   }
   return skeletonFromWorld(addFlex(joints, options.flex ?? 0))
 }

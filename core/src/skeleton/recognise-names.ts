@@ -22,9 +22,16 @@ const PARTS: readonly (readonly [string, readonly string[]])[] = [
 const KNOWN = new Set(PARTS.flatMap(([, words]) => words))
 
 /** Joints that carry flesh or props but stand for no part of their own. */
-const EXTRA = /twist|roll|helper|prop|weapon|attach|socket|corrective|end$|nub|site|ik$|pole|target|thumb|index|middle|ring|pinky|little|finger|eye|jaw|hair|tongue|lip|brow|lid/
+const EXTRA =
+  /twist|roll|helper|prop|weapon|attach|socket|corrective|end$|nub|site|ik$|pole|target|thumb|index|middle|ring|pinky|little|finger|eye|jaw|hair|tongue|lip|brow|lid/
 
-export interface NameReading { readonly part?: string; readonly side?: 'left' | 'right'; readonly extra: boolean; readonly number: number; /** The name says it only in part: a hip of one side may be a thigh or the half of a pelvis. */ readonly vague?: boolean }
+export interface NameReading {
+  readonly part?: string
+  readonly side?: 'left' | 'right'
+  readonly extra: boolean
+  readonly number: number
+  /** The name says it only in part: a hip of one side may be a thigh or the half of a pelvis. */ readonly vague?: boolean
+}
 
 /** The longest beginning up to a separator that most names share, as `north:`. `share` is how many must. */
 export function commonPrefix(names: readonly string[], share = 0.5): string {
@@ -42,8 +49,12 @@ export function commonPrefix(names: readonly string[], share = 0.5): string {
 export function readName(name: string, prefix: string): NameReading {
   const bare = (name.startsWith(prefix) ? name.slice(prefix.length) : name).replace(/^.*[:|]/, '')
   const words = bare
-    .replace(/([a-z0-9])([A-Z])/g, '$1 $2').replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2').replace(/(\d+)/g, ' $1 ')
-    .toLowerCase().split(/[^a-z0-9]+/).filter(w => w.length > 0)
+    .replace(/([a-z0-9])([A-Z])/g, '$1 $2')
+    .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
+    .replace(/(\d+)/g, ' $1 ')
+    .toLowerCase()
+    .split(/[^a-z0-9]+/)
+    .filter(w => w.length > 0)
   let side: 'left' | 'right' | undefined
   let number = 0
   const rest: string[] = []
@@ -66,6 +77,11 @@ export function readName(name: string, prefix: string): NameReading {
   const joined = rest.join('')
   if (EXTRA.test(joined) && !/^(neck|head)/.test(joined)) return { side, number, extra: true }
   const exact = PARTS.find(([, list]) => list.includes(joined))
-  const part = exact?.[0] ?? PARTS.find(([, list]) => list.some(w => rest.includes(w)))?.[0] ?? PARTS.find(([, list]) => list.some(w => w.length > 4 && joined.includes(w)))?.[0]
-  return part === 'hips' && side ? { part: 'UpperLeg', side, number, extra: false, vague: true } : { part, side, number, extra: false }
+  const part =
+    exact?.[0] ??
+    PARTS.find(([, list]) => list.some(w => rest.includes(w)))?.[0] ??
+    PARTS.find(([, list]) => list.some(w => w.length > 4 && joined.includes(w)))?.[0]
+  return part === 'hips' && side
+    ? { part: 'UpperLeg', side, number, extra: false, vague: true }
+    : { part, side, number, extra: false }
 }

@@ -24,13 +24,16 @@ export interface RoleReading {
  */
 export function recogniseRoles(skeleton: Skeleton): RoleReading {
   const told: Record<string, number> = {}
-  skeleton.roles.forEach((role, j) => { if (role && told[role] === undefined) told[role] = j })
+  skeleton.roles.forEach((role, j) => {
+    if (role && told[role] === undefined) told[role] = j
+  })
   if (requiredRoles(kindOf(told)).every(r => told[r] !== undefined)) return reading(skeleton, told, 'roles')
   const named = byNames(skeleton)
   const four = recogniseFourleg(skeleton, { ...named, ...told })
   if (four) return reading(skeleton, { ...four, ...(kindOf(told) === 'fourleg' ? told : {}) }, 'structure')
   Object.assign(named, told)
-  if (REQUIRED_ROLES.every(r => named[r] !== undefined) && plausible(skeleton, named)) return reading(skeleton, named, 'names')
+  if (REQUIRED_ROLES.every(r => named[r] !== undefined) && plausible(skeleton, named))
+    return reading(skeleton, named, 'names')
   const built = byStructure(skeleton)
   const count = (r: Record<string, number>): number => REQUIRED_ROLES.filter(role => r[role] !== undefined).length
   if (built && count(built) >= count(named)) return reading(skeleton, built, 'structure')
@@ -42,23 +45,37 @@ function reading(skeleton: Skeleton, body: Record<string, number>, by: RoleReadi
   const fingers = kind === 'biped' ? recogniseFingers(skeleton, { left: body.leftHand, right: body.rightHand }) : {}
   const joints = { ...fingers, ...body }
   const used = new Set(Object.values(joints))
-  return { kind, joints, by, missing: requiredRoles(kind).filter(r => joints[r] === undefined), extra: skeleton.names.flatMap((_, j) => (used.has(j) ? [] : [j])) }
+  return {
+    kind,
+    joints,
+    by,
+    missing: requiredRoles(kind).filter(r => joints[r] === undefined),
+    extra: skeleton.names.flatMap((_, j) => (used.has(j) ? [] : [j])),
+  }
 }
 
 /** Limbs must hang together as limbs do. */
 function plausible(skeleton: Skeleton, roles: Record<string, number>): boolean {
-  const chains = ['left', 'right'].flatMap(s => [[`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`], ['hips', `${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`]])
-  return [...chains, ['hips', 'spine', 'head']].every(chain => chain.every((r, i) => i === 0 || isBelow(skeleton, roles[r], roles[chain[i - 1]])))
+  const chains = ['left', 'right'].flatMap(s => [
+    [`${s}UpperArm`, `${s}LowerArm`, `${s}Hand`],
+    ['hips', `${s}UpperLeg`, `${s}LowerLeg`, `${s}Foot`],
+  ])
+  return [...chains, ['hips', 'spine', 'head']].every(chain =>
+    chain.every((r, i) => i === 0 || isBelow(skeleton, roles[r], roles[chain[i - 1]])),
+  )
 }
 
 function byNames(skeleton: Skeleton): Record<string, number> {
   const prefix = commonPrefix(skeleton.names)
   const roles: Record<string, number> = {}
   const readings = skeleton.names.map(n => readName(n, prefix))
-  const take = (role: string, j: number): void => { roles[role] ??= j }
+  const take = (role: string, j: number): void => {
+    roles[role] ??= j
+  }
   // a "shoulder" with a clavicle above it is the upper arm; without an upper arm of its own it is too
   for (const side of ['left', 'right'] as const) {
-    const of = (part: string): number[] => readings.flatMap((r, j) => (!r.extra && r.side === side && r.part === part ? [j] : []))
+    const of = (part: string): number[] =>
+      readings.flatMap((r, j) => (!r.extra && r.side === side && r.part === part ? [j] : []))
     for (const part of ['Shoulder', 'UpperArm', 'LowerArm', 'Hand', 'UpperLeg', 'LowerLeg', 'Foot', 'Toes']) {
       const found = of(part)
       // one that says what it is before one that may be something else
@@ -97,7 +114,12 @@ function byNames(skeleton: Skeleton): Record<string, number> {
 }
 
 /** What the names of a limb leave open is told by how its joints hang. */
-function straightenLimbs(skeleton: Skeleton, roles: Record<string, number>, readings: readonly { part?: string; extra: boolean }[], side: 'left' | 'right'): void {
+function straightenLimbs(
+  skeleton: Skeleton,
+  roles: Record<string, number>,
+  readings: readonly { part?: string; extra: boolean }[],
+  side: 'left' | 'right',
+): void {
   const above = (role: string): number | undefined => {
     let p = roles[role] === undefined ? -1 : skeleton.parents[roles[role]]
     while (p >= 0 && readings[p].extra) p = skeleton.parents[p]
@@ -108,7 +130,13 @@ function straightenLimbs(skeleton: Skeleton, roles: Record<string, number>, read
   const named = roles[`${side}UpperArm`]
   // a joint that says it is the upper arm is, whatever lies between it and the forearm
   const sure = named !== undefined && readings[named].part === 'UpperArm'
-  if (!sure && arm !== undefined && arm !== named && (part === undefined || part === 'UpperArm' || part === 'Shoulder') && arm !== roles.hips) {
+  if (
+    !sure &&
+    arm !== undefined &&
+    arm !== named &&
+    (part === undefined || part === 'UpperArm' || part === 'Shoulder') &&
+    arm !== roles.hips
+  ) {
     if (named !== undefined && isBelow(skeleton, arm, named)) roles[`${side}Shoulder`] ??= named
     roles[`${side}UpperArm`] = arm
   }
@@ -155,7 +183,16 @@ function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
   for (let hips = 0; hips < joints.length; hips++) {
     const legs = pairs[hips]
     if (!legs) continue
-    const chest = pairs.findIndex((p, j) => p && j !== hips && isBelow(skeleton, j, hips) && !isBelow(skeleton, j, legs.a.root) && !isBelow(skeleton, j, legs.b.root) && j !== legs.a.root && j !== legs.b.root)
+    const chest = pairs.findIndex(
+      (p, j) =>
+        p &&
+        j !== hips &&
+        isBelow(skeleton, j, hips) &&
+        !isBelow(skeleton, j, legs.a.root) &&
+        !isBelow(skeleton, j, legs.b.root) &&
+        j !== legs.a.root &&
+        j !== legs.b.root,
+    )
     if (chest < 0) continue
     const arms = pairs[chest]!
     const roles: Record<string, number> = { hips }
@@ -167,7 +204,10 @@ function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
       roles.chest = spine[Math.floor((spine.length - 1) / 2)]
       roles.upperChest = spine[spine.length - 1]
     }
-    const neckChild = children[chest].filter(c => c !== arms.a.root && c !== arms.b.root).map(c => longestRun(c)).sort((x, y) => y.length - x.length)[0]
+    const neckChild = children[chest]
+      .filter(c => c !== arms.a.root && c !== arms.b.root)
+      .map(c => longestRun(c))
+      .sort((x, y) => y.length - x.length)[0]
     if (neckChild) {
       const chain = neckChild.chain
       if (chain.length >= 3) {
@@ -183,12 +223,18 @@ function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
     }
     const up = normalize(sub(joints[chest].position, joints[hips].position))
     const ankle = [legs.a, legs.b].map(l => legJoints(l))
-    const forward = ankle.map(l => (l.toes !== undefined ? sub(joints[l.toes].position, joints[l.foot].position) : ([0, 0, 0] as Vec3))).reduce((s, v) => add(s, v), [0, 0, 0] as Vec3)
+    const forward = ankle
+      .map(l => (l.toes !== undefined ? sub(joints[l.toes].position, joints[l.foot].position) : ([0, 0, 0] as Vec3)))
+      .reduce((s, v) => add(s, v), [0, 0, 0] as Vec3)
     const flat = sub(forward, scale(up, dot(forward, up)))
     if (Math.hypot(...flat) < 1e-9) return undefined
     const left = cross(up, normalize(flat))
-    const isLeft = (l: Limb, other: Limb): boolean => dot(left, sub(joints[l.chain[1]].position, joints[other.chain[1]].position)) > 0
-    for (const [a, b] of [[legs.a, legs.b], [legs.b, legs.a]]) {
+    const isLeft = (l: Limb, other: Limb): boolean =>
+      dot(left, sub(joints[l.chain[1]].position, joints[other.chain[1]].position)) > 0
+    for (const [a, b] of [
+      [legs.a, legs.b],
+      [legs.b, legs.a],
+    ]) {
       const side = isLeft(a, b) ? 'left' : 'right'
       const l = legJoints(a)
       roles[`${side}UpperLeg`] = l.upper
@@ -196,7 +242,10 @@ function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
       roles[`${side}Foot`] = l.foot
       if (l.toes !== undefined) roles[`${side}Toes`] = l.toes
     }
-    for (const [a, b] of [[arms.a, arms.b], [arms.b, arms.a]]) {
+    for (const [a, b] of [
+      [arms.a, arms.b],
+      [arms.b, arms.a],
+    ]) {
       const side = isLeft(a, b) ? 'left' : 'right'
       const l = armJoints(joints, a)
       if (!l) return undefined
@@ -217,9 +266,13 @@ function legJoints(limb: Limb): { upper: number; lower: number; foot: number; to
 }
 
 /** A collarbone is a first bone much shorter than the two that follow. */
-function armJoints(joints: readonly WorldJoint[], limb: Limb): { shoulder?: number; upper: number; lower: number; hand: number } | undefined {
+function armJoints(
+  joints: readonly WorldJoint[],
+  limb: Limb,
+): { shoulder?: number; upper: number; lower: number; hand: number } | undefined {
   const c = limb.chain
-  const bone = (i: number): number => (c[i + 1] === undefined ? 0 : distance(joints[c[i]].position, joints[c[i + 1]].position))
+  const bone = (i: number): number =>
+    c[i + 1] === undefined ? 0 : distance(joints[c[i]].position, joints[c[i + 1]].position)
   // the two long bones in a row are upper arm and forearm
   let best = 0
   let longest = -1

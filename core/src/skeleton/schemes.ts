@@ -14,15 +14,20 @@ export const PLAIN_SCHEME: NamingScheme = { style: 'camel', side: 'first', lette
 /** The name of one role under a scheme: leftUpperArm, upper_arm_l, Upper arm R. */
 export function nameOfRole(role: string, scheme: NamingScheme): string {
   const side = sideOf(role)
-  const words = (side === 'middle' ? role : role.slice(side.length)).replace(/([A-Z0-9])/g, ' $1').trim().toLowerCase().split(/\s+/)
+  const words = (side === 'middle' ? role : role.slice(side.length))
+    .replace(/([A-Z0-9])/g, ' $1')
+    .trim()
+    .toLowerCase()
+    .split(/\s+/)
   const mark = side === 'middle' ? [] : [scheme.letter ? side[0] : side]
   const all = scheme.side === 'first' ? [...mark, ...words] : [...words, ...mark]
   const capital = (w: string): string => w[0].toUpperCase() + w.slice(1)
-  const body = scheme.style === 'snake'
-    ? all.join('_')
-    : scheme.style === 'words'
-      ? all.map((w, i) => (i === 0 || (scheme.letter && w.length === 1) ? capital(w) : w)).join(' ')
-      : all.map((w, i) => (i === 0 ? w : capital(w))).join('')
+  const body =
+    scheme.style === 'snake'
+      ? all.join('_')
+      : scheme.style === 'words'
+        ? all.map((w, i) => (i === 0 || (scheme.letter && w.length === 1) ? capital(w) : w)).join(' ')
+        : all.map((w, i) => (i === 0 ? w : capital(w))).join('')
   return scheme.prefix + body
 }
 
@@ -31,7 +36,11 @@ export function namesByScheme(skeleton: Skeleton, scheme: NamingScheme): Record<
   const out: Record<string, string> = {}
   skeleton.names.forEach((name, j) => {
     const role = skeleton.roles[j]
-    const next = role ? nameOfRole(role, scheme) : scheme.prefix && !name.startsWith(scheme.prefix) ? scheme.prefix + name : name
+    const next = role
+      ? nameOfRole(role, scheme)
+      : scheme.prefix && !name.startsWith(scheme.prefix)
+        ? scheme.prefix + name
+        : name
     if (next !== name) out[name] = next
   })
   return out

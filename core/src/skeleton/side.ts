@@ -4,15 +4,32 @@ import type { Skeleton } from './skeleton'
 export const SIDES = ['left', 'right'] as const
 
 const WORDS: readonly (readonly [RegExp, string])[] = [
-  [/left/, 'right'], [/Left/, 'Right'], [/LEFT/, 'RIGHT'], [/right/, 'left'], [/Right/, 'Left'], [/RIGHT/, 'LEFT'],
+  [/left/, 'right'],
+  [/Left/, 'Right'],
+  [/LEFT/, 'RIGHT'],
+  [/right/, 'left'],
+  [/Right/, 'Left'],
+  [/RIGHT/, 'LEFT'],
 ]
-const MARKS: Readonly<Record<string, string>> = { l: 'r', L: 'R', r: 'l', R: 'L', lf: 'rt', rt: 'lf', LF: 'RT', RT: 'LF' }
+const MARKS: Readonly<Record<string, string>> = {
+  l: 'r',
+  L: 'R',
+  r: 'l',
+  R: 'L',
+  lf: 'rt',
+  rt: 'lf',
+  LF: 'RT',
+  RT: 'LF',
+}
 
 /** The name of the joint across the midline by its side mark, in any place; the same name where there is none. */
 export function mirroredName(name: string): string {
   for (const [word, other] of WORDS) if (word.test(name)) return name.replace(word, other)
   // a side letter stands on its own between separators, or ends or begins the name
-  return name.replace(/(^|[^A-Za-z0-9])(l|L|r|R|lf|rt|LF|RT)(?=$|[^A-Za-z0-9])/, (_, before: string, mark: string) => before + MARKS[mark])
+  return name.replace(
+    /(^|[^A-Za-z0-9])(l|L|r|R|lf|rt|LF|RT)(?=$|[^A-Za-z0-9])/,
+    (_, before: string, mark: string) => before + MARKS[mark],
+  )
 }
 
 /** The joint across the midline: by role, else by side mark; -1 where there is none, `j` itself on the midline. */

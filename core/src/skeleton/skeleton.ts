@@ -1,4 +1,17 @@
-import { compose, conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At, add, type Quat, type Vec3 } from '../math'
+import {
+  compose,
+  conjugate,
+  multiply,
+  quatAt,
+  rotate,
+  setQuat,
+  setVec3,
+  sub,
+  vec3At,
+  add,
+  type Quat,
+  type Vec3,
+} from '../math'
 
 /** Joints in packed arrays, parents before children. Metres and unit quaternions, all relative to the parent. */
 export interface Skeleton {
@@ -18,24 +31,39 @@ export interface Skeleton {
 }
 
 /** World positions (3·J) and rotations (4·J) of a posed skeleton. */
-export interface WorldPose { readonly positions: Float64Array; readonly rotations: Float64Array }
+export interface WorldPose {
+  readonly positions: Float64Array
+  readonly rotations: Float64Array
+}
 
-export const worldPoseBuffer = (joints: number): WorldPose => ({ positions: new Float64Array(3 * joints), rotations: new Float64Array(4 * joints) })
+export const worldPoseBuffer = (joints: number): WorldPose => ({
+  positions: new Float64Array(3 * joints),
+  rotations: new Float64Array(4 * joints),
+})
 
 /**
  * Forward kinematics.
  * @param translations 3·J, rotations 4·J, both from `offset` joints on (so a take's frame can be given without a copy)
  */
 export function worldPose(
-  skeleton: Skeleton, translations: ArrayLike<number> = skeleton.restTranslations,
-  rotations: ArrayLike<number> = skeleton.restRotations, offset = 0, out = worldPoseBuffer(skeleton.names.length),
+  skeleton: Skeleton,
+  translations: ArrayLike<number> = skeleton.restTranslations,
+  rotations: ArrayLike<number> = skeleton.restRotations,
+  offset = 0,
+  out = worldPoseBuffer(skeleton.names.length),
 ): WorldPose {
   const P = out.positions
   const R = out.rotations
   for (let j = 0; j < skeleton.names.length; j++) {
-    const t = 3 * (offset + j), r = 4 * (offset + j), p3 = 3 * j, p4 = 4 * j
+    const t = 3 * (offset + j),
+      r = 4 * (offset + j),
+      p3 = 3 * j,
+      p4 = 4 * j
     const p = skeleton.parents[j]
-    const bx = rotations[r], by = rotations[r + 1], bz = rotations[r + 2], bw = rotations[r + 3]
+    const bx = rotations[r],
+      by = rotations[r + 1],
+      bz = rotations[r + 2],
+      bw = rotations[r + 3]
     if (p < 0) {
       P[p3] = translations[t]
       P[p3 + 1] = translations[t + 1]
@@ -46,9 +74,16 @@ export function worldPose(
       R[p4 + 3] = bw
       continue
     }
-    const ax = R[4 * p], ay = R[4 * p + 1], az = R[4 * p + 2], aw = R[4 * p + 3]
-    const x = translations[t], y = translations[t + 1], z = translations[t + 2]
-    const tx = 2 * (ay * z - az * y), ty = 2 * (az * x - ax * z), tz = 2 * (ax * y - ay * x)
+    const ax = R[4 * p],
+      ay = R[4 * p + 1],
+      az = R[4 * p + 2],
+      aw = R[4 * p + 3]
+    const x = translations[t],
+      y = translations[t + 1],
+      z = translations[t + 2]
+    const tx = 2 * (ay * z - az * y),
+      ty = 2 * (az * x - ax * z),
+      tz = 2 * (ax * y - ay * x)
     P[p3] = P[3 * p] + x + aw * tx + ay * tz - az * ty
     P[p3 + 1] = P[3 * p + 1] + y + aw * ty + az * tx - ax * tz
     P[p3 + 2] = P[3 * p + 2] + z + aw * tz + ax * ty - ay * tx
@@ -60,19 +95,34 @@ export function worldPose(
   return out
 }
 
-export interface WorldJoint { readonly name: string; readonly parent: number; readonly position: Vec3; readonly rotation: Quat; readonly role?: string; readonly tip?: Vec3 }
+export interface WorldJoint {
+  readonly name: string
+  readonly parent: number
+  readonly position: Vec3
+  readonly rotation: Quat
+  readonly role?: string
+  readonly tip?: Vec3
+}
 
 /** A skeleton from joints given in world space, parents first. */
 export function skeletonFromWorld(joints: readonly WorldJoint[]): Skeleton {
   const n = joints.length
   const skeleton = {
-    names: joints.map(j => j.name), roles: joints.map(j => j.role), parents: Int16Array.from(joints, j => j.parent),
-    restTranslations: new Float32Array(3 * n), restRotations: new Float32Array(4 * n), tips: new Float32Array(3 * n),
+    names: joints.map(j => j.name),
+    roles: joints.map(j => j.role),
+    parents: Int16Array.from(joints, j => j.parent),
+    restTranslations: new Float32Array(3 * n),
+    restRotations: new Float32Array(4 * n),
+    tips: new Float32Array(3 * n),
   }
   joints.forEach((joint, j) => {
     const parent = joint.parent >= 0 ? joints[joint.parent] : undefined
     const inverse = parent ? conjugate(parent.rotation) : undefined
-    setVec3(skeleton.restTranslations, j, parent && inverse ? rotate(inverse, sub(joint.position, parent.position)) : joint.position)
+    setVec3(
+      skeleton.restTranslations,
+      j,
+      parent && inverse ? rotate(inverse, sub(joint.position, parent.position)) : joint.position,
+    )
     setQuat(skeleton.restRotations, j, inverse ? multiply(inverse, joint.rotation) : joint.rotation)
     if (joint.tip) setVec3(skeleton.tips, j, rotate(conjugate(joint.rotation), sub(joint.tip, joint.position)))
   })
@@ -93,7 +143,9 @@ export function jointsInWorld(skeleton: Skeleton): WorldJoint[] {
 
 export function childrenOf(skeleton: Skeleton): number[][] {
   const children: number[][] = skeleton.names.map(() => [])
-  skeleton.parents.forEach((p, j) => { if (p >= 0) children[p].push(j) })
+  skeleton.parents.forEach((p, j) => {
+    if (p >= 0) children[p].push(j)
+  })
   return children
 }
 
@@ -105,7 +157,15 @@ export function atBind(skeleton: Skeleton): Skeleton {
   if (!skeleton.bind) return skeleton
   const { positions, rotations } = skeleton.bind
   const own = skeleton.tips
-  const tipped = skeletonFromWorld(skeleton.names.map((name, j) => ({ name, parent: skeleton.parents[j], role: skeleton.roles[j], position: vec3At(positions, j), rotation: quatAt(rotations, j) })))
+  const tipped = skeletonFromWorld(
+    skeleton.names.map((name, j) => ({
+      name,
+      parent: skeleton.parents[j],
+      role: skeleton.roles[j],
+      position: vec3At(positions, j),
+      rotation: quatAt(rotations, j),
+    })),
+  )
   return { ...tipped, tips: own }
 }
 
@@ -127,11 +187,22 @@ export function nextJoint(skeleton: Skeleton, children: readonly number[][], j: 
 }
 
 const NEXT_ROLE: Readonly<Record<string, readonly string[]>> = {
-  hips: ['spine', 'chest'], spine: ['chest', 'upperChest', 'neck'], chest: ['upperChest', 'neck'], upperChest: ['neck', 'head'], neck: ['head'],
-  ...Object.fromEntries(['left', 'right'].flatMap(s => [
-    [`${s}Shoulder`, [`${s}UpperArm`]], [`${s}UpperArm`, [`${s}LowerArm`]], [`${s}LowerArm`, [`${s}Hand`]], [`${s}Hand`, [`${s}MiddleProximal`, `${s}IndexProximal`]],
-    [`${s}UpperLeg`, [`${s}LowerLeg`]], [`${s}LowerLeg`, [`${s}Foot`]], [`${s}Foot`, [`${s}Toes`]],
-  ])),
+  hips: ['spine', 'chest'],
+  spine: ['chest', 'upperChest', 'neck'],
+  chest: ['upperChest', 'neck'],
+  upperChest: ['neck', 'head'],
+  neck: ['head'],
+  ...Object.fromEntries(
+    ['left', 'right'].flatMap(s => [
+      [`${s}Shoulder`, [`${s}UpperArm`]],
+      [`${s}UpperArm`, [`${s}LowerArm`]],
+      [`${s}LowerArm`, [`${s}Hand`]],
+      [`${s}Hand`, [`${s}MiddleProximal`, `${s}IndexProximal`]],
+      [`${s}UpperLeg`, [`${s}LowerLeg`]],
+      [`${s}LowerLeg`, [`${s}Foot`]],
+      [`${s}Foot`, [`${s}Toes`]],
+    ]),
+  ),
 }
 
 /** Joint whose role or, failing that, name is `ref`; -1 where there is none. */

@@ -1,5 +1,32 @@
-import { add, breather, ChiraxisError, distance, dot, length, lerp, normalize, partOf, sub, vec3At, type Vec3, type WorkOptions } from '../math'
-import { adjacencyOf, boundsOf, cellCentre, enclosedVolume, geodesics, nearestSolid, vertexNormals, voxelize, weldByPosition, weldedIndices, type Mesh, type Voxels } from '../mesh'
+import {
+  add,
+  breather,
+  ChiraxisError,
+  distance,
+  dot,
+  length,
+  lerp,
+  normalize,
+  partOf,
+  sub,
+  vec3At,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
+import {
+  adjacencyOf,
+  boundsOf,
+  cellCentre,
+  enclosedVolume,
+  geodesics,
+  nearestSolid,
+  vertexNormals,
+  voxelize,
+  weldByPosition,
+  weldedIndices,
+  type Mesh,
+  type Voxels,
+} from '../mesh'
 import { atBind, boneDirection, boneSegments, childrenOf, worldPose, type Skeleton } from '../skeleton'
 import { diffuse } from './diffuse'
 import { LEAST_WEIGHT, limitInfluences } from './limit-influences'
@@ -32,24 +59,43 @@ export const BIND_DEFAULTS = { influences: 4, cells: 160, smooth: 2, firmness: 1
  * equilibrium on the surface (needs one clean surface).
  * @throws ChiraxisError `bad-skeleton` where no bone touches the body
  */
-export async function bind(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, options: BindOptions = {}): Promise<Skin> {
+export async function bind(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  skeleton: Skeleton,
+  options: BindOptions = {},
+): Promise<Skin> {
   const o = { ...BIND_DEFAULTS, ...options }
-  if (!(o.influences >= 1 && o.influences <= 8)) throw new ChiraxisError('bad-settings', 'Influences per vertex must be a number from 1 to 8.')
+  if (!(o.influences >= 1 && o.influences <= 8))
+    throw new ChiraxisError('bad-settings', 'Influences per vertex must be a number from 1 to 8.')
   const pulse = breather(options)
   const { positions, indices } = mesh
   // stout, long or lying bodies fill many more cells at the same height; limbs need no finer ones for it
   const { min, max } = boundsOf(positions)
   const likely = Math.abs(enclosedVolume(positions, indices)) / ((max[1] - min[1]) / o.cells) ** 3
-  let voxels = await voxelize(positions, indices, { ...partOf(options, 0, 0.2), cells: o.cells * Math.min(1, Math.cbrt(MOST_SOLID / likely)) })
-  if (voxels.cells.length > 1.4 * MOST_SOLID) voxels = await voxelize(positions, indices, { ...partOf(options, 0.2, 0.25), cells: o.cells * Math.cbrt(MOST_SOLID / voxels.cells.length) })
+  let voxels = await voxelize(positions, indices, {
+    ...partOf(options, 0, 0.2),
+    cells: o.cells * Math.min(1, Math.cbrt(MOST_SOLID / likely)),
+  })
+  if (voxels.cells.length > 1.4 * MOST_SOLID)
+    voxels = await voxelize(positions, indices, {
+      ...partOf(options, 0.2, 0.25),
+      cells: o.cells * Math.cbrt(MOST_SOLID / voxels.cells.length),
+    })
   const sources = boneSources(voxels, atBind(skeleton))
-  if (sources.length === 0) throw new ChiraxisError('bad-skeleton', 'No bone of the skeleton lies in or near the body; check that both have the same unit and place.')
+  if (sources.length === 0)
+    throw new ChiraxisError(
+      'bad-skeleton',
+      'No bone of the skeleton lies in or near the body; check that both have the same unit and place.',
+    )
   const field = await geodesics(voxels, sources, partOf(options, 0.25, 0.4))
   await pulse(0.4)
   adoptUnreached(voxels, field.source, field.distance)
   handOver(voxels, field.source, atBind(skeleton))
   const joints = skeleton.names.length
-  const fields = await diffuse(voxels, field.source, field.distance, joints, { ...partOf(options, 0.4, 0.7), firmness: o.firmness })
+  const fields = await diffuse(voxels, field.source, field.distance, joints, {
+    ...partOf(options, 0.4, 0.7),
+    firmness: o.firmness,
+  })
   const weld = weldByPosition(positions)
   const normals = vertexNormals(positions, indices)
   await pulse(0.72)
@@ -57,7 +103,13 @@ export async function bind(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: 
   partSides(rough, skeleton)
   const welded = weldedIndices(indices, weld)
   await pulse(0.86)
-  const smooth = await smoothWeights(rough, joints, adjacencyOf(weld.first.length, welded), o.smooth, partOf(options, 0.86, 0.95))
+  const smooth = await smoothWeights(
+    rough,
+    joints,
+    adjacencyOf(weld.first.length, welded),
+    o.smooth,
+    partOf(options, 0.86, 0.95),
+  )
   partSides(smooth, skeleton)
   partFingers(smooth, skeleton)
   const skin = pickRows(limitInfluences(smooth, o.influences, LEAST_WEIGHT), weld.of)

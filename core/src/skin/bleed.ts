@@ -16,7 +16,12 @@ export interface Bleeding {
   readonly groups: readonly (readonly number[])[]
 }
 
-const LIMBS = [/^left(UpperArm|LowerArm|Hand|Thumb|Index|Middle|Ring|Little)/, /^right(UpperArm|LowerArm|Hand|Thumb|Index|Middle|Ring|Little)/, /^left(UpperLeg|LowerLeg|Foot|Toes)/, /^right(UpperLeg|LowerLeg|Foot|Toes)/]
+const LIMBS = [
+  /^left(UpperArm|LowerArm|Hand|Thumb|Index|Middle|Ring|Little)/,
+  /^right(UpperArm|LowerArm|Hand|Thumb|Index|Middle|Ring|Little)/,
+  /^left(UpperLeg|LowerLeg|Foot|Toes)/,
+  /^right(UpperLeg|LowerLeg|Foot|Toes)/,
+]
 
 /** Farther than this from all its bones by way through the body, as a share of height, a limb moves nothing. */
 const FAR = 0.2
@@ -29,7 +34,12 @@ const LEAST = 0.01
  * is far longer than the straight line, or longer than any limb is thick, as where a hanging hand nears the hip or thighs touch.
  * Ways are geodesic distances through the solid (after Dionne and de Lasa 2013).
  */
-export async function findBleeding(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, skin: Skin, work: WorkOptions = {}): Promise<Bleeding> {
+export async function findBleeding(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  skeleton: Skeleton,
+  skin: Skin,
+  work: WorkOptions = {},
+): Promise<Bleeding> {
   const n = mesh.positions.length / 3
   const { min, max } = boundsOf(mesh.positions)
   const height = max[1] - min[1]
@@ -41,7 +51,9 @@ export async function findBleeding(mesh: Pick<Mesh, 'positions' | 'indices'>, sk
   const cellOf = new Int32Array(n).fill(-2)
   const vertices = new Set<number>()
   const share = new Float64Array(skeleton.names.length)
-  let joint = -1, worst = -1, most = 0
+  let joint = -1,
+    worst = -1,
+    most = 0
   const k = skin.influences
   for (const [g, members] of groups.entries()) {
     if (members.length === 0) continue
@@ -55,10 +67,15 @@ export async function findBleeding(mesh: Pick<Mesh, 'positions' | 'indices'>, sk
         if (cell >= 0) sources.push({ cell, label: g, start: 0 })
       }
     }
-    const ways = sources.length > 0 ? (await geodesics(voxels, sources, partOf(work, 0.3 + 0.17 * g, 0.3 + 0.17 * (g + 1)))).distance : undefined
+    const ways =
+      sources.length > 0
+        ? (await geodesics(voxels, sources, partOf(work, 0.3 + 0.17 * g, 0.3 + 0.17 * (g + 1)))).distance
+        : undefined
     if (!ways) continue
     for (let v = 0; v < n; v++) {
-      let w = 0, strongest = -1, strongestW = 0
+      let w = 0,
+        strongest = -1,
+        strongestW = 0
       for (let i = v * k; i < v * k + k; i++) {
         if (skin.weights[i] > 0 && own.has(skin.joints[i])) {
           w += skin.weights[i]
@@ -71,7 +88,15 @@ export async function findBleeding(mesh: Pick<Mesh, 'positions' | 'indices'>, sk
       if (w < LEAST) continue
       if (cellOf[v] === -2) {
         const p = vec3At(mesh.positions, v)
-        cellOf[v] = nearestSolid(voxels, [p[0] - 0.6 * voxels.size * normals[3 * v], p[1] - 0.6 * voxels.size * normals[3 * v + 1], p[2] - 0.6 * voxels.size * normals[3 * v + 2]], 4)
+        cellOf[v] = nearestSolid(
+          voxels,
+          [
+            p[0] - 0.6 * voxels.size * normals[3 * v],
+            p[1] - 0.6 * voxels.size * normals[3 * v + 1],
+            p[2] - 0.6 * voxels.size * normals[3 * v + 2],
+          ],
+          4,
+        )
       }
       const cell = cellOf[v]
       if (cell < 0 || !(ways[cell] < Infinity)) continue
@@ -96,7 +121,8 @@ export function removeBleeding(skin: Skin, bleeding: Bleeding): Skin {
   const weights = skin.weights.slice()
   const groupOf = new Map(bleeding.groups.flatMap((list, g) => list.map(j => [j, g] as const)))
   for (const v of bleeding.vertices) {
-    let before = 0, after = 0
+    let before = 0,
+      after = 0
     for (let i = v * k; i < v * k + k; i++) {
       before += weights[i]
       const g = groupOf.get(skin.joints[i])

@@ -1,5 +1,15 @@
 import { breather, dot, partOf, vec3At, type Vec3, type WorkOptions } from '../math'
-import { adjacencyOf, boundsOf, closestOnSurface, vertexNormals, weldByPosition, weldedIndices, weldedPositions, type Adjacency, type Mesh } from '../mesh'
+import {
+  adjacencyOf,
+  boundsOf,
+  closestOnSurface,
+  vertexNormals,
+  weldByPosition,
+  weldedIndices,
+  weldedPositions,
+  type Adjacency,
+  type Mesh,
+} from '../mesh'
 import { emptySkin, gatherInto, WORKING_INFLUENCES } from './gather'
 import { inpaint } from './inpaint'
 import { smoothWeights } from './smooth-weights'
@@ -17,7 +27,11 @@ export interface CarryOptions extends WorkOptions {
 }
 
 /** What carrying came to: the skin, and how many vertices the source told directly. */
-export interface Carried { readonly skin: Skin; readonly told: number; readonly asked: number }
+export interface Carried {
+  readonly skin: Skin
+  readonly told: number
+  readonly asked: number
+}
 
 /**
  * Gives a surface the weights of another that lies beneath it: vertices whose closest point is near and looks the
@@ -25,7 +39,13 @@ export interface Carried { readonly skin: Skin; readonly told: number; readonly 
  * Method: Abdrashitov, Raichstat, Monsen and Hill 2023, "Robust skin weights transfer via weight inpainting".
  * @param skin of the source's vertices
  */
-export async function carryWeights(source: Surface, skin: Skin, target: Surface, joints: number, options: CarryOptions = {}): Promise<Carried> {
+export async function carryWeights(
+  source: Surface,
+  skin: Skin,
+  target: Surface,
+  joints: number,
+  options: CarryOptions = {},
+): Promise<Carried> {
   const { reach = 0.05, turn = 35, thin = true } = options
   const pulse = breather(options)
   const { min, max } = boundsOf(source.positions)
@@ -54,7 +74,8 @@ export async function carryWeights(source: Surface, skin: Skin, target: Surface,
     if ((thin ? Math.abs(agree) : agree) < least) continue
     corners.forEach((c, i) => {
       const k = skin.influences
-      for (let e = c * k; e < c * k + k; e++) if (skin.weights[e] > 0 && shares[i] > 0) gather.add(skin.joints[e], shares[i] * skin.weights[e])
+      for (let e = c * k; e < c * k + k; e++)
+        if (skin.weights[e] > 0 && shares[i] > 0) gather.add(skin.joints[e], shares[i] * skin.weights[e])
     })
     gather.settle(w)
     told[w] = 1
@@ -71,7 +92,8 @@ export async function carryWeights(source: Surface, skin: Skin, target: Surface,
     const q = closest.nearest(target.positions[3 * v], target.positions[3 * v + 1], target.positions[3 * v + 2])
     if (!q) continue
     const c = source.indices[3 * q.triangle]
-    for (let e = c * skin.influences; e < (c + 1) * skin.influences; e++) if (skin.weights[e] > 0) gather.add(skin.joints[e], skin.weights[e])
+    for (let e = c * skin.influences; e < (c + 1) * skin.influences; e++)
+      if (skin.weights[e] > 0) gather.add(skin.joints[e], skin.weights[e])
     gather.settle(w)
   }
   if (thin) await loosen(out, away, adjacency, joints, partOf(options, 0.9, 1))
@@ -82,7 +104,13 @@ export async function carryWeights(source: Surface, skin: Skin, target: Surface,
 const LOOSE = 24
 
 /** Cloth that stands off the body passes from limb to limb more softly the farther off it hangs: between the legs of a coat nothing jumps. */
-async function loosen(skin: Skin, away: Float32Array, adjacency: Adjacency, joints: number, work: WorkOptions): Promise<void> {
+async function loosen(
+  skin: Skin,
+  away: Float32Array,
+  adjacency: Adjacency,
+  joints: number,
+  work: WorkOptions,
+): Promise<void> {
   const soft = await smoothWeights(skin, joints, adjacency, LOOSE, work)
   const k = skin.influences
   const mixed = emptySkin(away.length, k)

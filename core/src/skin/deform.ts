@@ -14,15 +14,21 @@ export function deform(positions: Float32Array, skeleton: Skeleton, skin: Skin, 
   const m = new Float32Array(12 * J)
   for (let j = 0; j < J; j++) {
     const q = multiply(quatAt(posed.rotations, j), conjugate(quatAt(rest.rotations, j)))
-    const x = rotate(q, [1, 0, 0]), y = rotate(q, [0, 1, 0]), z = rotate(q, [0, 0, 1])
+    const x = rotate(q, [1, 0, 0]),
+      y = rotate(q, [0, 1, 0]),
+      z = rotate(q, [0, 0, 1])
     const t = sub(vec3At(posed.positions, j), rotate(q, vec3At(rest.positions, j)))
     for (let r = 0; r < 3; r++) m.set([x[r], y[r], z[r], t[r]], 12 * j + 4 * r)
   }
   const out = new Float32Array(positions.length)
   const k = skin.influences
   for (let v = 0; v < positions.length / 3; v++) {
-    const x = positions[3 * v], y = positions[3 * v + 1], z = positions[3 * v + 2]
-    let ox = 0, oy = 0, oz = 0
+    const x = positions[3 * v],
+      y = positions[3 * v + 1],
+      z = positions[3 * v + 2]
+    let ox = 0,
+      oy = 0,
+      oz = 0
     for (let i = v * k; i < v * k + k; i++) {
       const w = skin.weights[i]
       if (w === 0) continue

@@ -2,9 +2,14 @@ import { breather, type WorkOptions } from '../math'
 import { cellCoordinates, type Voxels } from '../mesh'
 
 /** The weight of one joint in the cells where it has any: parallel arrays, cells rising. */
-export interface JointField { readonly cells: Uint32Array; readonly values: Float32Array }
+export interface JointField {
+  readonly cells: Uint32Array
+  readonly values: Float32Array
+}
 
-export interface DiffuseOptions extends WorkOptions { readonly firmness: number }
+export interface DiffuseOptions extends WorkOptions {
+  readonly firmness: number
+}
 
 /** Cells that exchange heat: per cell six neighbours (a zero cell at the end where there is none) and how strongly. */
 interface Lattice {
@@ -31,7 +36,13 @@ const PULL = 2
  * first guess for conjugate gradients on the cells (a two-level cascade, Bornemann and Deuflhard 1996).
  * @param label S: nearest joint  @param reach S: way to its bone, metres
  */
-export async function diffuse(voxels: Voxels, label: Int32Array, reach: Float32Array, joints: number, options: DiffuseOptions): Promise<JointField[]> {
+export async function diffuse(
+  voxels: Voxels,
+  label: Int32Array,
+  reach: Float32Array,
+  joints: number,
+  options: DiffuseOptions,
+): Promise<JointField[]> {
   const pulse = breather(options)
   const n = voxels.cells.length
   const pull = new Float32Array(n)
@@ -57,7 +68,13 @@ export async function diffuse(voxels: Voxels, label: Int32Array, reach: Float32A
     for (const c of own[j]) {
       const b = blockOf[c]
       fed.set(b, (fed.get(b) ?? 0) + pull[c])
-      budget.set(b, Math.max(budget.get(b) ?? 0, (REACH * Math.max(1, reach[c] / voxels.size)) / Math.sqrt(PULL * options.firmness) / 2))
+      budget.set(
+        b,
+        Math.max(
+          budget.get(b) ?? 0,
+          (REACH * Math.max(1, reach[c] / voxels.size)) / Math.sqrt(PULL * options.firmness) / 2,
+        ),
+      )
     }
     const domain = spread(coarse, budget)
     for (const b of domain) {
@@ -104,7 +121,10 @@ function fineLattice(voxels: Voxels, pull: Float32Array): Lattice {
 }
 
 /** Blocks of 2×2×2 cells as a lattice of their own, and which cells each is made of. */
-function blocksOf(voxels: Voxels, fine: Lattice): { lattice: Lattice; blockOf: Int32Array; starts: Uint32Array; members: Uint32Array } {
+function blocksOf(
+  voxels: Voxels,
+  fine: Lattice,
+): { lattice: Lattice; blockOf: Int32Array; starts: Uint32Array; members: Uint32Array } {
   const { counts } = voxels
   const wide = counts.map(c => (c >> 1) + 1)
   const at = new Int32Array(wide[0] * wide[1] * wide[2]).fill(-1)
@@ -168,7 +188,13 @@ function spread(lattice: Lattice, budget: ReadonlyMap<number, number>): Uint32Ar
 }
 
 /** Vectors over a whole lattice, with a zero cell at the end; only cells of the domain are ever not zero. */
-interface Workspace { readonly x: Float32Array; readonly right: Float32Array; readonly r: Float32Array; readonly p: Float32Array; readonly ap: Float32Array }
+interface Workspace {
+  readonly x: Float32Array
+  readonly right: Float32Array
+  readonly r: Float32Array
+  readonly p: Float32Array
+  readonly ap: Float32Array
+}
 const workspace = (n: number): Workspace => {
   const vector = (): Float32Array => new Float32Array(n + 1)
   return { x: vector(), right: vector(), r: vector(), p: vector(), ap: vector() }
@@ -180,11 +206,23 @@ function clear(work: Workspace, domain: Uint32Array): void {
 function apply(lattice: Lattice, domain: Uint32Array, v: Float32Array, out: Float32Array): void {
   const { links, diagonal, strengths } = lattice
   for (let d = 0; d < domain.length; d++) {
-    const i = domain[d], k = 6 * i
+    const i = domain[d],
+      k = 6 * i
     out[i] = strengths
-      ? diagonal[i] * v[i] - strengths[k] * v[links[k]] - strengths[k + 1] * v[links[k + 1]] - strengths[k + 2] * v[links[k + 2]]
-        - strengths[k + 3] * v[links[k + 3]] - strengths[k + 4] * v[links[k + 4]] - strengths[k + 5] * v[links[k + 5]]
-      : diagonal[i] * v[i] - v[links[k]] - v[links[k + 1]] - v[links[k + 2]] - v[links[k + 3]] - v[links[k + 4]] - v[links[k + 5]]
+      ? diagonal[i] * v[i] -
+        strengths[k] * v[links[k]] -
+        strengths[k + 1] * v[links[k + 1]] -
+        strengths[k + 2] * v[links[k + 2]] -
+        strengths[k + 3] * v[links[k + 3]] -
+        strengths[k + 4] * v[links[k + 4]] -
+        strengths[k + 5] * v[links[k + 5]]
+      : diagonal[i] * v[i] -
+        v[links[k]] -
+        v[links[k + 1]] -
+        v[links[k + 2]] -
+        v[links[k + 3]] -
+        v[links[k + 4]] -
+        v[links[k + 5]]
   }
 }
 

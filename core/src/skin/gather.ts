@@ -11,8 +11,11 @@ export interface Gatherer {
 }
 
 /** A skin without any weight, to be filled. */
-export const emptySkin = (vertices: number, influences = WORKING_INFLUENCES): Skin =>
-  ({ influences, joints: new Uint16Array(influences * vertices), weights: new Float32Array(influences * vertices) })
+export const emptySkin = (vertices: number, influences = WORKING_INFLUENCES): Skin => ({
+  influences,
+  joints: new Uint16Array(influences * vertices),
+  weights: new Float32Array(influences * vertices),
+})
 
 /** @param least weights below this share are dropped */
 export function gatherInto(skin: Skin, joints: number, least = 0): Gatherer {
@@ -38,13 +41,15 @@ export function gatherInto(skin: Skin, joints: number, least = 0): Gatherer {
       const floor = least * all
       let kept = 0
       for (let i = 0; i < count; i++) {
-        const j = touched[i], w = sums[j]
+        const j = touched[i],
+          w = sums[j]
         sums[j] = 0
         seen[j] = 0
         if (!(w > floor)) continue
         // equal weights fall by joint, so that the order of adding never shows
         let k = Math.min(kept, influences - 1)
-        if (kept === influences && !(w > outWeights[at + k] || (w === outWeights[at + k] && j < outJoints[at + k]))) continue
+        if (kept === influences && !(w > outWeights[at + k] || (w === outWeights[at + k] && j < outJoints[at + k])))
+          continue
         while (k > 0 && (outWeights[at + k - 1] < w || (outWeights[at + k - 1] === w && outJoints[at + k - 1] > j))) {
           outWeights[at + k] = outWeights[at + k - 1]
           outJoints[at + k] = outJoints[at + k - 1]

@@ -1,4 +1,17 @@
-import { conjugate, cross, fromAxes, length, multiply, normalize, quatAt, rotate, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  conjugate,
+  cross,
+  fromAxes,
+  length,
+  multiply,
+  normalize,
+  quatAt,
+  rotate,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import type { Mesh } from '../mesh'
 import { bindPose, type Skeleton } from '../skeleton'
 import type { Skin } from './skin'
@@ -32,10 +45,16 @@ export interface Girth {
 export type Girths = Readonly<Record<string, Girth>>
 
 const BONES: readonly (readonly [string, readonly string[]])[] = [
-  ['hips', ['spine', 'chest', 'neck']], ['spine', ['chest', 'upperChest', 'neck', 'head']], ['chest', ['upperChest', 'neck', 'head']], ['upperChest', ['neck', 'head']],
+  ['hips', ['spine', 'chest', 'neck']],
+  ['spine', ['chest', 'upperChest', 'neck', 'head']],
+  ['chest', ['upperChest', 'neck', 'head']],
+  ['upperChest', ['neck', 'head']],
   ['head', []],
   ...['left', 'right'].flatMap((s): [string, string[]][] => [
-    [`${s}UpperArm`, [`${s}LowerArm`]], [`${s}LowerArm`, [`${s}Hand`]], [`${s}Hand`, [`${s}MiddleProximal`, `${s}IndexProximal`]], [`${s}UpperLeg`, [`${s}LowerLeg`]],
+    [`${s}UpperArm`, [`${s}LowerArm`]],
+    [`${s}LowerArm`, [`${s}Hand`]],
+    [`${s}Hand`, [`${s}MiddleProximal`, `${s}IndexProximal`]],
+    [`${s}UpperLeg`, [`${s}LowerLeg`]],
   ]),
 ]
 
@@ -52,16 +71,30 @@ export function girthsOf(mesh: Mesh, skeleton: Skeleton, skin: Skin, joints: Rea
     if (j === undefined) continue
     const end = ends.map(r => joints[r]).find(e => e !== undefined && e !== j)
     const tip = skeleton.tips && vec3At(skeleton.tips, j)
-    const along: Vec3 = end !== undefined ? sub(at(end), at(j)) : tip && length(tip) > 1e-9 ? rotate(quatAt(bind.rotations, j), tip) : [0, 1, 0]
+    const along: Vec3 =
+      end !== undefined
+        ? sub(at(end), at(j))
+        : tip && length(tip) > 1e-9
+          ? rotate(quatAt(bind.rotations, j), tip)
+          : [0, 1, 0]
     const y = normalize(along)
     const ahead: Vec3 = Math.abs(y[2]) > 0.9 ? [1, 0, 0] : [0, 0, 1]
     const x = normalize(cross(y, ahead))
     const world = fromAxes(x, y, cross(x, y))
-    tables.set(j, { role, axes: multiply(conjugate(quatAt(bind.rotations, j)), world), bone: length(along), points: [] })
+    tables.set(j, {
+      role,
+      axes: multiply(conjugate(quatAt(bind.rotations, j)), world),
+      bone: length(along),
+      points: [],
+    })
   }
   // a twist or finger joint counts for the bone it rides on; feet, shins and necks for none
   const counts = skeleton.names.map((_, j) => {
-    const stops = new Set(['neck', 'leftLowerLeg', 'rightLowerLeg', 'leftShoulder', 'rightShoulder'].map(r => joints[r]).filter(s => s !== undefined && !tables.has(s)))
+    const stops = new Set(
+      ['neck', 'leftLowerLeg', 'rightLowerLeg', 'leftShoulder', 'rightShoulder']
+        .map(r => joints[r])
+        .filter(s => s !== undefined && !tables.has(s)),
+    )
     for (let p = j; p >= 0; p = skeleton.parents[p]) {
       if (tables.has(p)) return p
       if (stops.has(p)) return -1
@@ -78,12 +111,14 @@ export function girthsOf(mesh: Mesh, skeleton: Skeleton, skin: Skin, joints: Rea
     tables.get(j)!.points.push(p[0], p[1], p[2])
   }
   const out: Record<string, Girth> = {}
-  for (const [joint, t] of tables) if (t.points.length >= 36) out[t.role] = { joint, axes: t.axes, bone: t.bone, ...tableOf(t.points) }
+  for (const [joint, t] of tables)
+    if (t.points.length >= 36) out[t.role] = { joint, axes: t.axes, bone: t.bone, ...tableOf(t.points) }
   return out
 }
 
 function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii' | 'mean' | 'widest' | 'reach'> {
-  let low = Infinity, high = -Infinity
+  let low = Infinity,
+    high = -Infinity
   for (let i = 1; i < points.length; i += 3) {
     low = Math.min(low, points[i])
     high = Math.max(high, points[i])
@@ -99,9 +134,12 @@ function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii
     mean[row] += r
     counts[row]++
   }
-  for (let row = 0; row < ROWS; row++) mean[row] = counts[row] > 0 ? mean[row] / counts[row] : row > 0 ? mean[row - 1] : 0
+  for (let row = 0; row < ROWS; row++)
+    mean[row] = counts[row] > 0 ? mean[row] / counts[row] : row > 0 ? mean[row - 1] : 0
   fill(radii)
-  const widest = Float32Array.from({ length: ROWS }, (_, row) => Math.max(...radii.subarray(Math.max(0, row - 1) * COLUMNS, Math.min(ROWS, row + 2) * COLUMNS)))
+  const widest = Float32Array.from({ length: ROWS }, (_, row) =>
+    Math.max(...radii.subarray(Math.max(0, row - 1) * COLUMNS, Math.min(ROWS, row + 2) * COLUMNS)),
+  )
   return { low, high, radii, mean, widest, reach: Math.hypot((high - low) / 2, Math.max(...radii)) }
 }
 
@@ -119,21 +157,28 @@ function fill(radii: Float32Array): void {
   for (let round = 0; round < ROWS + COLUMNS; round++) {
     const before = radii.slice()
     let open = false
-    for (let row = 0; row < ROWS; row++) for (let c = 0; c < COLUMNS; c++) {
-      if (before[row * COLUMNS + c] >= 0) continue
-      open = true
-      let sum = 0, n = 0
-      for (const [dr, dc] of [[0, 1], [0, -1], [1, 0], [-1, 0]]) {
-        const r = row + dr
-        if (r < 0 || r >= ROWS) continue
-        const value = before[r * COLUMNS + ((c + dc + COLUMNS) % COLUMNS)]
-        if (value >= 0) {
-          sum += value
-          n++
+    for (let row = 0; row < ROWS; row++)
+      for (let c = 0; c < COLUMNS; c++) {
+        if (before[row * COLUMNS + c] >= 0) continue
+        open = true
+        let sum = 0,
+          n = 0
+        for (const [dr, dc] of [
+          [0, 1],
+          [0, -1],
+          [1, 0],
+          [-1, 0],
+        ]) {
+          const r = row + dr
+          if (r < 0 || r >= ROWS) continue
+          const value = before[r * COLUMNS + ((c + dc + COLUMNS) % COLUMNS)]
+          if (value >= 0) {
+            sum += value
+            n++
+          }
         }
+        if (n > 0) radii[row * COLUMNS + c] = sum / n
       }
-      if (n > 0) radii[row * COLUMNS + c] = sum / n
-    }
     if (!open) return
   }
 }
@@ -145,10 +190,16 @@ export function clearOf(girth: Girth, x: number, y: number, z: number): number {
   const span = (high - low) / ROWS || 1
   const row = Math.min(ROWS - 1, Math.max(0, (y - low) / span - 0.5))
   const turn = (around(x, z) * COLUMNS) / 4 - 0.5
-  const r0 = Math.floor(row), r1 = Math.min(ROWS - 1, r0 + 1), fr = row - r0
+  const r0 = Math.floor(row),
+    r1 = Math.min(ROWS - 1, r0 + 1),
+    fr = row - r0
   const below = Math.floor(turn)
-  const c0 = below < 0 ? COLUMNS - 1 : below, c1 = c0 + 1 === COLUMNS ? 0 : c0 + 1, fc = turn - below
-  const flesh = (1 - fr) * ((1 - fc) * radii[r0 * COLUMNS + c0] + fc * radii[r0 * COLUMNS + c1]) + fr * ((1 - fc) * radii[r1 * COLUMNS + c0] + fc * radii[r1 * COLUMNS + c1])
+  const c0 = below < 0 ? COLUMNS - 1 : below,
+    c1 = c0 + 1 === COLUMNS ? 0 : c0 + 1,
+    fc = turn - below
+  const flesh =
+    (1 - fr) * ((1 - fc) * radii[r0 * COLUMNS + c0] + fc * radii[r0 * COLUMNS + c1]) +
+    fr * ((1 - fc) * radii[r1 * COLUMNS + c0] + fc * radii[r1 * COLUMNS + c1])
   const beyond = Math.max(0, low - y, y - high)
   const off = radius - flesh
   if (beyond === 0) return off

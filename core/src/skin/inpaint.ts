@@ -11,7 +11,14 @@ import type { Skin } from './skin'
  * unclean cloth needs no repair; solved by conjugate gradients.
  * @param skin of W welded vertices, changed in place  @param told W: 1 where weights are known
  */
-export async function inpaint(skin: Skin, told: Uint8Array, positions: Float32Array, adjacency: Adjacency, joints: number, work: WorkOptions = {}): Promise<void> {
+export async function inpaint(
+  skin: Skin,
+  told: Uint8Array,
+  positions: Float32Array,
+  adjacency: Adjacency,
+  joints: number,
+  work: WorkOptions = {},
+): Promise<void> {
   const pulse = breather(work)
   const n = told.length
   const { labels, count } = componentsOf(adjacency)
@@ -23,12 +30,17 @@ export async function inpaint(skin: Skin, told: Uint8Array, positions: Float32Ar
   const { starts, neighbours } = adjacency
   const strength = new Float64Array(neighbours.length)
   const degree = new Float64Array(n)
-  for (let w = 0; w < n; w++) for (let e = starts[w]; e < starts[w + 1]; e++) {
-    const o = neighbours[e]
-    const d = Math.hypot(positions[3 * w] - positions[3 * o], positions[3 * w + 1] - positions[3 * o + 1], positions[3 * w + 2] - positions[3 * o + 2])
-    strength[e] = 1 / Math.max(d, 1e-6)
-    degree[w] += strength[e]
-  }
+  for (let w = 0; w < n; w++)
+    for (let e = starts[w]; e < starts[w + 1]; e++) {
+      const o = neighbours[e]
+      const d = Math.hypot(
+        positions[3 * w] - positions[3 * o],
+        positions[3 * w + 1] - positions[3 * o + 1],
+        positions[3 * w + 2] - positions[3 * o + 2],
+      )
+      strength[e] = 1 / Math.max(d, 1e-6)
+      degree[w] += strength[e]
+    }
   const laplace = (x: Float64Array, out: Float64Array): void => {
     for (let w = 0; w < n; w++) {
       let s = 0
@@ -50,19 +62,23 @@ export async function inpaint(skin: Skin, told: Uint8Array, positions: Float32Ar
   const k = skin.influences
   const present = [...new Set(skin.joints.filter((_, i) => skin.weights[i] > 0))].filter(j => j < joints)
   const columns = new Map<number, Float64Array>()
-  const half = new Float64Array(n), full = new Float64Array(n)
+  const half = new Float64Array(n),
+    full = new Float64Array(n)
   for (const [at, j] of present.entries()) {
     const x = new Float64Array(n)
-    for (let i = 0; i < skin.joints.length; i++) if (skin.joints[i] === j && told[Math.floor(i / k)]) x[Math.floor(i / k)] += skin.weights[i]
+    for (let i = 0; i < skin.joints.length; i++)
+      if (skin.joints[i] === j && told[Math.floor(i / k)]) x[Math.floor(i / k)] += skin.weights[i]
     // the harmonic answer, nearly, is the first guess
-    for (let round = 0; round < 60; round++) for (const w of free) {
-      let s = 0
-      for (let e = starts[w]; e < starts[w + 1]; e++) s += strength[e] * x[neighbours[e]]
-      if (degree[w] > 0) x[w] = s / degree[w]
-    }
+    for (let round = 0; round < 60; round++)
+      for (const w of free) {
+        let s = 0
+        for (let e = starts[w]; e < starts[w + 1]; e++) s += strength[e] * x[neighbours[e]]
+        if (degree[w] > 0) x[w] = s / degree[w]
+      }
     laplace(x, half)
     laplaceBack(half, full)
-    const r = new Float64Array(n), p = new Float64Array(n)
+    const r = new Float64Array(n),
+      p = new Float64Array(n)
     let rr = 0
     for (const w of free) {
       p[w] = r[w] = -full[w]

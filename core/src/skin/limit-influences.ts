@@ -18,7 +18,8 @@ export function limitInfluences(skin: Skin, most: number, least = 0): Skin {
     for (let i = v * k; i < v * k + k; i++) before += skin.weights[i]
     let kept = 0
     for (let i = v * k; i < v * k + k; i++) {
-      const w = skin.weights[i], j = skin.joints[i]
+      const w = skin.weights[i],
+        j = skin.joints[i]
       if (!(w > least * before) || (kept === most && !(w > weights[to + most - 1]))) continue
       let m = kept < most ? kept++ : most - 1
       for (; m > 0 && weights[to + m - 1] < w; m--) {

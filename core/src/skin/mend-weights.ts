@@ -19,9 +19,14 @@ const NEAR = 0.005
 /** Counts vertices whose weights games and films cannot use as they are. */
 export function checkWeights(skin: Skin): WeightFaults {
   const k = skin.influences
-  let uneven = 0, loose = 0, most = 0, unevenAt = -1, looseAt = -1
+  let uneven = 0,
+    loose = 0,
+    most = 0,
+    unevenAt = -1,
+    looseAt = -1
   for (let v = 0; v < skin.joints.length / k; v++) {
-    let sum = 0, used = 0
+    let sum = 0,
+      used = 0
     for (let i = v * k; i < v * k + k; i++) {
       sum += skin.weights[i]
       if (skin.weights[i] > 0) used++
@@ -70,12 +75,13 @@ export function fillWeights(skin: Skin, mesh: Pick<Mesh, 'positions' | 'indices'
   const seeds = front.map(i => source[i])
   while (front.length > 0) {
     const next: number[] = []
-    for (const i of front) for (let e = adjacency.starts[i]; e < adjacency.starts[i + 1]; e++) {
-      const o = adjacency.neighbours[e]
-      if (source[o] >= 0) continue
-      source[o] = source[i]
-      next.push(o)
-    }
+    for (const i of front)
+      for (let e = adjacency.starts[i]; e < adjacency.starts[i + 1]; e++) {
+        const o = adjacency.neighbours[e]
+        if (source[o] >= 0) continue
+        source[o] = source[i]
+        next.push(o)
+      }
     front = next
   }
   for (let v = 0; v < n; v++) {

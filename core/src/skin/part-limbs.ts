@@ -21,7 +21,8 @@ export function partSides(skin: Skin, skeleton: Skeleton): void {
     sums.fill(0)
     for (let i = at; i < at + k; i++) sums[of[joints[i]]] += weights[i]
     for (const { left, trunk } of shares) {
-      const l = sums[left], r = sums[left + 1]
+      const l = sums[left],
+        r = sums[left + 1]
       if (l === 0 || r === 0) continue
       const shared = Math.min(l, r)
       for (let i = at; i < at + k; i++) {

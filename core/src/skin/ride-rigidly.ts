@@ -9,7 +9,9 @@ export function rideRigidly(skin: Skin, indices: Uint32Array, joint: number): Sk
   let chosen = joint
   if (chosen < 0) {
     const held = new Map<number, number>()
-    for (const v of indices) for (let i = v * k; i < v * k + k; i++) held.set(skin.joints[i], (held.get(skin.joints[i]) ?? 0) + skin.weights[i])
+    for (const v of indices)
+      for (let i = v * k; i < v * k + k; i++)
+        held.set(skin.joints[i], (held.get(skin.joints[i]) ?? 0) + skin.weights[i])
     chosen = [...held].sort((a, b) => b[1] - a[1] || a[0] - b[0])[0]?.[0] ?? 0
   }
   const joints = skin.joints.slice()

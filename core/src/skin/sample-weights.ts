@@ -11,8 +11,13 @@ import type { Skin } from './skin'
  * @returns influences of the P points, none where nothing solid is near
  */
 export async function sampleWeights(
-  voxels: Voxels, fields: readonly JointField[], joints: number,
-  positions: Float32Array, normals: Float32Array, points: Uint32Array, work: WorkOptions,
+  voxels: Voxels,
+  fields: readonly JointField[],
+  joints: number,
+  positions: Float32Array,
+  normals: Float32Array,
+  points: Uint32Array,
+  work: WorkOptions,
 ): Promise<Skin> {
   const pulse = breather(work)
   const { counts, slot, origin, size } = voxels
@@ -45,11 +50,17 @@ export async function sampleWeights(
     const z = positions[v + 2] - 0.5 * size * normals[v + 2]
     const own = nearestSolid(voxels, [x, y, z], 60)
     if (own < 0) continue
-    const fx = (x - origin[0]) / size, fy = (y - origin[1]) / size, fz = (z - origin[2]) / size
-    const i0 = Math.floor(fx), j0 = Math.floor(fy), k0 = Math.floor(fz)
+    const fx = (x - origin[0]) / size,
+      fy = (y - origin[1]) / size,
+      fz = (z - origin[2]) / size
+    const i0 = Math.floor(fx),
+      j0 = Math.floor(fy),
+      k0 = Math.floor(fz)
     let seed = -1
     for (let c = 0; c < 8; c++) {
-      const i = i0 + (c & 1), j = j0 + ((c >> 1) & 1), k = k0 + (c >> 2)
+      const i = i0 + (c & 1),
+        j = j0 + ((c >> 1) & 1),
+        k = k0 + (c >> 2)
       const inside = i >= 0 && j >= 0 && k >= 0 && i < counts[0] && j < counts[1] && k < counts[2]
       block[c] = inside ? slot[i + counts[0] * (j + counts[1] * k)] : -1
       if (block[c] === own) seed = c

@@ -26,7 +26,8 @@ export function sortInfluences(skin: Skin): void {
 /** The same for one vertex, whose influences begin at `at`. */
 export function sortRow({ influences: k, joints, weights }: Skin, at: number): void {
   for (let i = at + 1; i < at + k; i++) {
-    const w = weights[i], j = joints[i]
+    const w = weights[i],
+      j = joints[i]
     let m = i - 1
     for (; m >= at && weights[m] < w; m--) {
       weights[m + 1] = weights[m]

@@ -8,10 +8,16 @@ import type { Skin } from './skin'
  * For comparison only: files carry weights for linear blending.
  * @returns 3·V
  */
-export function deformKeepingVolume(positions: Float32Array, skeleton: Skeleton, skin: Skin, posed: WorldPose): Float32Array {
+export function deformKeepingVolume(
+  positions: Float32Array,
+  skeleton: Skeleton,
+  skin: Skin,
+  posed: WorldPose,
+): Float32Array {
   const bound = bindPose(skeleton)
   const J = skeleton.names.length
-  const real = new Float64Array(4 * J), dual = new Float64Array(4 * J)
+  const real = new Float64Array(4 * J),
+    dual = new Float64Array(4 * J)
   for (let j = 0; j < J; j++) {
     const q = multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j)))
     const back = rotate(q, vec3At(bound.positions, j))
@@ -24,13 +30,27 @@ export function deformKeepingVolume(positions: Float32Array, skeleton: Skeleton,
   const out = new Float32Array(positions.length)
   const k = skin.influences
   for (let v = 0; v < positions.length / 3; v++) {
-    let rx = 0, ry = 0, rz = 0, rw = 0, dx = 0, dy = 0, dz = 0, dw = 0
+    let rx = 0,
+      ry = 0,
+      rz = 0,
+      rw = 0,
+      dx = 0,
+      dy = 0,
+      dz = 0,
+      dw = 0
     const pivot = 4 * skin.joints[v * k]
     for (let i = v * k; i < v * k + k; i++) {
       if (skin.weights[i] === 0) continue
       const a = 4 * skin.joints[i]
       // opposite quaternions are the same turn: all are taken on the side of the first
-      const side = real[a] * real[pivot] + real[a + 1] * real[pivot + 1] + real[a + 2] * real[pivot + 2] + real[a + 3] * real[pivot + 3] < 0 ? -1 : 1
+      const side =
+        real[a] * real[pivot] +
+          real[a + 1] * real[pivot + 1] +
+          real[a + 2] * real[pivot + 2] +
+          real[a + 3] * real[pivot + 3] <
+        0
+          ? -1
+          : 1
       const w = side * skin.weights[i]
       rx += w * real[a]
       ry += w * real[a + 1]

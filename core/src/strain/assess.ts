@@ -55,17 +55,28 @@ const MOST = 3
  * Strain of a triangle is the larger of its longest stretch and of what brings its shortest back, λ1 − 1 and 1/λ2 − 1.
  * @throws ChiraxisError `bad-skeleton` where no joint has a role any pose turns
  */
-export async function assess(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, skin: Skin, work: WorkOptions = {}, poses: readonly CheckPose[] = ALL_POSES): Promise<Assessment> {
+export async function assess(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  skeleton: Skeleton,
+  skin: Skin,
+  work: WorkOptions = {},
+  poses: readonly CheckPose[] = ALL_POSES,
+): Promise<Assessment> {
   const pulse = breather(work)
   const chosen = poses.filter(p => canStrike(skeleton, p))
-  if (chosen.length === 0) throw new ChiraxisError('bad-skeleton', 'No joint of this skeleton has a known role, so no check pose can be struck. Settle the roles in Names.')
+  if (chosen.length === 0)
+    throw new ChiraxisError(
+      'bad-skeleton',
+      'No joint of this skeleton has a known role, so no check pose can be struck. Settle the roles in Names.',
+    )
   const { positions, indices } = mesh
   const areas = triangleAreas(positions, indices)
   const regions = regionsOf(mesh, skeleton)
   const regionOf = triangleRegions(indices, regions)
   const weld = weldByPosition(positions)
   const count = regions.list.length
-  const sums = new Float64Array(count), whole = new Float64Array(count)
+  const sums = new Float64Array(count),
+    whole = new Float64Array(count)
   const perPose: { id: string; label: string; score: number }[] = []
   const loss = new Float64Array(count)
   const worstPose: string[] = regions.list.map(() => '')
@@ -75,7 +86,8 @@ export async function assess(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton
     const posed = poseWorld(skeleton, pose)
     const bent = deform(positions, skeleton, skin, posed)
     const strain = triangleStrain(positions, bent, indices)
-    const region = new Float64Array(count), area = new Float64Array(count)
+    const region = new Float64Array(count),
+      area = new Float64Array(count)
     for (let f = 0; f < areas.length; f++) {
       const e = excess(strain, f)
       region[regionOf[f]] += areas[f] * e * e
@@ -89,12 +101,18 @@ export async function assess(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton
         const known = most[regionOf[f]][kind]
         if (known && value <= known.value) continue
         most[regionOf[f]][kind] = {
-          region: regions.list[regionOf[f]].id, pose: pose.id, kind: kind === 0 ? 'stretch' : 'squeeze', value, triangle: f,
-          place: centreOf(positions, indices, f), joint: -1,
+          region: regions.list[regionOf[f]].id,
+          pose: pose.id,
+          kind: kind === 0 ? 'stretch' : 'squeeze',
+          value,
+          triangle: f,
+          place: centreOf(positions, indices, f),
+          joint: -1,
         }
       }
     }
-    let sum = 0, all = 0
+    let sum = 0,
+      all = 0
     for (let r = 0; r < count; r++) {
       sums[r] += region[r]
       whole[r] += area[r]
@@ -111,19 +129,28 @@ export async function assess(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton
     await pulse((i + 1) / chosen.length)
   }
   const byId = new Map(chosen.map(p => [p.id, p]))
-  const worst = most.flat().filter((w): w is WorstPlace => w !== undefined && w.value > 5)
+  const worst = most
+    .flat()
+    .filter((w): w is WorstPlace => w !== undefined && w.value > 5)
     .map(w => ({ ...w, joint: causeOf(mesh, skeleton, skin, w.triangle, poseWorld(skeleton, byId.get(w.pose)!)) }))
     .sort((a, b) => severity(b) - severity(a))
-  const total = sums.reduce((a, b) => a + b, 0), area = whole.reduce((a, b) => a + b, 0)
+  const total = sums.reduce((a, b) => a + b, 0),
+    area = whole.reduce((a, b) => a + b, 0)
   return {
     score: area > 0 ? 100 * Math.sqrt(total / area) : 0,
-    regions: regions.list.flatMap((r, i) => (whole[i] > 0 ? [{ ...r, score: 100 * Math.sqrt(sums[i] / whole[i]), volumeLoss: 100 * loss[i], worstPose: worstPose[i] }] : [])),
-    worst, poses: perPose,
+    regions: regions.list.flatMap((r, i) =>
+      whole[i] > 0
+        ? [{ ...r, score: 100 * Math.sqrt(sums[i] / whole[i]), volumeLoss: 100 * loss[i], worstPose: worstPose[i] }]
+        : [],
+    ),
+    worst,
+    poses: perPose,
   }
 }
 
 /** Stretch and squeeze on one scale: a half squeezed counts as much as a doubled. */
-const severity = (w: WorstPlace): number => (w.kind === 'stretch' ? w.value : w.value < 100 ? w.value / (1 - w.value / 100) : Infinity)
+const severity = (w: WorstPlace): number =>
+  w.kind === 'stretch' ? w.value : w.value < 100 ? w.value / (1 - w.value / 100) : Infinity
 
 function triangleRegions(indices: Mesh['indices'], regions: Regions): Uint8Array {
   return Uint8Array.from({ length: indices.length / 3 }, (_, f) => regions.of[indices[3 * f]])
@@ -136,13 +163,21 @@ export function excess(strain: TriangleStrain, f: number): number {
 }
 
 const centreOf = (p: Float32Array, indices: Mesh['indices'], f: number): Vec3 =>
-  [0, 1, 2].map(k => (p[3 * indices[3 * f] + k] + p[3 * indices[3 * f + 1] + k] + p[3 * indices[3 * f + 2] + k]) / 3) as Vec3
+  [0, 1, 2].map(
+    k => (p[3 * indices[3 * f] + k] + p[3 * indices[3 * f + 1] + k] + p[3 * indices[3 * f + 2] + k]) / 3,
+  ) as Vec3
 
 /**
  * The joint that strains a triangle in a pose: the one whose weight changes most over the triangle, counted by how
  * differently from the triangle's main joint it moves.
  */
-export function causeOf(mesh: Pick<Mesh, 'indices'>, skeleton: Skeleton, skin: Skin, triangle: number, posed: WorldPose): number {
+export function causeOf(
+  mesh: Pick<Mesh, 'indices'>,
+  skeleton: Skeleton,
+  skin: Skin,
+  triangle: number,
+  posed: WorldPose,
+): number {
   const bound = bindPose(skeleton)
   const k = skin.influences
   const weights = new Map<number, number[]>()
@@ -155,9 +190,11 @@ export function causeOf(mesh: Pick<Mesh, 'indices'>, skeleton: Skeleton, skin: S
       weights.set(skin.joints[i], list)
     }
   }
-  const turnOf = (j: number): ReturnType<typeof multiply> => multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j)))
+  const turnOf = (j: number): ReturnType<typeof multiply> =>
+    multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j)))
   const main = [...weights].sort((a, b) => sum(b[1]) - sum(a[1]))[0]?.[0] ?? 0
-  let cause = main, most = 0
+  let cause = main,
+    most = 0
   for (const [j, list] of weights) {
     const changes = Math.max(...list) - Math.min(...list)
     const apart = angleOf(multiply(turnOf(j), conjugate(turnOf(main))))

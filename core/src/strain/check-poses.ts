@@ -14,7 +14,12 @@ export type Turn =
 export type PoseGroup = 'arms' | 'hands' | 'legs' | 'trunk' | 'head' | 'whole' | 'walk'
 
 /** A pose that drives joints to the end of their range. Parts without a side are turned on both sides. */
-export interface CheckPose { readonly id: string; readonly label: string; readonly group: PoseGroup; readonly turns: readonly Turn[] }
+export interface CheckPose {
+  readonly id: string
+  readonly label: string
+  readonly group: PoseGroup
+  readonly turns: readonly Turn[]
+}
 
 const pose = (id: string, label: string, group: PoseGroup, ...turns: Turn[]): CheckPose => ({ id, label, group, turns })
 const turn = (part: string, about: TurnAxis, degrees: number): Turn => ({ part, about, degrees })
@@ -34,20 +39,75 @@ export const CHECK_POSES: readonly CheckPose[] = [
   pose('arms-up', 'Arms up', 'arms', turn('Shoulder', 'z', GIRDLE), toward('UpperArm', 0.72, 0.7, 0)),
   pose('arms-ahead', 'Arms ahead', 'arms', turn('Shoulder', 'y', -15), toward('UpperArm', 0.2, 0, 1)),
   pose('arms-back', 'Arms back', 'arms', turn('Shoulder', 'y', 10), toward('UpperArm', 0.3, -0.7, -0.75)),
-  pose('arms-crossed', 'Arms crossed', 'arms', turn('Shoulder', 'y', -15), toward('UpperArm', 0.05, -0.35, 1), turn('LowerArm', 'hinge', 100)),
+  pose(
+    'arms-crossed',
+    'Arms crossed',
+    'arms',
+    turn('Shoulder', 'y', -15),
+    toward('UpperArm', 0.05, -0.35, 1),
+    turn('LowerArm', 'hinge', 100),
+  ),
   pose('elbows-bent', 'Elbows bent', 'arms', turn('LowerArm', 'hinge', 140)),
   pose('palms-down', 'Forearms turned in', 'arms', turn('Hand', 'bone', 75)),
   pose('palms-up', 'Forearms turned out', 'arms', turn('Hand', 'bone', -75)),
   pose('wrists-down', 'Wrists down', 'hands', turn('Hand', 'curl', 75)),
   pose('wrists-up', 'Wrists up', 'hands', turn('Hand', 'curl', -65)),
-  pose('fists', 'Fists', 'hands', turn('Proximal', 'curl', 85), turn('Intermediate', 'curl', 95), turn('Distal', 'curl', 65), turn('ThumbMetacarpal', 'curl', 20), turn('ThumbProximal', 'fan', -40), turn('ThumbDistal', 'fan', -45)),
-  pose('fingers-spread', 'Fingers spread', 'hands', turn('IndexProximal', 'fan', 14), turn('RingProximal', 'fan', -10), turn('LittleProximal', 'fan', -18), turn('ThumbMetacarpal', 'fan', 15)),
-  pose('squat', 'Squat', 'legs', turn('UpperLeg', 'x', -115), turn('LowerLeg', 'hinge', 130), turn('Foot', 'x', -18), turn('trunk', 'x', 25), toward('UpperArm', 0.25, -0.2, 1)),
+  pose(
+    'fists',
+    'Fists',
+    'hands',
+    turn('Proximal', 'curl', 85),
+    turn('Intermediate', 'curl', 95),
+    turn('Distal', 'curl', 65),
+    turn('ThumbMetacarpal', 'curl', 20),
+    turn('ThumbProximal', 'fan', -40),
+    turn('ThumbDistal', 'fan', -45),
+  ),
+  pose(
+    'fingers-spread',
+    'Fingers spread',
+    'hands',
+    turn('IndexProximal', 'fan', 14),
+    turn('RingProximal', 'fan', -10),
+    turn('LittleProximal', 'fan', -18),
+    turn('ThumbMetacarpal', 'fan', 15),
+  ),
+  pose(
+    'squat',
+    'Squat',
+    'legs',
+    turn('UpperLeg', 'x', -115),
+    turn('LowerLeg', 'hinge', 130),
+    turn('Foot', 'x', -18),
+    turn('trunk', 'x', 25),
+    toward('UpperArm', 0.25, -0.2, 1),
+  ),
   pose('sitting', 'Sitting', 'legs', turn('UpperLeg', 'x', -90), turn('LowerLeg', 'hinge', 90)),
-  pose('leg-ahead', 'Leg ahead', 'legs', turn('leftUpperLeg', 'x', -110), turn('rightUpperLeg', 'x', 25), turn('rightLowerLeg', 'hinge', 20)),
-  pose('leg-back', 'Leg back', 'legs', turn('leftUpperLeg', 'x', 28), turn('leftLowerLeg', 'hinge', 100), turn('rightUpperLeg', 'x', -20)),
+  pose(
+    'leg-ahead',
+    'Leg ahead',
+    'legs',
+    turn('leftUpperLeg', 'x', -110),
+    turn('rightUpperLeg', 'x', 25),
+    turn('rightLowerLeg', 'hinge', 20),
+  ),
+  pose(
+    'leg-back',
+    'Leg back',
+    'legs',
+    turn('leftUpperLeg', 'x', 28),
+    turn('leftLowerLeg', 'hinge', 100),
+    turn('rightUpperLeg', 'x', -20),
+  ),
   pose('legs-apart', 'Legs apart', 'legs', turn('UpperLeg', 'z', 42)),
-  pose('legs-crossed', 'Legs crossed', 'legs', turn('leftUpperLeg', 'z', -18), turn('leftUpperLeg', 'x', -35), turn('rightUpperLeg', 'z', -12)),
+  pose(
+    'legs-crossed',
+    'Legs crossed',
+    'legs',
+    turn('leftUpperLeg', 'z', -18),
+    turn('leftUpperLeg', 'x', -35),
+    turn('rightUpperLeg', 'z', -12),
+  ),
   pose('thighs-turned', 'Thighs turned out', 'legs', turn('UpperLeg', 'bone', -35), turn('UpperLeg', 'x', -30)),
   pose('knees-bent', 'Knees bent', 'legs', turn('LowerLeg', 'hinge', 130)),
   pose('toes-up', 'Feet up', 'legs', turn('Foot', 'x', -18), turn('Toes', 'x', -45)),
@@ -73,11 +133,22 @@ const ANKLE = [0, -3, 5, 9, 4, -16, -4, 1]
 export const WALK_POSES: readonly CheckPose[] = HIP.map((_, i) => {
   const other = (i + 4) % 8
   const swing = (18 * (HIP[other] - HIP[i])) / 35
-  return pose(`walk-${i + 1}`, `Walk ${i + 1} of 8`, 'walk',
+  return pose(
+    `walk-${i + 1}`,
+    `Walk ${i + 1} of 8`,
+    'walk',
     ...(['left', 'right'] as const).flatMap((side, s) => {
       const at = s === 0 ? i : other
-      return [turn(`${side}UpperLeg`, 'x', -HIP[at]), turn(`${side}LowerLeg`, 'hinge', KNEE[at]), turn(`${side}Foot`, 'x', -ANKLE[at]), toward(`${side}UpperArm`, 0.14, -1, ((s === 0 ? 1 : -1) * swing) / 57), turn(`${side}LowerArm`, 'hinge', 18)]
-    }), turn('trunk', 'y', -0.25 * swing))
+      return [
+        turn(`${side}UpperLeg`, 'x', -HIP[at]),
+        turn(`${side}LowerLeg`, 'hinge', KNEE[at]),
+        turn(`${side}Foot`, 'x', -ANKLE[at]),
+        toward(`${side}UpperArm`, 0.14, -1, ((s === 0 ? 1 : -1) * swing) / 57),
+        turn(`${side}LowerArm`, 'hinge', 18),
+      ]
+    }),
+    turn('trunk', 'y', -0.25 * swing),
+  )
 })
 
 /** Every pose of the check, in the order they are played. */

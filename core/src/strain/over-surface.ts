@@ -27,7 +27,8 @@ export function overSurface(mesh: Pick<Mesh, 'positions' | 'indices'>, weld: Wel
       const out = new Float32Array(weld.of.length)
       const wide = new Float32Array(n)
       for (let w = 0; w < n; w++) {
-        let sum = sums[w], area = around[w]
+        let sum = sums[w],
+          area = around[w]
         for (let e = adjacency.starts[w]; e < adjacency.starts[w + 1]; e++) {
           sum += sums[adjacency.neighbours[e]]
           area += around[adjacency.neighbours[e]]

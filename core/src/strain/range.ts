@@ -17,7 +17,14 @@ export interface StrainRange {
 }
 
 /** Follows the skin from rest into a pose in even steps. */
-export async function strainRange(mesh: Pick<Mesh, 'positions' | 'indices'>, skeleton: Skeleton, skin: Skin, pose: CheckPose, work: WorkOptions = {}, steps = 10): Promise<StrainRange> {
+export async function strainRange(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  skeleton: Skeleton,
+  skin: Skin,
+  pose: CheckPose,
+  work: WorkOptions = {},
+  steps = 10,
+): Promise<StrainRange> {
   const pulse = breather(work)
   const areas = triangleAreas(mesh.positions, mesh.indices)
   const regions = regionsOf(mesh, skeleton)
@@ -26,7 +33,11 @@ export async function strainRange(mesh: Pick<Mesh, 'positions' | 'indices'>, ske
   const shares = Array.from({ length: steps + 1 }, (_, i) => i / steps)
   const scores: number[][] = regions.list.map(() => [])
   for (const share of shares) {
-    const strain = triangleStrain(mesh.positions, deform(mesh.positions, skeleton, skin, poseWorld(skeleton, pose, share)), mesh.indices)
+    const strain = triangleStrain(
+      mesh.positions,
+      deform(mesh.positions, skeleton, skin, poseWorld(skeleton, pose, share)),
+      mesh.indices,
+    )
     const sums = new Float64Array(regions.list.length)
     for (let f = 0; f < areas.length; f++) sums[regions.of[mesh.indices[3 * f]]] += areas[f] * excess(strain, f) ** 2
     sums.forEach((s, r) => scores[r].push(whole[r] > 0 ? 100 * Math.sqrt(s / whole[r]) : 0))

@@ -44,7 +44,10 @@ export function regionsOf(mesh: Pick<Mesh, 'positions'>, skeleton: Skeleton): Re
   for (let v = 0; v < n; v++) {
     let least = Infinity
     for (const { r, place } of told) {
-      const d = (mesh.positions[3 * v] - place[0]) ** 2 + (mesh.positions[3 * v + 1] - place[1]) ** 2 + (mesh.positions[3 * v + 2] - place[2]) ** 2
+      const d =
+        (mesh.positions[3 * v] - place[0]) ** 2 +
+        (mesh.positions[3 * v + 1] - place[1]) ** 2 +
+        (mesh.positions[3 * v + 2] - place[2]) ** 2
       if (d < least) {
         least = d
         of[v] = r

@@ -9,12 +9,22 @@ import { triangleAreas, triangleStrain } from './triangle-strain'
 
 /** What each kind of strain is drawn against: the value at the bright end of the ramp, in its unit. */
 export const STRAIN_SCALES: Readonly<Record<StrainKind, { readonly most: number; readonly unit: string }>> = {
-  stretch: { most: 100, unit: '%' }, squeeze: { most: 75, unit: '%' }, shear: { most: 60, unit: '°' }, volume: { most: 50, unit: '%' },
+  stretch: { most: 100, unit: '%' },
+  squeeze: { most: 75, unit: '%' },
+  shear: { most: 60, unit: '°' },
+  volume: { most: 50, unit: '%' },
 }
 
 /** How skin is blended for looking: as games run it, or keeping volume for comparison. */
 export type Blending = 'linear' | 'volume'
-export const bend = (positions: Float32Array, skeleton: Skeleton, skin: Skin, pose: CheckPose, share: number, blending: Blending): Float32Array =>
+export const bend = (
+  positions: Float32Array,
+  skeleton: Skeleton,
+  skin: Skin,
+  pose: CheckPose,
+  share: number,
+  blending: Blending,
+): Float32Array =>
   (blending === 'volume' ? deformKeepingVolume : deform)(positions, skeleton, skin, poseWorld(skeleton, pose, share))
 
 /**
@@ -23,7 +33,11 @@ export const bend = (positions: Float32Array, skeleton: Skeleton, skin: Skin, po
  * number of the assessment.
  * @returns V, in the unit of the scale
  */
-export function strainOver(mesh: Pick<Mesh, 'positions' | 'indices'>, bent: Float32Array, kind: StrainKind): Float32Array {
+export function strainOver(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  bent: Float32Array,
+  kind: StrainKind,
+): Float32Array {
   const strain = triangleStrain(mesh.positions, bent, mesh.indices)
   const spread = overSurface(mesh, weldByPosition(mesh.positions), triangleAreas(mesh.positions, mesh.indices))
   if (kind === 'volume') {
@@ -37,6 +51,7 @@ export function strainOver(mesh: Pick<Mesh, 'positions' | 'indices'>, bent: Floa
 /** How far two skins put each vertex apart in a pose, metres: V. */
 export function differenceOver(a: Float32Array, b: Float32Array): Float32Array {
   const out = new Float32Array(a.length / 3)
-  for (let v = 0; v < out.length; v++) out[v] = Math.hypot(a[3 * v] - b[3 * v], a[3 * v + 1] - b[3 * v + 1], a[3 * v + 2] - b[3 * v + 2])
+  for (let v = 0; v < out.length; v++)
+    out[v] = Math.hypot(a[3 * v] - b[3 * v], a[3 * v + 1] - b[3 * v + 1], a[3 * v + 2] - b[3 * v + 2])
   return out
 }

@@ -1,4 +1,22 @@
-import { conjugate, cross, dot, fromAxisAngle, fromTo, IDENTITY, length, multiply, normalize, quatAt, scale, setQuat, slerp, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  conjugate,
+  cross,
+  dot,
+  fromAxisAngle,
+  fromTo,
+  IDENTITY,
+  length,
+  multiply,
+  normalize,
+  quatAt,
+  scale,
+  setQuat,
+  slerp,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { atBind, boneDirection, childrenOf, naturalHinge, worldPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { CheckPose, Turn } from './check-poses'
 
@@ -20,7 +38,8 @@ export function strike(skeleton: Skeleton, pose: CheckPose, share = 1): Float32A
   const rotations = rest.restRotations.slice()
   const deltas = new Map<number, Quat>()
   for (const turn of pose.turns) {
-    for (const { joint, delta } of deltasOf(turn, rest, world, children)) deltas.set(joint, multiply(delta, deltas.get(joint) ?? IDENTITY))
+    for (const { joint, delta } of deltasOf(turn, rest, world, children))
+      deltas.set(joint, multiply(delta, deltas.get(joint) ?? IDENTITY))
   }
   for (const [j, delta] of deltas) {
     const p = rest.parents[j]
@@ -32,9 +51,14 @@ export function strike(skeleton: Skeleton, pose: CheckPose, share = 1): Float32A
 }
 
 /** Whether a skeleton has any joint a pose turns. */
-export const canStrike = (skeleton: Skeleton, pose: CheckPose): boolean => pose.turns.some(t => targetsOf(t.part, skeleton).length > 0)
+export const canStrike = (skeleton: Skeleton, pose: CheckPose): boolean =>
+  pose.turns.some(t => targetsOf(t.part, skeleton).length > 0)
 
-interface Target { readonly joint: number; readonly mirror: boolean; readonly share: number }
+interface Target {
+  readonly joint: number
+  readonly mirror: boolean
+  readonly share: number
+}
 
 function targetsOf(part: string, skeleton: Skeleton): Target[] {
   const at = (role: string): number => skeleton.roles.indexOf(role)
@@ -49,7 +73,7 @@ function targetsOf(part: string, skeleton: Skeleton): Target[] {
   // `Proximal` and its like stand for that joint of every finger but the thumb
   const ending = /^(Proximal|Intermediate|Distal)$/.test(part)
   return skeleton.roles.flatMap((role, joint) => {
-    const side = role && (/^(left|right)/.exec(role)?.[1])
+    const side = role && /^(left|right)/.exec(role)?.[1]
     if (!side) return []
     const bare = role.slice(side.length)
     const fits = ending ? bare.endsWith(part) && /^(Index|Middle|Ring|Little)/.test(bare) : bare === part
@@ -57,7 +81,12 @@ function targetsOf(part: string, skeleton: Skeleton): Target[] {
   })
 }
 
-function deltasOf(turn: Turn, rest: Skeleton, world: ReturnType<typeof worldPose>, children: number[][]): { joint: number; delta: Quat }[] {
+function deltasOf(
+  turn: Turn,
+  rest: Skeleton,
+  world: ReturnType<typeof worldPose>,
+  children: number[][],
+): { joint: number; delta: Quat }[] {
   return targetsOf(turn.part, rest).flatMap(({ joint, mirror, share }) => {
     const s = mirror ? -1 : 1
     if ('toward' in turn) {
@@ -72,7 +101,11 @@ function deltasOf(turn: Turn, rest: Skeleton, world: ReturnType<typeof worldPose
     }
     if (turn.about === 'bone') {
       const p = rest.parents[joint]
-      const from = /UpperLeg$/.test(rest.roles[joint] ?? '') ? boneDirection(rest, joint, children, world) : p < 0 ? undefined : vecTo(world.positions, p, joint)
+      const from = /UpperLeg$/.test(rest.roles[joint] ?? '')
+        ? boneDirection(rest, joint, children, world)
+        : p < 0
+          ? undefined
+          : vecTo(world.positions, p, joint)
       return from ? [{ joint, delta: fromAxisAngle(from, s * angle) }] : []
     }
     if (turn.about === 'curl' || turn.about === 'fan') {
@@ -97,9 +130,11 @@ function hingeOf(rest: Skeleton, world: ReturnType<typeof worldPose>, joint: num
   const role = rest.roles[joint] ?? ''
   const side = role.startsWith('left') ? 'left' : 'right'
   const arm = role.endsWith('LowerArm')
-  const a = rest.roles.indexOf(`${side}${arm ? 'UpperArm' : 'UpperLeg'}`), b = rest.roles.indexOf(`${side}${arm ? 'Hand' : 'Foot'}`)
+  const a = rest.roles.indexOf(`${side}${arm ? 'UpperArm' : 'UpperLeg'}`),
+    b = rest.roles.indexOf(`${side}${arm ? 'Hand' : 'Foot'}`)
   if (a < 0 || b < 0) return undefined
-  const u = vecTo(world.positions, a, joint), l = vecTo(world.positions, joint, b)
+  const u = vecTo(world.positions, a, joint),
+    l = vecTo(world.positions, joint, b)
   if (!u || !l) return undefined
   const bend = cross(u, l)
   const natural = naturalHinge(u, l, arm ? [0, 0, -1] : [0, 0, 1])
@@ -107,14 +142,21 @@ function hingeOf(rest: Skeleton, world: ReturnType<typeof worldPose>, joint: num
 }
 
 /** Axis that curls a hand or finger towards its palm, or fans it towards the thumb, as the hand rests. */
-function handAxis(rest: Skeleton, world: ReturnType<typeof worldPose>, joint: number, kind: 'curl' | 'fan'): Vec3 | undefined {
+function handAxis(
+  rest: Skeleton,
+  world: ReturnType<typeof worldPose>,
+  joint: number,
+  kind: 'curl' | 'fan',
+): Vec3 | undefined {
   const side = (rest.roles[joint] ?? '').startsWith('left') ? 'left' : 'right'
   const at = (role: string): number => rest.roles.indexOf(side + role)
-  const hand = at('Hand'), fore = at('LowerArm')
+  const hand = at('Hand'),
+    fore = at('LowerArm')
   const [index, little] = [at('IndexProximal'), at('LittleProximal') >= 0 ? at('LittleProximal') : at('RingProximal')]
   const middle = at('MiddleProximal') >= 0 ? at('MiddleProximal') : index
   if (hand < 0) return undefined
-  const along = middle >= 0 ? vecTo(world.positions, hand, middle) : fore >= 0 ? vecTo(world.positions, fore, hand) : undefined
+  const along =
+    middle >= 0 ? vecTo(world.positions, hand, middle) : fore >= 0 ? vecTo(world.positions, fore, hand) : undefined
   if (!along) return undefined
   // without fingers the thumb is taken to be ahead, as in a body that rests with its arms out or hanging
   const told = index >= 0 && little >= 0 ? vecTo(world.positions, little, index) : undefined
@@ -127,7 +169,11 @@ function handAxis(rest: Skeleton, world: ReturnType<typeof worldPose>, joint: nu
 }
 
 /** Local values of a skeleton in a check pose, standing: the lowest joint is as low as it was when bound. */
-export function standIn(skeleton: Skeleton, pose: CheckPose, share = 1): { translations: Float32Array; rotations: Float32Array } {
+export function standIn(
+  skeleton: Skeleton,
+  pose: CheckPose,
+  share = 1,
+): { translations: Float32Array; rotations: Float32Array } {
   const rest = atBind(skeleton)
   const rotations = strike(skeleton, pose, share)
   const translations = rest.restTranslations.slice()
@@ -137,7 +183,9 @@ export function standIn(skeleton: Skeleton, pose: CheckPose, share = 1): { trans
     return low
   }
   const sunk = lowest(worldPose(rest)) - lowest(worldPose(rest, translations, rotations))
-  rest.parents.forEach((p, j) => { if (p < 0) translations[3 * j + 1] += sunk })
+  rest.parents.forEach((p, j) => {
+    if (p < 0) translations[3 * j + 1] += sunk
+  })
   return { translations, rotations }
 }
 

@@ -9,11 +9,21 @@ import type { Regions } from './regions'
  * @param bent 3·V the posed body
  * @returns per region, 0..1; 0 where it gains
  */
-export function volumeLoss(mesh: Pick<Mesh, 'positions' | 'indices'>, weld: Weld, regions: Regions, bent: Float32Array, posed: WorldPose, skeleton: Skeleton): Float64Array {
+export function volumeLoss(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  weld: Weld,
+  regions: Regions,
+  bent: Float32Array,
+  posed: WorldPose,
+  skeleton: Skeleton,
+): Float64Array {
   const feet = footPoints(mesh, weld, skeleton)
   const bound = bindPose(skeleton)
-  const turns = skeleton.names.map((_, j) => multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j))))
-  const before = new Float64Array(regions.list.length), after = new Float64Array(regions.list.length)
+  const turns = skeleton.names.map((_, j) =>
+    multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j))),
+  )
+  const before = new Float64Array(regions.list.length),
+    after = new Float64Array(regions.list.length)
   const { positions, indices } = mesh
   for (let f = 0; f < indices.length; f += 3) {
     const v = indices[f]
@@ -22,14 +32,21 @@ export function volumeLoss(mesh: Pick<Mesh, 'positions' | 'indices'>, weld: Weld
     const j = feet.joint[w]
     const foot = vec3At(feet.place, w)
     const offset = rotate(turns[j], sub(foot, vec3At(bound.positions, j)))
-    const now: Vec3 = [posed.positions[3 * j] + offset[0], posed.positions[3 * j + 1] + offset[1], posed.positions[3 * j + 2] + offset[2]]
+    const now: Vec3 = [
+      posed.positions[3 * j] + offset[0],
+      posed.positions[3 * j + 1] + offset[1],
+      posed.positions[3 * j + 2] + offset[2],
+    ]
     before[r] += tetrahedron(positions, indices, f, foot)
     after[r] += tetrahedron(bent, indices, f, now)
   }
   return before.map((b, r) => (b > 0 ? Math.max(0, 1 - Math.max(0, after[r]) / b) : 0))
 }
 
-interface FootPoints { readonly joint: Uint16Array; readonly place: Float32Array }
+interface FootPoints {
+  readonly joint: Uint16Array
+  readonly place: Float32Array
+}
 const known = new WeakMap<object, { skeleton: Skeleton; feet: FootPoints }>()
 
 /** The point of the nearest bone under every welded vertex, and the joint that carries it. */
@@ -52,9 +69,17 @@ function footPoints(mesh: Pick<Mesh, 'positions' | 'indices'>, weld: Weld, skele
 
 /** Signed volume between a triangle and a point; positive where the triangle looks away from it. */
 function tetrahedron(p: Float32Array, indices: Mesh['indices'], f: number, apex: Vec3): number {
-  const a = 3 * indices[f], b = 3 * indices[f + 1], c = 3 * indices[f + 2]
-  const ax = p[a] - apex[0], ay = p[a + 1] - apex[1], az = p[a + 2] - apex[2]
-  const bx = p[b] - apex[0], by = p[b + 1] - apex[1], bz = p[b + 2] - apex[2]
-  const cx = p[c] - apex[0], cy = p[c + 1] - apex[1], cz = p[c + 2] - apex[2]
+  const a = 3 * indices[f],
+    b = 3 * indices[f + 1],
+    c = 3 * indices[f + 2]
+  const ax = p[a] - apex[0],
+    ay = p[a + 1] - apex[1],
+    az = p[a + 2] - apex[2]
+  const bx = p[b] - apex[0],
+    by = p[b + 1] - apex[1],
+    bz = p[b + 2] - apex[2]
+  const cx = p[c] - apex[0],
+    cy = p[c + 1] - apex[1],
+    cz = p[c + 2] - apex[2]
   return (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6
 }

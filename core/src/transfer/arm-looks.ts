@@ -10,7 +10,11 @@ export const SEEN = 0.3
 
 const BODY = ['hips', 'spine', 'chest', 'upperChest', 'leftUpperLeg', 'rightUpperLeg', 'head'] as const
 /** Places along each part of an arm that must stay outside the body, as shares of its bone. */
-const PLACES: readonly (readonly [string, readonly number[]])[] = [['UpperArm', [0.8, 1]], ['LowerArm', [0.33, 0.67, 1]], ['Hand', [0.5, 1.2]]]
+const PLACES: readonly (readonly [string, readonly number[]])[] = [
+  ['UpperArm', [0.8, 1]],
+  ['LowerArm', [0.33, 0.67, 1]],
+  ['Hand', [0.5, 1.2]],
+]
 
 type Side = (typeof SIDES)[number]
 
@@ -43,20 +47,36 @@ export function lookAtArms({ skeleton, joints, take }: Played, girths: Girths): 
   const J = skeleton.names.length
   const step = Math.max(1, Math.round(take.fps / LOOKS_A_SECOND))
   const count = Math.ceil((take.frames - 1) / step) + 1
-  const samples = SIDES.map(side => PLACES.flatMap(([part, shares]) => {
-    const girth: Girth | undefined = girths[side + part]
-    if (!girth || joints[side + part] === undefined) return []
-    return shares.map(share => ({ joint: girth.joint, offset: rotate(girth.axes, [0, share * girth.bone, 0]), radius: thicknessAt(girth, share) }))
-  }))
+  const samples = SIDES.map(side =>
+    PLACES.flatMap(([part, shares]) => {
+      const girth: Girth | undefined = girths[side + part]
+      if (!girth || joints[side + part] === undefined) return []
+      return shares.map(share => ({
+        joint: girth.joint,
+        offset: rotate(girth.axes, [0, share * girth.bone, 0]),
+        radius: thicknessAt(girth, share),
+      }))
+    }),
+  )
   const arms = SIDES.map((side, i): Arm | undefined => {
     const shoulder = joints[`${side}UpperArm`]
     if (shoulder === undefined || samples[i].length === 0 || parts.length === 0) return undefined
-    return { shoulder, radii: Float64Array.from(samples[i], s => s.radius), places: new Float64Array(count * 3 * (1 + samples[i].length)), hung: new Float64Array(4 * count) }
+    return {
+      shoulder,
+      radii: Float64Array.from(samples[i], s => s.radius),
+      places: new Float64Array(count * 3 * (1 + samples[i].length)),
+      hung: new Float64Array(4 * count),
+    }
   })
   const frames = new Float64Array(count * parts.length * FRAME)
-  const ways = waysTo(skeleton, [...arms.map(a => a?.shoulder), ...samples.flatMap(list => list.map(s => s.joint)), ...parts.map(p => p.joint)])
+  const ways = waysTo(skeleton, [
+    ...arms.map(a => a?.shoulder),
+    ...samples.flatMap(list => list.map(s => s.joint)),
+    ...parts.map(p => p.joint),
+  ])
   const pose = worldPoseBuffer(J)
-  const P = pose.positions, R = pose.rotations
+  const P = pose.positions,
+    R = pose.rotations
   const offsets = samples.map(list => Float64Array.from(list.flatMap(s => s.offset)))
   const sampleJoints = samples.map(list => Int32Array.from(list, s => s.joint))
   const axes = Float64Array.from(parts.flatMap(p => [...p.axes]))
@@ -65,14 +85,25 @@ export function lookAtArms({ skeleton, joints, take }: Played, girths: Girths): 
     poseOf(ways, skeleton.parents, take.translations, take.rotations, Math.min(take.frames - 1, i * step) * J, pose)
     for (let k = 0; k < parts.length; k++) {
       timesAt(table, 0, R, 4 * parts[k].joint, axes, 4 * k)
-      writeFrame(frames, FRAME * (i * parts.length + k), P, 3 * parts[k].joint, table, (parts[k].low + parts[k].high) / 2)
+      writeFrame(
+        frames,
+        FRAME * (i * parts.length + k),
+        P,
+        3 * parts[k].joint,
+        table,
+        (parts[k].low + parts[k].high) / 2,
+      )
     }
     for (let a = 0; a < 2; a++) {
       const arm = arms[a]
       if (!arm) continue
-      const s = 3 * arm.shoulder, list = sampleJoints[a], n = list.length
+      const s = 3 * arm.shoulder,
+        list = sampleJoints[a],
+        n = list.length
       let o = 3 * i * (1 + n)
-      const sx = P[s], sy = P[s + 1], sz = P[s + 2]
+      const sx = P[s],
+        sy = P[s + 1],
+        sz = P[s + 2]
       arm.places[o] = sx
       arm.places[o + 1] = sy
       arm.places[o + 2] = sz
@@ -93,7 +124,10 @@ export function lookAtArms({ skeleton, joints, take }: Played, girths: Girths): 
 
 /** World to table axes as a matrix, the joint's place, and the middle of the table. */
 function writeFrame(out: Float64Array, o: number, P: Float64Array, p: number, q: Float64Array, middle: number): void {
-  const x = q[0], y = q[1], z = q[2], w = q[3]
+  const x = q[0],
+    y = q[1],
+    z = q[2],
+    w = q[3]
   out[o] = 1 - 2 * (y * y + z * z)
   out[o + 1] = 2 * (x * y + w * z)
   out[o + 2] = 2 * (x * z - w * y)
@@ -113,30 +147,66 @@ function writeFrame(out: Float64Array, o: number, P: Float64Array, p: number, q:
 }
 
 /** Where an arm is nearest to the body: how far off, which of its places, and the way out from there. */
-export interface Nearest { clear: number; sample: number; x: number; y: number; z: number }
+export interface Nearest {
+  clear: number
+  sample: number
+  x: number
+  y: number
+  z: number
+}
 
 /** The place of an arm that is nearest to the body, and the way out from there in world axes; nothing farther than `limit` is looked for. */
-export function nearestPlace(out: Nearest, { parts, frames }: Seen, i: number, arm: Arm, at: number, places: Float64Array, limit: number): void {
+export function nearestPlace(
+  out: Nearest,
+  { parts, frames }: Seen,
+  i: number,
+  arm: Arm,
+  at: number,
+  places: Float64Array,
+  limit: number,
+): void {
   const { radii } = arm
-  const sx = arm.places[at], sy = arm.places[at + 1], sz = arm.places[at + 2]
-  let least = limit, sample = 0, part = -1
+  const sx = arm.places[at],
+    sy = arm.places[at + 1],
+    sz = arm.places[at + 2]
+  let least = limit,
+    sample = 0,
+    part = -1
   for (let k = 0; k < parts.length; k++) {
     const o = FRAME * (i * parts.length + k)
     const girth = parts[k]
     const { reach } = girth
-    const cx = sx - frames[o + 12], cy = sy - frames[o + 13], cz = sz - frames[o + 14]
-    const px = sx - frames[o + 9], py = sy - frames[o + 10], pz = sz - frames[o + 11]
-    const yx = frames[o + 3], yy = frames[o + 4], yz = frames[o + 5]
+    const cx = sx - frames[o + 12],
+      cy = sy - frames[o + 13],
+      cz = sz - frames[o + 14]
+    const px = sx - frames[o + 9],
+      py = sy - frames[o + 10],
+      pz = sz - frames[o + 11]
+    const yx = frames[o + 3],
+      yy = frames[o + 4],
+      yz = frames[o + 5]
     for (let m = 0; m < radii.length; m++) {
-      const x = places[3 * m], y = places[3 * m + 1], z = places[3 * m + 2]
+      const x = places[3 * m],
+        y = places[3 * m + 1],
+        z = places[3 * m + 2]
       // what is farther than the whole of this part cannot be nearest
       const far = reach + radii[m] + least
-      const dx = cx + x, dy = cy + y, dz = cz + z
+      const dx = cx + x,
+        dy = cy + y,
+        dz = cz + z
       if (far <= 0 || dx * dx + dy * dy + dz * dz >= far * far) continue
-      const qx = px + x, qy = py + y, qz = pz + z
+      const qx = px + x,
+        qy = py + y,
+        qz = pz + z
       const ty = yx * qx + yy * qy + yz * qz
       if (surelyFar(girth, ty, qx * qx + qy * qy + qz * qz - ty * ty, least + radii[m])) continue
-      const clear = clearOf(girth, frames[o] * qx + frames[o + 1] * qy + frames[o + 2] * qz, ty, frames[o + 6] * qx + frames[o + 7] * qy + frames[o + 8] * qz) - radii[m]
+      const clear =
+        clearOf(
+          girth,
+          frames[o] * qx + frames[o + 1] * qy + frames[o + 2] * qz,
+          ty,
+          frames[o + 6] * qx + frames[o + 7] * qy + frames[o + 8] * qz,
+        ) - radii[m]
       if (clear >= least) continue
       least = clear
       sample = m
@@ -146,10 +216,14 @@ export function nearestPlace(out: Nearest, { parts, frames }: Seen, i: number, a
   out.clear = least
   if (part < 0) return
   const o = FRAME * (i * parts.length + part)
-  const qx = sx + places[3 * sample] - frames[o + 9], qy = sy + places[3 * sample + 1] - frames[o + 10], qz = sz + places[3 * sample + 2] - frames[o + 11]
-  const tx = frames[o] * qx + frames[o + 1] * qy + frames[o + 2] * qz, tz = frames[o + 6] * qx + frames[o + 7] * qy + frames[o + 8] * qz
+  const qx = sx + places[3 * sample] - frames[o + 9],
+    qy = sy + places[3 * sample + 1] - frames[o + 10],
+    qz = sz + places[3 * sample + 2] - frames[o + 11]
+  const tx = frames[o] * qx + frames[o + 1] * qy + frames[o + 2] * qz,
+    tz = frames[o + 6] * qx + frames[o + 7] * qy + frames[o + 8] * qz
   const r = Math.sqrt(tx * tx + tz * tz)
-  const ux = r > 1e-6 ? tx / r : 1, uz = r > 1e-6 ? tz / r : 0
+  const ux = r > 1e-6 ? tx / r : 1,
+    uz = r > 1e-6 ? tz / r : 0
   out.sample = sample
   out.x = frames[o] * ux + frames[o + 6] * uz
   out.y = frames[o + 1] * ux + frames[o + 7] * uz

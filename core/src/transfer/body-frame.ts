@@ -1,15 +1,32 @@
-import { add, addScaled, ChiraxisError, conjugate, cross, dot, fromAxes, normalize, rotate, scale, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  add,
+  addScaled,
+  ChiraxisError,
+  conjugate,
+  cross,
+  dot,
+  fromAxes,
+  normalize,
+  rotate,
+  scale,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { FOUR_LEGS, kindOf, worldPose, type Skeleton } from '../skeleton'
 
 /** The turn that brings a skeleton's own space to Y up, facing +Z, left at +X. */
 export function bodyFrame(skeleton: Skeleton, roles: Readonly<Record<string, number>>): Quat {
   const world = worldPose(skeleton)
-  const at = (role: string): Vec3 | undefined => (roles[role] === undefined ? undefined : vec3At(world.positions, roles[role]))
+  const at = (role: string): Vec3 | undefined =>
+    roles[role] === undefined ? undefined : vec3At(world.positions, roles[role])
   if (kindOf(roles) === 'fourleg') return frameOnFour(at)
   const hipsLeft = at('leftUpperLeg')
   const hipsRight = at('rightUpperLeg')
   const top = at('neck') ?? at('head') ?? at('upperChest') ?? at('chest')
-  if (!hipsLeft || !hipsRight || !top) throw new ChiraxisError('no-roles', 'The skeleton lacks hips, legs or a head, so its up and front cannot be told.')
+  if (!hipsLeft || !hipsRight || !top)
+    throw new ChiraxisError('no-roles', 'The skeleton lacks hips, legs or a head, so its up and front cannot be told.')
   const pelvis = scale(add(hipsLeft, hipsRight), 0.5)
   const up = whole(normalize(sub(top, pelvis)), 25)
   const across = sub(hipsLeft, hipsRight)
@@ -21,9 +38,19 @@ export function bodyFrame(skeleton: Skeleton, roles: Readonly<Record<string, num
 /** On four legs up is away from the paws, and ahead is from the hind legs to the front ones. */
 function frameOnFour(at: (role: string) => Vec3 | undefined): Quat {
   const mean = (roles: readonly string[]): Vec3 => {
-    const found = roles.flatMap(r => { const p = at(r); return p ? [p] : [] })
-    if (found.length < roles.length) throw new ChiraxisError('no-roles', 'The skeleton lacks some of its four legs, so its up and front cannot be told.')
-    return scale(found.reduce((s, p) => add(s, p), [0, 0, 0] as Vec3), 1 / found.length)
+    const found = roles.flatMap(r => {
+      const p = at(r)
+      return p ? [p] : []
+    })
+    if (found.length < roles.length)
+      throw new ChiraxisError(
+        'no-roles',
+        'The skeleton lacks some of its four legs, so its up and front cannot be told.',
+      )
+    return scale(
+      found.reduce((s, p) => add(s, p), [0, 0, 0] as Vec3),
+      1 / found.length,
+    )
   }
   const up = whole(normalize(sub(mean(FOUR_LEGS.map(l => `${l}UpperLeg`)), mean(FOUR_LEGS.map(l => `${l}Foot`)))), 25)
   const ahead = sub(mean(['leftFrontUpperLeg', 'rightFrontUpperLeg']), mean(['leftHindUpperLeg', 'rightHindUpperLeg']))

@@ -8,7 +8,9 @@ import { lookAtArms, nearestPlace, SEEN, type Arm, type Nearest, type Seen } fro
 /** Arms are opened and closed no faster than over this time, seconds. */
 const EASE = 0.26
 /** Most an arm is opened, radians; in one go, and how often it is tried. */
-const MOST = 1.2, STEP = 0.4, TRIES = 6
+const MOST = 1.2,
+  STEP = 0.4,
+  TRIES = 6
 /** Times over which arms are opened, as softening takes a little away again. */
 const PASSES = 4
 
@@ -83,7 +85,14 @@ function nearestOf(clear: Float64Array): number {
  * @param changed where the arm was opened since it was looked at last; undefined looks everywhere
  * @returns undefined where it needs nothing
  */
-function openings(seen: Seen, arm: Arm, clear: Float64Array, opened: Float64Array | undefined, changed: Float64Array | undefined, room: number): Float64Array | undefined {
+function openings(
+  seen: Seen,
+  arm: Arm,
+  clear: Float64Array,
+  opened: Float64Array | undefined,
+  changed: Float64Array | undefined,
+  room: number,
+): Float64Array | undefined {
   const { count } = seen
   const n = arm.radii.length
   const turns = new Float64Array(3 * count)
@@ -98,7 +107,16 @@ function openings(seen: Seen, arm: Arm, clear: Float64Array, opened: Float64Arra
     const at = 3 * i * (1 + n)
     fromVector(turn, opened, 3 * i)
     if (opened) inWorld(turn, arm.hung, 4 * i)
-    for (let m = 0; m < n; m++) rotateAt(places, 3 * m, turn, 0, arm.places[at + 3 + 3 * m], arm.places[at + 4 + 3 * m], arm.places[at + 5 + 3 * m])
+    for (let m = 0; m < n; m++)
+      rotateAt(
+        places,
+        3 * m,
+        turn,
+        0,
+        arm.places[at + 3 + 3 * m],
+        arm.places[at + 4 + 3 * m],
+        arm.places[at + 5 + 3 * m],
+      )
     total[0] = total[1] = total[2] = 0
     total[3] = 1
     let moved = false
@@ -110,8 +128,12 @@ function openings(seen: Seen, arm: Arm, clear: Float64Array, opened: Float64Arra
       }
       if (!(found.clear < room - 1e-4)) break
       const s = 3 * found.sample
-      const ax = places[s], ay = places[s + 1], az = places[s + 2]
-      const cx = ay * found.z - az * found.y, cy = az * found.x - ax * found.z, cz = ax * found.y - ay * found.x
+      const ax = places[s],
+        ay = places[s + 1],
+        az = places[s + 2]
+      const cx = ay * found.z - az * found.y,
+        cy = az * found.x - ax * found.z,
+        cz = ax * found.y - ay * found.x
       const lever = Math.sqrt(cx * cx + cy * cy + cz * cz)
       if (lever < 0.15 * Math.sqrt(ax * ax + ay * ay + az * az) || lever < 1e-6) break
       const half = Math.min(STEP, (room - found.clear) / lever) / 2
@@ -134,7 +156,8 @@ function openings(seen: Seen, arm: Arm, clear: Float64Array, opened: Float64Arra
 /** Two openings one after the other, as rotation vectors. */
 function joined(first: Float64Array, second: Float64Array, n: number): Float64Array {
   const out = new Float64Array(3 * n)
-  const a = new Float64Array(4), b = new Float64Array(4)
+  const a = new Float64Array(4),
+    b = new Float64Array(4)
   const none = Float64Array.of(0, 0, 0, 1)
   for (let i = 0; i < n; i++) {
     fromVector(a, first, 3 * i)
@@ -146,16 +169,34 @@ function joined(first: Float64Array, second: Float64Array, n: number): Float64Ar
 }
 
 /** Turns the shoulder in every frame, between two looks in proportion. */
-function turnArm(rotations: Float32Array, take: Take, J: number, shoulder: number, turns: Float64Array, { count, step: every }: Seen): void {
-  const between = new Float64Array(3), q = new Float64Array(4)
+function turnArm(
+  rotations: Float32Array,
+  take: Take,
+  J: number,
+  shoulder: number,
+  turns: Float64Array,
+  { count, step: every }: Seen,
+): void {
+  const between = new Float64Array(3),
+    q = new Float64Array(4)
   for (let f = 0; f < take.frames; f++) {
-    const at = Math.min(count - 1, f / every), i = Math.floor(at), n = Math.min(count - 1, i + 1), t = at - i
+    const at = Math.min(count - 1, f / every),
+      i = Math.floor(at),
+      n = Math.min(count - 1, i + 1),
+      t = at - i
     for (let k = 0; k < 3; k++) between[k] = (1 - t) * turns[3 * i + k] + t * turns[3 * n + k]
     if (between[0] * between[0] + between[1] * between[1] + between[2] * between[2] < 1e-12) continue
     fromVector(q, between, 0)
     // the joint's local turn is told in its parent's space, as the opening is
     const r = 4 * (f * J + shoulder)
-    const ax = q[0], ay = q[1], az = q[2], aw = q[3], bx = rotations[r], by = rotations[r + 1], bz = rotations[r + 2], bw = rotations[r + 3]
+    const ax = q[0],
+      ay = q[1],
+      az = q[2],
+      aw = q[3],
+      bx = rotations[r],
+      by = rotations[r + 1],
+      bz = rotations[r + 2],
+      bw = rotations[r + 3]
     rotations[r] = aw * bx + ax * bw + ay * bz - az * by
     rotations[r + 1] = aw * by - ax * bz + ay * bw + az * bx
     rotations[r + 2] = aw * bz + ax * by - ay * bx + az * bw
@@ -165,7 +206,9 @@ function turnArm(rotations: Float32Array, take: Take, J: number, shoulder: numbe
 
 /** The turn of a rotation vector; none where there is no vector. */
 function fromVector(out: Float64Array, v: Float64Array | undefined, o: number): void {
-  const x = v ? v[o] : 0, y = v ? v[o + 1] : 0, z = v ? v[o + 2] : 0
+  const x = v ? v[o] : 0,
+    y = v ? v[o + 1] : 0,
+    z = v ? v[o + 2] : 0
   const angle = Math.sqrt(x * x + y * y + z * z)
   const k = angle > 1e-9 ? Math.sin(angle / 2) / angle : 0.5
   out[0] = x * k
@@ -196,7 +239,9 @@ function soften(turns: Float64Array, n: number, reach: number): Float64Array {
   for (let i = 0; i < n; i++) size[i] = Math.sqrt(turns[3 * i] ** 2 + turns[3 * i + 1] ** 2 + turns[3 * i + 2] ** 2)
   const wide = new Float64Array(3 * n)
   for (let i = 0; i < n; i++) {
-    let most = 0, from = i, share = 0
+    let most = 0,
+      from = i,
+      share = 0
     for (let g = Math.max(0, i - 2 * reach); g <= Math.min(n - 1, i + 2 * reach); g++) {
       if (size[g] === 0) continue
       const t = Math.max(0, 1 - Math.max(0, Math.abs(g - i) - reach) / (reach + 1))

@@ -5,14 +5,26 @@ import { SIDES, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 type Side = (typeof SIDES)[number]
 
 /** Nearness in arm lengths, and stillness in arm lengths a second, of hands that hold on to each other or to the body. */
-const TOGETHER = 0.75, ON_BODY = 0.42, STILL = 0.35
+const TOGETHER = 0.75,
+  ON_BODY = 0.42,
+  STILL = 0.35
 /** An elbow straighter than this lets its hand hang rather than hold, radians. */
 const BENT = 0.6
 /** Seconds a contact lasts at least, a gap that does not end it, and over which it eases in and out. */
-const SHORTEST = 0.25, GAP = 0.4, EASE = 0.25
+const SHORTEST = 0.25,
+  GAP = 0.4,
+  EASE = 0.25
 
 /** What a hand can rest on: a place of the body that carries it along. */
-export const PLACES = ['hips', 'chest', 'head', 'leftUpperLeg', 'rightUpperLeg', 'leftLowerLeg', 'rightLowerLeg'] as const
+export const PLACES = [
+  'hips',
+  'chest',
+  'head',
+  'leftUpperLeg',
+  'rightUpperLeg',
+  'leftLowerLeg',
+  'rightLowerLeg',
+] as const
 
 /** How firmly hands hold in each frame, 0..1: on each other, and each on a place of the body, by its number in PLACES. */
 export interface HandHolds {
@@ -21,20 +33,36 @@ export interface HandHolds {
 }
 
 /** The same with where the performer's hands were, which the figure's are brought to. */
-export interface HandContacts extends HandHolds { readonly hands?: Hands }
+export interface HandContacts extends HandHolds {
+  readonly hands?: Hands
+}
 
 /** Where both wrists go: in the body's own frame, and against each place of the body; whether elbows are bent; length of an arm. */
-interface Hands { readonly wrist: Record<Side, Float32Array>; readonly bent: Record<Side, Uint8Array>; readonly local: Record<Side, readonly (Float32Array | undefined)[]>; readonly arm: number }
+interface Hands {
+  readonly wrist: Record<Side, Float32Array>
+  readonly bent: Record<Side, Uint8Array>
+  readonly local: Record<Side, readonly (Float32Array | undefined)[]>
+  readonly arm: number
+}
 
 /**
  * Finds when the performer's hands hold on to each other (a pole, a rope, folded) or rest on the body (a hip, the chin, a
  * knee): near, and hardly moving against it, with a bent elbow.
  */
-export function findHandContacts(performer: Played, tracks: Tracks = tracksOf(performer, SIDES.flatMap(s => [`${s}UpperArm`, `${s}Hand`]))): HandContacts {
+export function findHandContacts(
+  performer: Played,
+  tracks: Tracks = tracksOf(
+    performer,
+    SIDES.flatMap(s => [`${s}UpperArm`, `${s}Hand`]),
+  ),
+): HandContacts {
   const { take } = performer
   const n = take.frames
   const hands = everBent(performer, tracks) ? follow(performer) : undefined
-  const none = (): { weight: Float32Array; place: Int16Array } => ({ weight: new Float32Array(n), place: new Int16Array(n).fill(-1) })
+  const none = (): { weight: Float32Array; place: Int16Array } => ({
+    weight: new Float32Array(n),
+    place: new Int16Array(n).fill(-1),
+  })
   const body = { left: none(), right: none() }
   const together = new Float32Array(n)
   if (!hands) return { together, body }
@@ -43,7 +71,13 @@ export function findHandContacts(performer: Played, tracks: Tracks = tracksOf(pe
   for (let i = 0; i < 3 * n; i++) gap[i] = wrist.left[i] - wrist.right[i]
   for (let f = 0; f < n; f++) {
     // told by how far apart, which a turning body does not change
-    if (bent.left[f] && bent.right[f] && sizeAt(gap, f) < TOGETHER * arm && Math.abs(stretchOf(gap, f, take.fps)) < STILL * arm) together[f] = 1
+    if (
+      bent.left[f] &&
+      bent.right[f] &&
+      sizeAt(gap, f) < TOGETHER * arm &&
+      Math.abs(stretchOf(gap, f, take.fps)) < STILL * arm
+    )
+      together[f] = 1
   }
   tidy(together, take.fps)
   for (const side of SIDES) {
@@ -73,14 +107,18 @@ export function findHandContacts(performer: Played, tracks: Tracks = tracksOf(pe
 function everBent({ skeleton, joints }: Played, tracks: Tracks): boolean {
   const rest = worldPose(skeleton)
   return SIDES.some(s => {
-    const upper = tracks[`${s}UpperArm`], hand = tracks[`${s}Hand`]
+    const upper = tracks[`${s}UpperArm`],
+      hand = tracks[`${s}Hand`]
     const ends = ['UpperArm', 'LowerArm', 'Hand'].map(p => joints[s + p])
     if (!upper || !hand || ends.some(j => j === undefined)) return false
     const [p, q, r] = ends.map(j => vec3At(rest.positions, j))
-    const a = distance(p, q), b = distance(q, r)
+    const a = distance(p, q),
+      b = distance(q, r)
     const near = a * a + b * b + 2 * a * b * Math.cos(BENT)
     for (let i = 0; i < hand.length; i += 3) {
-      const x = hand[i] - upper[i], y = hand[i + 1] - upper[i + 1], z = hand[i + 2] - upper[i + 2]
+      const x = hand[i] - upper[i],
+        y = hand[i + 1] - upper[i + 1],
+        z = hand[i + 2] - upper[i + 2]
       if (x * x + y * y + z * z < near) return true
     }
     return false
@@ -88,7 +126,8 @@ function everBent({ skeleton, joints }: Played, tracks: Tracks): boolean {
 }
 
 /** The joint of a place, as near as the skeleton has it. */
-export const placeJoint = (joints: Readonly<Record<string, number>>, role: string): number | undefined => joints[role] ?? (role === 'chest' ? joints.upperChest ?? joints.spine : undefined)
+export const placeJoint = (joints: Readonly<Record<string, number>>, role: string): number | undefined =>
+  joints[role] ?? (role === 'chest' ? (joints.upperChest ?? joints.spine) : undefined)
 
 /** Upper arm and forearm, left; undefined where the skeleton lacks one. */
 export function armLength({ joints }: Played, rest: { positions: ArrayLike<number> }): number | undefined {
@@ -109,26 +148,51 @@ function follow({ skeleton, joints, take, frame }: Played): Hands | undefined {
   const ways = waysTo(skeleton, [joints.leftHand, joints.rightHand, ...places])
   const track = (): Float32Array => new Float32Array(3 * take.frames)
   const out = {
-    arm, wrist: { left: track(), right: track() }, bent: { left: new Uint8Array(take.frames), right: new Uint8Array(take.frames) },
-    local: { left: places.map(p => (p === undefined ? undefined : track())), right: places.map(p => (p === undefined ? undefined : track())) },
+    arm,
+    wrist: { left: track(), right: track() },
+    bent: { left: new Uint8Array(take.frames), right: new Uint8Array(take.frames) },
+    local: {
+      left: places.map(p => (p === undefined ? undefined : track())),
+      right: places.map(p => (p === undefined ? undefined : track())),
+    },
   }
   // from each place's own axes to body-aligned ones
-  const aligned = Float64Array.from(places.flatMap(p => (p === undefined ? [0, 0, 0, 1] : [...multiply(frame, quatAt(rest.rotations, p))])))
+  const aligned = Float64Array.from(
+    places.flatMap(p => (p === undefined ? [0, 0, 0, 1] : [...multiply(frame, quatAt(rest.rotations, p))])),
+  )
   const turn = Float64Array.from(frame)
-  const P = pose.positions, R = pose.rotations
+  const P = pose.positions,
+    R = pose.rotations
   const straight = Math.cos(BENT)
   const v = new Float64Array(3)
-  const arms = SIDES.map(side => ({ bent: out.bent[side], to: out.wrist[side], local: out.local[side], w: 3 * joints[`${side}Hand`], e: 3 * joints[`${side}LowerArm`], s: 3 * joints[`${side}UpperArm`] }))
+  const arms = SIDES.map(side => ({
+    bent: out.bent[side],
+    to: out.wrist[side],
+    local: out.local[side],
+    w: 3 * joints[`${side}Hand`],
+    e: 3 * joints[`${side}LowerArm`],
+    s: 3 * joints[`${side}UpperArm`],
+  }))
   for (let f = 0; f < take.frames; f++) {
     poseOf(ways, skeleton.parents, take.translations, take.rotations, f * J, pose)
     for (let i = 0; i < 2; i++) {
       const { bent, to, local, w, e, s } = arms[i]
-      const ux = P[e] - P[s], uy = P[e + 1] - P[s + 1], uz = P[e + 2] - P[s + 2], lx = P[w] - P[e], ly = P[w + 1] - P[e + 1], lz = P[w + 2] - P[e + 2]
-      if (ux * lx + uy * ly + uz * lz < straight * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))) bent[f] = 1
+      const ux = P[e] - P[s],
+        uy = P[e + 1] - P[s + 1],
+        uz = P[e + 2] - P[s + 2],
+        lx = P[w] - P[e],
+        ly = P[w + 1] - P[e + 1],
+        lz = P[w + 2] - P[e + 2]
+      if (
+        ux * lx + uy * ly + uz * lz <
+        straight * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))
+      )
+        bent[f] = 1
       rotateAt(v, 0, turn, 0, P[w], P[w + 1], P[w + 2])
       write(to, f, v)
       for (let k = 0; k < places.length; k++) {
-        const track = local[k], p = places[k]
+        const track = local[k],
+          p = places[k]
         if (!track || p === undefined) continue
         rotateBackAt(v, 0, R, 4 * p, P[w] - P[3 * p], P[w + 1] - P[3 * p + 1], P[w + 2] - P[3 * p + 2])
         rotateAt(v, 0, aligned, 4 * k, v[0], v[1], v[2])
@@ -145,18 +209,25 @@ function write(track: Float32Array, f: number, v: Float64Array): void {
   track[3 * f + 2] = v[2]
 }
 
-const sizeAt = (track: Float32Array, f: number): number => Math.sqrt(track[3 * f] * track[3 * f] + track[3 * f + 1] * track[3 * f + 1] + track[3 * f + 2] * track[3 * f + 2])
+const sizeAt = (track: Float32Array, f: number): number =>
+  Math.sqrt(track[3 * f] * track[3 * f] + track[3 * f + 1] * track[3 * f + 1] + track[3 * f + 2] * track[3 * f + 2])
 
 const LOOK = 1 / 20
 function speedOf(track: Float32Array, f: number, fps: number): number {
-  const n = track.length / 3, reach = Math.max(1, Math.round(LOOK * fps))
-  const a = Math.max(0, f - reach), b = Math.min(n - 1, f + reach)
-  const x = track[3 * b] - track[3 * a], y = track[3 * b + 1] - track[3 * a + 1], z = track[3 * b + 2] - track[3 * a + 2]
+  const n = track.length / 3,
+    reach = Math.max(1, Math.round(LOOK * fps))
+  const a = Math.max(0, f - reach),
+    b = Math.min(n - 1, f + reach)
+  const x = track[3 * b] - track[3 * a],
+    y = track[3 * b + 1] - track[3 * a + 1],
+    z = track[3 * b + 2] - track[3 * a + 2]
   return (Math.sqrt(x * x + y * y + z * z) * fps) / Math.max(1, b - a)
 }
 function stretchOf(gap: Float32Array, f: number, fps: number): number {
-  const n = gap.length / 3, reach = Math.max(1, Math.round(LOOK * fps))
-  const a = Math.max(0, f - reach), b = Math.min(n - 1, f + reach)
+  const n = gap.length / 3,
+    reach = Math.max(1, Math.round(LOOK * fps))
+  const a = Math.max(0, f - reach),
+    b = Math.min(n - 1, f + reach)
   return ((sizeAt(gap, b) - sizeAt(gap, a)) * fps) / Math.max(1, b - a)
 }
 

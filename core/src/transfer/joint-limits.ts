@@ -5,16 +5,28 @@ import { worldPose } from '../skeleton'
 import { restStance } from './rest-match'
 
 /** How far a part may swing and turn about its own length against the part it hangs on, degrees. */
-interface Limit { readonly swing: number; readonly twist: number; /** A hinge: least and most about the way from left to right, in place of the swing. */ readonly hinge?: readonly [number, number] }
+interface Limit {
+  readonly swing: number
+  readonly twist: number
+  /** A hinge: least and most about the way from left to right, in place of the swing. */ readonly hinge?: readonly [
+    number,
+    number,
+  ]
+}
 
 /**
  * Farther than living joints go (after the ranges of Kapandji, "The Physiology of the Joints", with a quarter more for what
  * a skeleton's few joints stand for), so that only what no body does is held back.
  */
 const LIMITS: readonly (readonly [RegExp, Limit])[] = [
-  [/^(spine|chest|upperChest)$/, { swing: 75, twist: 65 }], [/^neck$/, { swing: 75, twist: 80 }], [/^head$/, { swing: 75, twist: 90 }],
-  [/LowerArm$/, { swing: 162, twist: 180 }], [/Hand$/, { swing: 105, twist: 150 }],
-  [/LowerLeg$/, { swing: 165, twist: 75, hinge: [-12, 165] }], [/Foot$/, { swing: 85, twist: 75 }], [/Toes$/, { swing: 95, twist: 60 }],
+  [/^(spine|chest|upperChest)$/, { swing: 75, twist: 65 }],
+  [/^neck$/, { swing: 75, twist: 80 }],
+  [/^head$/, { swing: 75, twist: 90 }],
+  [/LowerArm$/, { swing: 162, twist: 180 }],
+  [/Hand$/, { swing: 105, twist: 150 }],
+  [/LowerLeg$/, { swing: 165, twist: 75, hinge: [-12, 165] }],
+  [/Foot$/, { swing: 85, twist: 75 }],
+  [/Toes$/, { swing: 95, twist: 60 }],
   [/(Index|Middle|Ring|Little)(Proximal|Intermediate|Distal)$/, { swing: 120, twist: 60 }],
 ]
 /** Share of a limit from which it is felt. */
@@ -22,15 +34,32 @@ const FELT = 0.85
 
 /** What each part hangs on. */
 const ABOVE: readonly (readonly [RegExp, (side: string) => readonly string[]])[] = [
-  [/^spine$/, () => ['hips']], [/^chest$/, () => ['spine', 'hips']], [/^upperChest$/, () => ['chest', 'spine', 'hips']], [/^neck$/, () => ['upperChest', 'chest', 'spine']], [/^head$/, () => ['neck', 'upperChest', 'chest', 'spine']],
-  [/LowerArm$/, s => [`${s}UpperArm`]], [/Hand$/, s => [`${s}LowerArm`]], [/LowerLeg$/, s => [`${s}UpperLeg`]], [/Foot$/, s => [`${s}LowerLeg`]], [/Toes$/, s => [`${s}Foot`]],
+  [/^spine$/, () => ['hips']],
+  [/^chest$/, () => ['spine', 'hips']],
+  [/^upperChest$/, () => ['chest', 'spine', 'hips']],
+  [/^neck$/, () => ['upperChest', 'chest', 'spine']],
+  [/^head$/, () => ['neck', 'upperChest', 'chest', 'spine']],
+  [/LowerArm$/, s => [`${s}UpperArm`]],
+  [/Hand$/, s => [`${s}LowerArm`]],
+  [/LowerLeg$/, s => [`${s}UpperLeg`]],
+  [/Foot$/, s => [`${s}LowerLeg`]],
+  [/Toes$/, s => [`${s}Foot`]],
   ...['Index', 'Middle', 'Ring', 'Little'].flatMap((f): [RegExp, (side: string) => readonly string[]][] => [
-    [new RegExp(`${f}Proximal$`), s => [`${s}Hand`]], [new RegExp(`${f}Intermediate$`), s => [`${s}${f}Proximal`]], [new RegExp(`${f}Distal$`), s => [`${s}${f}Intermediate`, `${s}${f}Proximal`]],
+    [new RegExp(`${f}Proximal$`), s => [`${s}Hand`]],
+    [new RegExp(`${f}Intermediate$`), s => [`${s}${f}Proximal`]],
+    [new RegExp(`${f}Distal$`), s => [`${s}${f}Intermediate`, `${s}${f}Proximal`]],
   ]),
 ]
 
 /** A limited joint: its turn against the part above, told from the reference stance, is left · own turns · right. */
-interface Limited { readonly joint: number; readonly between: readonly number[]; readonly left: Quat; readonly right: Quat; readonly along: 0 | 1 | 2; readonly limit: Limit }
+interface Limited {
+  readonly joint: number
+  readonly between: readonly number[]
+  readonly left: Quat
+  readonly right: Quat
+  readonly along: 0 | 1 | 2
+  readonly limit: Limit
+}
 
 /**
  * Holds joints back from turning farther than a body's do: the nearer to its limit the less a joint gives, and what stays well
@@ -44,21 +73,32 @@ export function limitJoints(played: Played): Take {
   let rotations = take.rotations
   const q = new Float64Array(4)
   for (const { joint, between, left, right, along, limit } of list) {
-    const first = Float64Array.from(left), after = Float64Array.from(right)
-    const back = conjugate(left), front = conjugate(right)
+    const first = Float64Array.from(left),
+      after = Float64Array.from(right)
+    const back = conjugate(left),
+      front = conjugate(right)
     const easy = easily(limit)
     for (let f = 0; f < take.frames; f++) {
       for (let c = 0; c < 4; c++) q[c] = first[c]
       for (let i = 0; i < between.length; i++) timesTakeAt(q, 0, q, 0, take.rotations, 4 * (f * J + between[i]))
       timesTakeAt(q, 0, q, 0, take.rotations, 4 * (f * J + joint))
       timesAt(q, 0, q, 0, after, 0)
-      if (q[along] * q[along] + q[3] * q[3] >= easy.swing && Math.abs(q[along]) <= easy.twist * Math.abs(q[3]) && !(limit.hinge && q[0] * q[3] < 0)) continue
+      if (
+        q[along] * q[along] + q[3] * q[3] >= easy.swing &&
+        Math.abs(q[along]) <= easy.twist * Math.abs(q[3]) &&
+        !(limit.hinge && q[0] * q[3] < 0)
+      )
+        continue
       const held = within([q[0], q[1], q[2], q[3]], along, limit)
       if (!held) continue
       if (rotations === take.rotations) rotations = take.rotations.slice()
       const above = between.reduce<Quat>((sum, j) => multiply(sum, quatAt(take.rotations, f * J + j)), left)
       const inner = multiply(multiply(back, held), front)
-      setQuat(rotations, f * J + joint, between.length === 0 ? inner : multiply(conjugate(multiply(back, above)), inner))
+      setQuat(
+        rotations,
+        f * J + joint,
+        between.length === 0 ? inner : multiply(conjugate(multiply(back, above)), inner),
+      )
     }
   }
   return rotations === take.rotations ? take : { ...take, rotations }
@@ -77,14 +117,20 @@ function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
     for (; p >= 0 && p !== joints[upper]; p = skeleton.parents[p]) between.unshift(p)
     if (p < 0) return []
     const left = multiply(conjugate(stance[upper] ?? IDENTITY), multiply(frame, quatAt(rest.rotations, joints[upper])))
-    const right = multiply(conjugate(quatAt(rest.rotations, joint)), multiply(conjugate(frame), stance[role] ?? [...IDENTITY]))
+    const right = multiply(
+      conjugate(quatAt(rest.rotations, joint)),
+      multiply(conjugate(frame), stance[role] ?? [...IDENTITY]),
+    )
     const along = /Arm$|Hand$|Index|Middle|Ring|Little/.test(role) ? 0 : /Foot$|Toes$/.test(role) ? 2 : 1
     return [{ joint, between, left, right, along, limit }]
   })
 }
 
 /** What a turn surely within its limits passes at a glance: squared cosine of half the swing, tangent of half the twist. */
-const easily = ({ swing, twist }: Limit): { swing: number; twist: number } => ({ swing: Math.cos(radians(FELT * swing) / 2) ** 2, twist: twist >= 180 ? Infinity : Math.tan(radians(FELT * twist) / 2) })
+const easily = ({ swing, twist }: Limit): { swing: number; twist: number } => ({
+  swing: Math.cos(radians(FELT * swing) / 2) ** 2,
+  twist: twist >= 180 ? Infinity : Math.tan(radians(FELT * twist) / 2),
+})
 
 /** A turn held within its limit; undefined where it is well within. */
 function within(turn: Quat, along: 0 | 1 | 2, { swing, twist, hinge }: Limit): Quat | undefined {
@@ -100,7 +146,9 @@ function within(turn: Quat, along: 0 | 1 | 2, { swing, twist, hinge }: Limit): Q
   // turned about the way from left to right, a hinge may bend to one side only
   const share = hinge && sine > 1e-9 ? (aside[0] * (aside[3] < 0 ? -1 : 1)) / sine : 0
   // in between its limits lie on an ellipse
-  const most = hinge ? 1 / Math.sqrt((share / (share > 0 ? hinge[1] : hinge[0])) ** 2 + (1 - share * share) / (swing * swing)) : swing
+  const most = hinge
+    ? 1 / Math.sqrt((share / (share > 0 ? hinge[1] : hinge[0])) ** 2 + (1 - share * share) / (swing * swing))
+    : swing
   const heldSwing = soft(s, most)
   if (heldTwist === t && heldSwing === s) return undefined
   const k = sine > 1e-9 ? ((aside[3] < 0 ? -1 : 1) * Math.sin(radians(heldSwing) / 2)) / sine : 0

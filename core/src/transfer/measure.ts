@@ -17,24 +17,37 @@ export interface TransferMeasures {
 }
 
 /** What {@link measureTransfer} looks at. */
-export const measuredRoles = (joints: Readonly<Record<string, number>>): string[] => [...new Set([...limbsOf(joints).flatMap(([a, , c]) => [a, c]), ...legsOf(joints).map(leg => ballRole(joints, leg))])]
+export const measuredRoles = (joints: Readonly<Record<string, number>>): string[] => [
+  ...new Set([...limbsOf(joints).flatMap(([a, , c]) => [a, c]), ...legsOf(joints).map(leg => ballRole(joints, leg))]),
+]
 
 /**
  * How far hands and feet are from where the performer's are, told from the shoulder and hip and scaled by limb reach: N by role,
  * units of the figure. @param theirs, own tracks of {@link measuredRoles}
  */
-export function endsApart(performer: Played, figure: Played, theirs: Tracks, own: Tracks): Record<string, Float32Array> {
+export function endsApart(
+  performer: Played,
+  figure: Played,
+  theirs: Tracks,
+  own: Tracks,
+): Record<string, Float32Array> {
   const pr = framedPositions(performer.skeleton, performer.frame)
   const fr = framedPositions(figure.skeleton, figure.frame)
-  const reach = (p: readonly Vec3[], joints: Readonly<Record<string, number>>, limb: readonly string[]): number => distance(p[joints[limb[0]]], p[joints[limb[1]]]) + distance(p[joints[limb[1]]], p[joints[limb[2]]])
+  const reach = (p: readonly Vec3[], joints: Readonly<Record<string, number>>, limb: readonly string[]): number =>
+    distance(p[joints[limb[0]]], p[joints[limb[1]]]) + distance(p[joints[limb[1]]], p[joints[limb[2]]])
   const out: Record<string, Float32Array> = {}
   for (const limb of limbsOf(figure.joints)) {
     const apart = (out[limb[2]] = new Float32Array(figure.take.frames))
-    const a = theirs[limb[0]], b = theirs[limb[2]], c = own[limb[0]], d = own[limb[2]]
+    const a = theirs[limb[0]],
+      b = theirs[limb[2]],
+      c = own[limb[0]],
+      d = own[limb[2]]
     if (!a || !b || !c || !d) continue
     const ratio = reach(fr, figure.joints, limb) / (reach(pr, performer.joints, limb) || 1)
     for (let f = 0, i = 0; f < apart.length; f++, i += 3) {
-      const x = d[i] - c[i] - ratio * (b[i] - a[i]), y = d[i + 1] - c[i + 1] - ratio * (b[i + 1] - a[i + 1]), z = d[i + 2] - c[i + 2] - ratio * (b[i + 2] - a[i + 2])
+      const x = d[i] - c[i] - ratio * (b[i] - a[i]),
+        y = d[i + 1] - c[i + 1] - ratio * (b[i + 1] - a[i + 1]),
+        z = d[i + 2] - c[i + 2] - ratio * (b[i + 2] - a[i + 2])
       apart[f] = Math.sqrt(x * x + y * y + z * z)
     }
   }
@@ -42,7 +55,13 @@ export function endsApart(performer: Played, figure: Played, theirs: Tracks, own
 }
 
 /** Measures a transferred take against the performer's. */
-export function measureTransfer(performer: Played, figure: Played, contacts: Contacts, theirs: Tracks = tracksOf(performer, measuredRoles(performer.joints)), own: Tracks = tracksOf(figure, measuredRoles(figure.joints))): TransferMeasures {
+export function measureTransfer(
+  performer: Played,
+  figure: Played,
+  contacts: Contacts,
+  theirs: Tracks = tracksOf(performer, measuredRoles(performer.joints)),
+  own: Tracks = tracksOf(figure, measuredRoles(figure.joints)),
+): TransferMeasures {
   const rest = framedPositions(figure.skeleton, figure.frame)
   const height = Math.max(...rest.map(p => p[1])) - Math.min(...rest.map(p => p[1])) || 1
   const apart = Object.entries(endsApart(performer, figure, theirs, own))
@@ -52,7 +71,12 @@ export function measureTransfer(performer: Played, figure: Played, contacts: Con
     for (const track of tracks) for (let f = 0; f < track.length; f++) sum += track[f]
     return sum / Math.max(1, tracks.length * figure.take.frames) / height
   }
-  return { footSkateMetresPerSecond: footSkate(figure, contacts, own), handError: mean('Hand'), footError: mean('Foot'), clearance: lowestBall(figure, rest, own) / height }
+  return {
+    footSkateMetresPerSecond: footSkate(figure, contacts, own),
+    handError: mean('Hand'),
+    footError: mean('Foot'),
+    clearance: lowestBall(figure, rest, own) / height,
+  }
 }
 
 /** Lowest height of the ball of a foot over where it stands. */

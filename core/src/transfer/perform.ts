@@ -46,10 +46,20 @@ export interface Performed extends Transferred {
 }
 
 /** A take adjusted, carried over, its feet held to the ground as the performer's were, and measured. */
-export async function perform(recorded: Skeleton, recording: Take, figure: Skeleton, options: PerformOptions = {}): Promise<Performed> {
+export async function perform(
+  recorded: Skeleton,
+  recording: Take,
+  figure: Skeleton,
+  options: PerformOptions = {},
+): Promise<Performed> {
   const { performer, restFrame } = rested(recorded, recording, options)
   const plan = options.plan ?? prepareTransfer(performer, figure, options)
-  const asRecorded: Played = { skeleton: performer, joints: plan.performer.joints, take: recording, frame: plan.performerFrame }
+  const asRecorded: Played = {
+    skeleton: performer,
+    joints: plan.performer.joints,
+    take: recording,
+    frame: plan.performerFrame,
+  }
   const theirs: Played = { ...asRecorded, take: adjustTake(asRecorded, options.adjust) }
   const moved = await transfer(performer, theirs.take, figure, { ...options, plan })
   const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
@@ -57,18 +67,38 @@ export async function perform(recorded: Skeleton, recording: Take, figure: Skele
   let carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
   const arms = plan.figure.kind === 'biped'
   if (arms && options.limits === true) carried = { ...carried, take: limitJoints(carried) }
-  const hands = arms ? options.hands ?? 0 : 0
+  const hands = arms ? (options.hands ?? 0) : 0
   const handContacts = hands > 0 ? findHandContacts(theirs, tracks) : undefined
   if (handContacts) carried = { ...carried, take: keepHands(theirs, carried, handContacts, hands) }
   const room = arms && options.elbowRoom && keepElbowRoom(carried, options.elbowRoom.girths, options.elbowRoom.metres)
   if (room) carried = { ...carried, take: room.take }
   const grounded: Played = options.ground === false ? carried : { ...carried, take: holdFeet(carried, contacts) }
-  const measures = { ...measureTransfer(theirs, grounded, contacts, tracks), ...(room && { armRoom: Math.min(room.after.left, room.after.right), armRoomBefore: Math.min(room.before.left, room.before.right) }) }
+  const measures = {
+    ...measureTransfer(theirs, grounded, contacts, tracks),
+    ...(room && {
+      armRoom: Math.min(room.after.left, room.after.right),
+      armRoomBefore: Math.min(room.before.left, room.before.right),
+    }),
+  }
   const spot = options.adjust?.onTheSpot === true
-  return { ...moved, take: spot ? onTheSpot(grounded) : grounded.take, carried: moved.take, measures, contacts, handContacts, performerSkeleton: performer, performerTake: spot ? onTheSpot(theirs) : theirs.take, restFrame }
+  return {
+    ...moved,
+    take: spot ? onTheSpot(grounded) : grounded.take,
+    carried: moved.take,
+    measures,
+    contacts,
+    handContacts,
+    performerSkeleton: performer,
+    performerTake: spot ? onTheSpot(theirs) : theirs.take,
+    restFrame,
+  }
 }
 
-function rested(recorded: Skeleton, take: Take, { plan, restFrom = 'auto', map }: PerformOptions): { performer: Skeleton; restFrame?: number } {
+function rested(
+  recorded: Skeleton,
+  take: Take,
+  { plan, restFrom = 'auto', map }: PerformOptions,
+): { performer: Skeleton; restFrame?: number } {
   if (plan) return { performer: plan.performerSkeleton }
   if (typeof restFrom === 'number') return { performer: restAt(recorded, take, restFrom), restFrame: restFrom }
   if (restFrom === 'file') return { performer: recorded }

@@ -22,19 +22,27 @@ const fileSchema = performerNoteSchema.extend({ chiraxisPerformer: z.literal(1),
 export const performerKey = (skeleton: Skeleton): string => {
   // FNV-1a over names and parents
   let h = 0x811c9dc5
-  for (const c of skeleton.names.map((n, j) => `${n} ${skeleton.parents[j]}`).join('|')) h = Math.imul(h ^ c.codePointAt(0)!, 0x01000193) >>> 0
+  for (const c of skeleton.names.map((n, j) => `${n} ${skeleton.parents[j]}`).join('|'))
+    h = Math.imul(h ^ c.codePointAt(0)!, 0x01000193) >>> 0
   return `${skeleton.names.length}-${h.toString(16)}`
 }
 
 export const restTurnsOf = (note: PerformerNote): Record<string, Quat> =>
-  Object.fromEntries(Object.entries(note.restTurns).map(([role, [x, y, z]]) => [role, fromEuler((x * Math.PI) / 180, (y * Math.PI) / 180, (z * Math.PI) / 180, 'YXZ')]))
+  Object.fromEntries(
+    Object.entries(note.restTurns).map(([role, [x, y, z]]) => [
+      role,
+      fromEuler((x * Math.PI) / 180, (y * Math.PI) / 180, (z * Math.PI) / 180, 'YXZ'),
+    ]),
+  )
 
-export const writePerformerNote = (name: string, note: PerformerNote): Uint8Array => new TextEncoder().encode(`${JSON.stringify({ chiraxisPerformer: 1, name, ...note }, null, 1)}\n`)
+export const writePerformerNote = (name: string, note: PerformerNote): Uint8Array =>
+  new TextEncoder().encode(`${JSON.stringify({ chiraxisPerformer: 1, name, ...note }, null, 1)}\n`)
 
 /** Reads a performer's role map and rest match from data of a JSON file. @throws ChiraxisError `bad-syntax` */
 export function parsePerformerNote(data: unknown): PerformerNote {
   const parsed = fileSchema.safeParse(data)
-  if (!parsed.success) throw new ChiraxisError('bad-syntax', 'The file does not hold the role map and rest match of a performer.')
+  if (!parsed.success)
+    throw new ChiraxisError('bad-syntax', 'The file does not hold the role map and rest match of a performer.')
   const { map, restTurns, restFrom } = parsed.data
   return { map, restTurns, restFrom }
 }

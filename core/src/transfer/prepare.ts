@@ -8,7 +8,10 @@ import { stanceOf, type Stance } from './travel'
 
 export interface PrepareOptions {
   /** Joint names of performer and figure by role, in place of what is recognised; an empty name leaves a role to nobody. */
-  readonly map?: { readonly performer?: Readonly<Record<string, string>>; readonly figure?: Readonly<Record<string, string>> }
+  readonly map?: {
+    readonly performer?: Readonly<Record<string, string>>
+    readonly figure?: Readonly<Record<string, string>>
+  }
   /** `auto` brings the two rest poses together limb by limb; `none` takes them as they are. Default auto. */
   readonly rest?: 'auto' | 'none'
   /** Corrections of the rest match by hand: by role, a turn of the performer's limb in the body's own frame. */
@@ -46,9 +49,22 @@ export interface TransferPlan {
   /** Joints that follow one local turn of the performer's: joint, performer joint, and what L · q · K does to q as a matrix, 16 numbers row by row. */
   readonly single: { readonly joints: Int32Array; readonly from: Int32Array; readonly matrices: Float64Array }
   /** Joints that follow several local turns: joint, first and end place in `path`, constants 8 numbers each. */
-  readonly direct: { readonly joints: Int32Array; readonly from: Int32Array; readonly to: Int32Array; readonly path: Int32Array; readonly constants: Float64Array }
+  readonly direct: {
+    readonly joints: Int32Array
+    readonly from: Int32Array
+    readonly to: Int32Array
+    readonly path: Int32Array
+    readonly constants: Float64Array
+  }
   /** Joints solved through world turns, parents first: joint, both performer joints, share, constants 8 numbers each. */
-  readonly world: { readonly joints: Int32Array; readonly a: Int32Array; readonly b: Int32Array; readonly t: Float64Array; readonly constants: Float64Array; readonly writes: Uint8Array }
+  readonly world: {
+    readonly joints: Int32Array
+    readonly a: Int32Array
+    readonly b: Int32Array
+    readonly t: Float64Array
+    readonly constants: Float64Array
+    readonly writes: Uint8Array
+  }
   /** Long bones of the figure along which twist is shared. */
   readonly twists: readonly TwistSegment[]
   /** Performer joints whose world turn is needed, parents first. */
@@ -62,15 +78,28 @@ export interface TransferPlan {
 export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: PrepareOptions = {}): TransferPlan {
   const pr = readRoles(performer, options.map?.performer, 'performer')
   const fr = readRoles(figure, options.map?.figure, 'figure')
-  if (pr.kind !== fr.kind) throw new ChiraxisError('no-roles', `The ${pr.kind === 'fourleg' ? 'performer' : 'figure'} stands on four legs and the ${pr.kind === 'fourleg' ? 'figure' : 'performer'} on two, so the take cannot be carried over.`)
-  for (const [who, r] of [['performer', pr], ['figure', fr]] as const) {
-    if (r.missing.length > 0) throw new ChiraxisError('no-roles', `The ${who}'s skeleton lacks ${list(r.missing)}; name these joints in the role map and try again.`, { missing: r.missing })
+  if (pr.kind !== fr.kind)
+    throw new ChiraxisError(
+      'no-roles',
+      `The ${pr.kind === 'fourleg' ? 'performer' : 'figure'} stands on four legs and the ${pr.kind === 'fourleg' ? 'figure' : 'performer'} on two, so the take cannot be carried over.`,
+    )
+  for (const [who, r] of [
+    ['performer', pr],
+    ['figure', fr],
+  ] as const) {
+    if (r.missing.length > 0)
+      throw new ChiraxisError(
+        'no-roles',
+        `The ${who}'s skeleton lacks ${list(r.missing)}; name these joints in the role map and try again.`,
+        { missing: r.missing },
+      )
   }
   const performerFrame = bodyFrame(performer, pr.joints)
   const figureFrame = bodyFrame(figure, fr.joints)
   const none: RestStance = { stance: {}, follows: {} }
   const matched = options.rest !== 'none'
-  const own = matched ? restStance(figure, fr.joints, figureFrame) : none, theirs = matched ? restStance(performer, pr.joints, performerFrame) : none
+  const own = matched ? restStance(figure, fr.joints, figureFrame) : none,
+    theirs = matched ? restStance(performer, pr.joints, performerFrame) : none
   const match = matchRests(own, theirs, options.restTurns)
   const pRest = worldPose(performer)
   const fRest = worldPose(figure)
@@ -84,16 +113,24 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   for (const share of chainShares(figure, fr.joints, performer, pr.joints)) follow[share.joint] = share
   for (const [j, p] of namesakes(figure, fr, performer, pr)) follow[j] = { a: p, b: p, t: 0 }
   const roleMap: Record<string, string> = {}
-  follow.forEach((share, j) => { if (share) roleMap[figure.names[j]] = performer.names[share.t > 0.5 ? share.b : share.a] })
+  follow.forEach((share, j) => {
+    if (share) roleMap[figure.names[j]] = performer.names[share.t > 0.5 ? share.b : share.a]
+  })
   const restMatch = Object.fromEntries(Object.entries(match).map(([role, q]) => [role, (angleOf(q) * 180) / Math.PI]))
   const roleOf = new Map(Object.entries(fr.joints).map(([r, j]) => [j, r]))
   // what has no role goes along with the limb it hangs on
-  figure.parents.forEach((p, j) => { if (!roleOf.has(j) && roleOf.has(p)) roleOf.set(j, roleOf.get(p)!) })
+  figure.parents.forEach((p, j) => {
+    if (!roleOf.has(j) && roleOf.has(p)) roleOf.set(j, roleOf.get(p)!)
+  })
   const theirRole = new Map(Object.entries(pr.joints).map(([r, j]) => [j, r]))
   const constant = (p: number, j: number): Quat => {
-    const role = roleOf.get(j) ?? '', other = theirRole.get(p) ?? role
+    const role = roleOf.get(j) ?? '',
+      other = theirRole.get(p) ?? role
     // where a joint follows one of another role, the two are matched
-    const m = other !== role && own.stance[role] && theirs.stance[other] ? multiply(own.stance[role], conjugate(theirs.stance[other])) : match[role]
+    const m =
+      other !== role && own.stance[role] && theirs.stance[other]
+        ? multiply(own.stance[role], conjugate(theirs.stance[other]))
+        : match[role]
     let k: Quat = multiply(conjugate(quatAt(pRest.rotations, p)), conjugate(performerFrame))
     if (m) k = multiply(k, conjugate(m))
     return multiply(multiply(k, figureFrame), quatAt(fRest.rotations, j))
@@ -115,7 +152,12 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     }
     const k = constant(share.a, j)
     simple.push(share.t === 0 ? { joint: share.a, k } : undefined)
-    const path = share.t > 0 ? undefined : parent < 0 ? lineOf(performer, -1, share.a) : above && lineOf(performer, above.joint, share.a)
+    const path =
+      share.t > 0
+        ? undefined
+        : parent < 0
+          ? lineOf(performer, -1, share.a)
+          : above && lineOf(performer, above.joint, share.a)
     if (path) direct.push({ joint: j, path, left: parent < 0 ? toFigure : conjugate(above!.k), right: k })
     else throughWorld.add(j)
   }
@@ -123,7 +165,9 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   const wanted = new Set<number>()
   for (const j of throughWorld) for (let p = j; p >= 0; p = figure.parents[p]) wanted.add(p)
   const needed = new Set<number>()
-  const need = (p: number): void => { for (let q = p; q >= 0; q = performer.parents[q]) needed.add(q) }
+  const need = (p: number): void => {
+    for (let q = p; q >= 0; q = performer.parents[q]) needed.add(q)
+  }
   for (let j = 0; j < F; j++) {
     if (!wanted.has(j)) continue
     const share = follow[j]
@@ -141,18 +185,39 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
   let end = 0
   const starts = several.map(d => (end += d.path.length) - d.path.length)
   return {
-    performer: pr, figure: fr, performerSkeleton: performer, figureSkeleton: figure, performerFrame, figureFrame, toFigure, match, roleMap, restMatch, follow,
-    performerHips: framedPositions(performer, performerFrame)[pr.joints.hips], figureHips: framedPositions(figure, figureFrame)[fr.joints.hips],
-    performerStance: stanceOf(performer, pr.joints, performerFrame), figureStance: stanceOf(figure, fr.joints, figureFrame),
-    single: { joints: Int32Array.from(single, d => d.joint), from: Int32Array.from(single, d => d.path[0]), matrices: Float64Array.from(single.flatMap(d => sandwich(d.left, d.right))) },
+    performer: pr,
+    figure: fr,
+    performerSkeleton: performer,
+    figureSkeleton: figure,
+    performerFrame,
+    figureFrame,
+    toFigure,
+    match,
+    roleMap,
+    restMatch,
+    follow,
+    performerHips: framedPositions(performer, performerFrame)[pr.joints.hips],
+    figureHips: framedPositions(figure, figureFrame)[fr.joints.hips],
+    performerStance: stanceOf(performer, pr.joints, performerFrame),
+    figureStance: stanceOf(figure, fr.joints, figureFrame),
+    single: {
+      joints: Int32Array.from(single, d => d.joint),
+      from: Int32Array.from(single, d => d.path[0]),
+      matrices: Float64Array.from(single.flatMap(d => sandwich(d.left, d.right))),
+    },
     direct: {
-      joints: Int32Array.from(several, d => d.joint), from: Int32Array.from(starts),
+      joints: Int32Array.from(several, d => d.joint),
+      from: Int32Array.from(starts),
       to: Int32Array.from(several, (d, i) => starts[i] + d.path.length),
-      path: Int32Array.from(paths), constants: Float64Array.from(several.flatMap(d => [...d.left, ...d.right])),
+      path: Int32Array.from(paths),
+      constants: Float64Array.from(several.flatMap(d => [...d.left, ...d.right])),
     },
     world: {
-      joints: Int32Array.from(world, w => w.joint), a: Int32Array.from(world, w => w.share?.a ?? -1), b: Int32Array.from(world, w => w.share?.b ?? -1),
-      t: Float64Array.from(world, w => w.share?.t ?? 0), constants: Float64Array.from(world.flatMap(w => [...w.ka, ...w.kb])),
+      joints: Int32Array.from(world, w => w.joint),
+      a: Int32Array.from(world, w => w.share?.a ?? -1),
+      b: Int32Array.from(world, w => w.share?.b ?? -1),
+      t: Float64Array.from(world, w => w.share?.t ?? 0),
+      constants: Float64Array.from(world.flatMap(w => [...w.ka, ...w.kb])),
       writes: Uint8Array.from(world, w => (throughWorld.has(w.joint) ? 1 : 0)),
     },
     twists: twistSegments(figure, fr.joints, new Set(follow.flatMap((share, j) => (share ? [j] : [])))),
@@ -178,7 +243,14 @@ function namesakes(figure: Skeleton, fr: RoleReading, performer: Skeleton, pr: R
 
 /** The matrix of q ↦ left · q · right, row by row. */
 function sandwich(left: Quat, right: Quat): number[] {
-  const columns = ([[1, 0, 0, 0], [0, 1, 0, 0], [0, 0, 1, 0], [0, 0, 0, 1]] as Quat[]).map(q => multiply(multiply(left, q), right))
+  const columns = (
+    [
+      [1, 0, 0, 0],
+      [0, 1, 0, 0],
+      [0, 0, 1, 0],
+      [0, 0, 0, 1],
+    ] as Quat[]
+  ).map(q => multiply(multiply(left, q), right))
   return [0, 1, 2, 3].flatMap(row => columns.map(c => c[row]))
 }
 
@@ -193,7 +265,11 @@ function lineOf(skeleton: Skeleton, ancestor: number, joint: number): number[] |
 }
 
 /** Roles as recognised, with those a map names in their place. */
-export function readRoles(skeleton: Skeleton, map: Readonly<Record<string, string>> | undefined, who: string): RoleReading {
+export function readRoles(
+  skeleton: Skeleton,
+  map: Readonly<Record<string, string>> | undefined,
+  who: string,
+): RoleReading {
   const found = recogniseRoles(skeleton)
   if (!map) return found
   const joints: Record<string, number> = { ...found.joints }
@@ -203,10 +279,20 @@ export function readRoles(skeleton: Skeleton, map: Readonly<Record<string, strin
       continue
     }
     const j = skeleton.names.indexOf(name)
-    if (j < 0) throw new ChiraxisError('no-roles', `The role map names the joint ${name}, which the ${who}'s skeleton does not have.`)
+    if (j < 0)
+      throw new ChiraxisError(
+        'no-roles',
+        `The role map names the joint ${name}, which the ${who}'s skeleton does not have.`,
+      )
     joints[role] = j
   }
-  return { ...found, joints, missing: requiredRoles(found.kind).filter(r => joints[r] === undefined), extra: found.extra.filter(j => !Object.values(joints).includes(j)) }
+  return {
+    ...found,
+    joints,
+    missing: requiredRoles(found.kind).filter(r => joints[r] === undefined),
+    extra: found.extra.filter(j => !Object.values(joints).includes(j)),
+  }
 }
 
-const list = (roles: readonly string[]): string => (roles.length > 4 ? `${roles.slice(0, 4).join(', ')} and ${roles.length - 4} more` : roles.join(', '))
+const list = (roles: readonly string[]): string =>
+  roles.length > 4 ? `${roles.slice(0, 4).join(', ')} and ${roles.length - 4} more` : roles.join(', ')

@@ -1,12 +1,35 @@
-import { add, conjugate, distance, dot, fromTo, IDENTITY, multiply, normalize, quatAt, rotate, scale, slerp, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  add,
+  conjugate,
+  distance,
+  dot,
+  fromTo,
+  IDENTITY,
+  multiply,
+  normalize,
+  quatAt,
+  rotate,
+  scale,
+  slerp,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { ballRole, FOUR_LEGS, kindOf, worldPose, type Skeleton } from '../skeleton'
 import { framedPositions } from './body-frame'
 
 export const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
-const fingerChain = (finger: string, side: string): string[] => (finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']).map(part => side + finger + part)
+const fingerChain = (finger: string, side: string): string[] =>
+  (finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']).map(
+    part => side + finger + part,
+  )
 
 /** How a rest pose stands: each limb's turn from the reference, and by role the limb it goes along with where its own direction is not told. */
-export interface RestStance { readonly stance: Readonly<Record<string, Quat>>; readonly follows: Readonly<Record<string, string>> }
+export interface RestStance {
+  readonly stance: Readonly<Record<string, Quat>>
+  readonly follows: Readonly<Record<string, string>>
+}
 
 /**
  * How the limbs of a rest pose stand, each as the turn from a common reference: arms straight out to
@@ -35,7 +58,12 @@ export function restStance(skeleton: Skeleton, roles: Readonly<Record<string, nu
   }
   const knuckles = (side: string): Vec3 | undefined => {
     const found = ['Index', 'Middle', 'Ring', 'Little'].map(f => at(`${side}${f}Proximal`)).filter(p => p !== undefined)
-    return found.length === 0 ? undefined : scale(found.reduce((sum, p) => add(sum, p), [0, 0, 0] as Vec3), 1 / found.length)
+    return found.length === 0
+      ? undefined
+      : scale(
+          found.reduce((sum, p) => add(sum, p), [0, 0, 0] as Vec3),
+          1 / found.length,
+        )
   }
   /** Where the row of knuckles is known the hand's roll is too: from index to little it points back where palms face down. */
   const turnPalm = (side: string, out: Vec3): void => {
@@ -50,14 +78,23 @@ export function restStance(skeleton: Skeleton, roles: Readonly<Record<string, nu
     // the far end of the forearm turns with the palm, its near end does not
     stance[`${side}LowerArm`] = multiply(slerp(IDENTITY, roll, 0.5), stance[`${side}LowerArm`])
   }
-  for (const [side, s] of [['left', 1], ['right', -1]] as const) {
+  for (const [side, s] of [
+    ['left', 1],
+    ['right', -1],
+  ] as const) {
     const out: Vec3 = [s, 0, 0]
     const shoulder = at(`${side}UpperArm`)
     const elbow = at(`${side}LowerArm`)
     const wrist = at(`${side}Hand`)
     if (shoulder && elbow) stance[`${side}UpperArm`] = fromTo(out, normalize(sub(elbow, shoulder)))
     hang(`${side}LowerArm`, `${side}LowerArm`, wrist, `${side}UpperArm`, out)
-    hang(`${side}Hand`, `${side}Hand`, knuckles(side) ?? tipOf(skeleton, roles[`${side}Hand`], frame, world, p), `${side}LowerArm`, out)
+    hang(
+      `${side}Hand`,
+      `${side}Hand`,
+      knuckles(side) ?? tipOf(skeleton, roles[`${side}Hand`], frame, world, p),
+      `${side}LowerArm`,
+      out,
+    )
     turnPalm(side, out)
     for (const finger of FINGERS) {
       const chain = fingerChain(finger, side).filter(r => roles[r] !== undefined)
@@ -101,7 +138,13 @@ function stanceOnFour(skeleton: Skeleton, roles: Readonly<Record<string, number>
   return stance
 }
 
-function tipOf(skeleton: Skeleton, hand: number | undefined, frame: Quat, world: ReturnType<typeof worldPose>, p: readonly Vec3[]): Vec3 | undefined {
+function tipOf(
+  skeleton: Skeleton,
+  hand: number | undefined,
+  frame: Quat,
+  world: ReturnType<typeof worldPose>,
+  p: readonly Vec3[],
+): Vec3 | undefined {
   if (hand === undefined || !skeleton.tips) return undefined
   const tip = vec3At(skeleton.tips, hand)
   if (Math.hypot(...tip) < 1e-9) return undefined
@@ -114,12 +157,17 @@ function tipOf(skeleton: Skeleton, hand: number | undefined, frame: Quat, world:
  * A part whose direction one of the two does not tell goes along with the part it hangs on.
  * @param byHand turns in the body's own frame, by role
  */
-export function matchRests(figure: RestStance, performer: RestStance, byHand: Readonly<Record<string, Quat>> = {}): Record<string, Quat> {
+export function matchRests(
+  figure: RestStance,
+  performer: RestStance,
+  byHand: Readonly<Record<string, Quat>> = {},
+): Record<string, Quat> {
   const match: Record<string, Quat> = {}
   for (const role of Object.keys(figure.stance)) {
     if (!performer.stance[role]) continue
     const above = figure.follows[role] ?? performer.follows[role]
-    match[role] = above && match[above] ? match[above] : multiply(figure.stance[role], conjugate(performer.stance[role]))
+    match[role] =
+      above && match[above] ? match[above] : multiply(figure.stance[role], conjugate(performer.stance[role]))
   }
   for (const [role, turn] of Object.entries(byHand)) match[role] = multiply(turn, match[role] ?? IDENTITY)
   return match

@@ -1,4 +1,19 @@
-import { add, angleBetween, conjugate, distance, dot, fromTo, multiply, normalize, quatAt, scale, setQuat, sub, vec3At, type Vec3 } from '../math'
+import {
+  add,
+  angleBetween,
+  conjugate,
+  distance,
+  dot,
+  fromTo,
+  multiply,
+  normalize,
+  quatAt,
+  scale,
+  setQuat,
+  sub,
+  vec3At,
+  type Vec3,
+} from '../math'
 import type { Take } from '../motion'
 import { SIDES, kindOf, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
 
@@ -27,19 +42,30 @@ export function restShowsBody(skeleton: Skeleton, joints: Joints): boolean {
 }
 
 function trunkOf(at: (role: string) => Vec3): { down: Vec3; across: number; trunk: number } {
-  const left = at('leftUpperLeg'), right = at('rightUpperLeg')
+  const left = at('leftUpperLeg'),
+    right = at('rightUpperLeg')
   const pelvis = scale(add(left, right), 0.5)
   const head = at('head')
   return { down: normalize(sub(pelvis, head)), across: distance(left, right), trunk: distance(pelvis, head) }
 }
 
 /** One look at a take. */
-interface Look { readonly frame: number; readonly score: number; readonly down: Vec3; readonly ankles: readonly [Vec3, Vec3]; readonly balls: readonly [Vec3, Vec3] }
+interface Look {
+  readonly frame: number
+  readonly score: number
+  readonly down: Vec3
+  readonly ankles: readonly [Vec3, Vec3]
+  readonly balls: readonly [Vec3, Vec3]
+}
 
 function looksAt(skeleton: Skeleton, joints: Joints, take: Take): Look[] {
   const J = skeleton.names.length
   const ends = SIDES.map(s => joints[`${s}Toes`] ?? joints[`${s}Foot`])
-  const roles = ['head', 'hips', ...SIDES.flatMap(s => ['UpperLeg', 'LowerLeg', 'Foot', 'UpperArm', 'LowerArm', 'Hand'].map(p => s + p))]
+  const roles = [
+    'head',
+    'hips',
+    ...SIDES.flatMap(s => ['UpperLeg', 'LowerLeg', 'Foot', 'UpperArm', 'LowerArm', 'Hand'].map(p => s + p)),
+  ]
   const ways = waysTo(skeleton, [...roles.map(r => joints[r]), ...ends])
   const pose = worldPoseBuffer(J)
   const step = Math.max(1, Math.floor(take.frames / LOOKS))
@@ -48,7 +74,13 @@ function looksAt(skeleton: Skeleton, joints: Joints, take: Take): Look[] {
     poseOf(ways, skeleton.parents, take.translations, take.rotations, frame * J, pose)
     const at = (j: number): Vec3 => vec3At(pose.positions, j)
     const { down } = trunkOf(role => at(joints[role]))
-    looks.push({ frame, score: uprightness(pose, joints), down, ankles: [at(joints.leftFoot), at(joints.rightFoot)], balls: [at(ends[0]), at(ends[1])] })
+    looks.push({
+      frame,
+      score: uprightness(pose, joints),
+      down,
+      ankles: [at(joints.leftFoot), at(joints.rightFoot)],
+      balls: [at(ends[0]), at(ends[1])],
+    })
   }
   return looks
 }
@@ -58,18 +90,30 @@ function looksAt(skeleton: Skeleton, joints: Joints, take: Take): Look[] {
  * trunk as it mostly is, both sides alike and an ankle near the ground.
  * @returns for each foot also the frame in which it rests flattest
  */
-function uprightFrame(skeleton: Skeleton, joints: Joints, take: Take): { readonly body: number; readonly feet: readonly [number, number] } {
+function uprightFrame(
+  skeleton: Skeleton,
+  joints: Joints,
+  take: Take,
+): { readonly body: number; readonly feet: readonly [number, number] } {
   const looks = looksAt(skeleton, joints, take)
-  const down = normalize(looks.reduce((sum, l) => add(sum, l.down), [0, 0, 0] as Vec3), looks[0].down)
+  const down = normalize(
+    looks.reduce((sum, l) => add(sum, l.down), [0, 0, 0] as Vec3),
+    looks[0].down,
+  )
   const leg = distance(looks[0].ankles[0], looks[0].balls[0]) || 1
   const lowest = Math.max(...looks.flatMap(l => l.ankles.map(a => dot(a, down))))
-  const body = best(looks, l => l.score + 2 * dot(l.down, down) - Math.min(...l.ankles.map(a => lowest - dot(a, down))) / leg)
+  const body = best(
+    looks,
+    l => l.score + 2 * dot(l.down, down) - Math.min(...l.ankles.map(a => lowest - dot(a, down))) / leg,
+  )
   // a foot rests where ankle and ball are low and hardly move
-  const foot = (k: 0 | 1): number => best(looks, (l, i) => {
-    const before = looks[Math.max(0, i - 1)], after = looks[Math.min(looks.length - 1, i + 1)]
-    const way = (distance(before.ankles[k], after.ankles[k]) + distance(before.balls[k], after.balls[k])) / leg
-    return dot(l.ankles[k], down) / leg + dot(l.balls[k], down) / leg - 4 * way
-  })
+  const foot = (k: 0 | 1): number =>
+    best(looks, (l, i) => {
+      const before = looks[Math.max(0, i - 1)],
+        after = looks[Math.min(looks.length - 1, i + 1)]
+      const way = (distance(before.ankles[k], after.ankles[k]) + distance(before.balls[k], after.balls[k])) / leg
+      return dot(l.ankles[k], down) / leg + dot(l.balls[k], down) / leg - 4 * way
+    })
   return { body, feet: [foot(0), foot(1)] }
 }
 
@@ -85,8 +129,10 @@ function uprightness(pose: WorldPose, joints: Joints): number {
   let score = 0
   const lean: number[] = []
   for (const s of SIDES) {
-    const thigh = bone(`${s}UpperLeg`, `${s}LowerLeg`), shin = bone(`${s}LowerLeg`, `${s}Foot`)
-    const upper = bone(`${s}UpperArm`, `${s}LowerArm`), lower = bone(`${s}LowerArm`, `${s}Hand`)
+    const thigh = bone(`${s}UpperLeg`, `${s}LowerLeg`),
+      shin = bone(`${s}LowerLeg`, `${s}Foot`)
+    const upper = bone(`${s}UpperArm`, `${s}LowerArm`),
+      lower = bone(`${s}LowerArm`, `${s}Hand`)
     score += 2 * dot(thigh, down) + dot(shin, down) + dot(thigh, shin) + 0.7 * dot(upper, lower)
     lean.push(dot(upper, down))
   }
@@ -98,8 +144,10 @@ export function restAt(skeleton: Skeleton, take: Take, frame: number): Skeleton 
   const J = skeleton.names.length
   const f = Math.min(take.frames - 1, Math.max(0, Math.round(frame)))
   return {
-    ...skeleton, bind: undefined,
-    restTranslations: take.translations.slice(3 * f * J, 3 * (f + 1) * J), restRotations: take.rotations.slice(4 * f * J, 4 * (f + 1) * J),
+    ...skeleton,
+    bind: undefined,
+    restTranslations: take.translations.slice(3 * f * J, 3 * (f + 1) * J),
+    restRotations: take.rotations.slice(4 * f * J, 4 * (f + 1) * J),
   }
 }
 
@@ -107,11 +155,16 @@ export function restAt(skeleton: Skeleton, take: Take, frame: number): Skeleton 
  * A rest pose put together from a take: the body as it stands most upright, each foot turned as it rests flattest, told from the
  * way the body faces then.
  */
-export function standingRest(skeleton: Skeleton, joints: Joints, take: Take): { readonly skeleton: Skeleton; readonly frame: number } {
+export function standingRest(
+  skeleton: Skeleton,
+  joints: Joints,
+  take: Take,
+): { readonly skeleton: Skeleton; readonly frame: number } {
   const { body, feet } = uprightFrame(skeleton, joints, take)
   const rest = restAt(skeleton, take, body)
   const world = worldPose(rest)
-  const facing = (pose: WorldPose): Vec3 => sub(vec3At(pose.positions, joints.leftUpperLeg), vec3At(pose.positions, joints.rightUpperLeg))
+  const facing = (pose: WorldPose): Vec3 =>
+    sub(vec3At(pose.positions, joints.leftUpperLeg), vec3At(pose.positions, joints.rightUpperLeg))
   const restRotations = rest.restRotations.slice()
   SIDES.forEach((side, k) => {
     const j = joints[`${side}Foot`]

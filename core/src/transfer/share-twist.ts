@@ -1,4 +1,16 @@
-import { conjugate, fromAxisAngle, multiply, normalize, quatAt, rotate, setQuat, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  conjugate,
+  fromAxisAngle,
+  multiply,
+  normalize,
+  quatAt,
+  rotate,
+  setQuat,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import type { Take } from '../motion'
 import { SIDES, worldPose, type Skeleton } from '../skeleton'
 
@@ -20,19 +32,37 @@ export interface TwistSegment {
  * The long bones of a figure along which twist can be shared.
  * @param played figure joints that follow a performer joint and keep what it does
  */
-export function twistSegments(skeleton: Skeleton, joints: Readonly<Record<string, number>>, played: ReadonlySet<number>): TwistSegment[] {
+export function twistSegments(
+  skeleton: Skeleton,
+  joints: Readonly<Record<string, number>>,
+  played: ReadonlySet<number>,
+): TwistSegment[] {
   const rest = worldPose(skeleton)
-  return SIDES.flatMap(s => ([['UpperArm', 'LowerArm', 'near'], ['LowerArm', 'Hand', 'far'], ['UpperLeg', 'LowerLeg', 'near'], ['LowerLeg', 'Foot', 'far']] as const).flatMap(([a, b, end]): TwistSegment[] => {
-    const from = joints[s + a], to = joints[s + b]
-    if (from === undefined || to === undefined) return []
-    const between: number[] = []
-    for (let j = skeleton.parents[to]; j >= 0 && j !== from; j = skeleton.parents[j]) between.unshift(j)
-    if (between.length === 0 || skeleton.parents[between[0]] !== from || between.some(j => played.has(j))) return []
-    const start = vec3At(rest.positions, from), bone = sub(vec3At(rest.positions, to), start)
-    const long = bone[0] ** 2 + bone[1] ** 2 + bone[2] ** 2 || 1
-    const shares = between.map(j => { const d = sub(vec3At(rest.positions, j), start); return Math.min(1, Math.max(0, (d[0] * bone[0] + d[1] * bone[1] + d[2] * bone[2]) / long)) })
-    return [{ from, to, between, shares, end }]
-  }))
+  return SIDES.flatMap(s =>
+    (
+      [
+        ['UpperArm', 'LowerArm', 'near'],
+        ['LowerArm', 'Hand', 'far'],
+        ['UpperLeg', 'LowerLeg', 'near'],
+        ['LowerLeg', 'Foot', 'far'],
+      ] as const
+    ).flatMap(([a, b, end]): TwistSegment[] => {
+      const from = joints[s + a],
+        to = joints[s + b]
+      if (from === undefined || to === undefined) return []
+      const between: number[] = []
+      for (let j = skeleton.parents[to]; j >= 0 && j !== from; j = skeleton.parents[j]) between.unshift(j)
+      if (between.length === 0 || skeleton.parents[between[0]] !== from || between.some(j => played.has(j))) return []
+      const start = vec3At(rest.positions, from),
+        bone = sub(vec3At(rest.positions, to), start)
+      const long = bone[0] ** 2 + bone[1] ** 2 + bone[2] ** 2 || 1
+      const shares = between.map(j => {
+        const d = sub(vec3At(rest.positions, j), start)
+        return Math.min(1, Math.max(0, (d[0] * bone[0] + d[1] * bone[1] + d[2] * bone[2]) / long))
+      })
+      return [{ from, to, between, shares, end }]
+    }),
+  )
 }
 
 /**
@@ -55,7 +85,8 @@ export function shareTwist(skeleton: Skeleton, segments: readonly TwistSegment[]
     for (let f = 0; f < take.frames; f++) {
       const at = (j: number): Quat => quatAt(rotations, f * J + j)
       // far: how the end is turned in the space of the last joint; near: how the bone is turned in its own rest space
-      const turn = end === 'far' ? multiply(at(to), conjugate(restLocal(to))) : multiply(conjugate(restLocal(from)), at(from))
+      const turn =
+        end === 'far' ? multiply(at(to), conjugate(restLocal(to))) : multiply(conjugate(restLocal(from)), at(from))
       const angle = twistAbout(turn, end === 'far' ? own(last) : axes[0], before)
       before = angle
       let told = 0

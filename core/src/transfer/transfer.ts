@@ -34,9 +34,24 @@ export interface Transferred {
  * along their length; travel is scaled by leg length.
  * @throws ChiraxisError `no-roles` where performer or figure cannot be read as a biped
  */
-export async function transfer(performer: Skeleton, take: Take, figure: Skeleton, options: TransferOptions = {}): Promise<Transferred> {
+export async function transfer(
+  performer: Skeleton,
+  take: Take,
+  figure: Skeleton,
+  options: TransferOptions = {},
+): Promise<Transferred> {
   const plan = options.plan ?? prepareTransfer(performer, figure, options)
   const travel = travelScale(plan, take)
   const carried = shareTwist(figure, plan.twists, await carry(plan, take, travel, options))
-  return { take: carried, roleMap: plan.roleMap, performer: plan.performer, figure: plan.figure, restMatch: plan.restMatch, match: plan.match, travel, performerFrame: plan.performerFrame, figureFrame: plan.figureFrame }
+  return {
+    take: carried,
+    roleMap: plan.roleMap,
+    performer: plan.performer,
+    figure: plan.figure,
+    restMatch: plan.restMatch,
+    match: plan.match,
+    travel,
+    performerFrame: plan.performerFrame,
+    figureFrame: plan.figureFrame,
+  }
 }

@@ -1,7 +1,17 @@
 import { conjugate, distance, rotate, type Quat, type Vec3 } from '../math'
 import { quantile } from '../ground'
 import type { Take } from '../motion'
-import { ballRole, hipLegsOf, kindOf, legsOf, poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
+import {
+  ballRole,
+  hipLegsOf,
+  kindOf,
+  legsOf,
+  poseOf,
+  waysTo,
+  worldPoseBuffer,
+  type RoleReading,
+  type Skeleton,
+} from '../skeleton'
 import { framedPositions } from './body-frame'
 
 /** How the hips' travel is carried over. */
@@ -22,10 +32,17 @@ export interface TravelPair {
   readonly figureStance: Stance
 }
 
-const feetOf = (joints: Readonly<Record<string, number>>): string[] => legsOf(joints).flatMap(leg => [`${leg}Foot`, `${leg}Toes`]).filter(r => joints[r] !== undefined)
+const feetOf = (joints: Readonly<Record<string, number>>): string[] =>
+  legsOf(joints)
+    .flatMap(leg => [`${leg}Foot`, `${leg}Toes`])
+    .filter(r => joints[r] !== undefined)
 
 /** How a skeleton stands: lowest foot joint, length of a leg, and height of the hips over straight legs, in its own frame and unit. */
-export interface Stance { readonly low: number; readonly leg: number; readonly stand: number }
+export interface Stance {
+  readonly low: number
+  readonly leg: number
+  readonly stand: number
+}
 
 /**
  * The ratio of leg lengths, and how high the hips of each stand over straight legs. Crouching and
@@ -60,13 +77,18 @@ export function stanceOf(skeleton: Skeleton, roles: Readonly<Record<string, numb
 }
 
 /** Thigh and shin down to the ankle; on four legs, which never stand straight, the way from the top of the leg to its paw. */
-function legLength(p: readonly Vec3[], roles: Readonly<Record<string, number>>, leg: string): { length: number; end: Vec3 } {
+function legLength(
+  p: readonly Vec3[],
+  roles: Readonly<Record<string, number>>,
+  leg: string,
+): { length: number; end: Vec3 } {
   const top = p[roles[`${leg}UpperLeg`]]
   if (kindOf(roles) === 'fourleg') {
     const end = p[roles[ballRole(roles, leg)]]
     return { length: distance(top, end), end }
   }
-  const knee = p[roles[`${leg}LowerLeg`]], end = p[roles[`${leg}Foot`]]
+  const knee = p[roles[`${leg}LowerLeg`]],
+    end = p[roles[`${leg}Foot`]]
   return { length: distance(top, knee) + distance(knee, end), end }
 }
 

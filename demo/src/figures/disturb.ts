@@ -1,4 +1,14 @@
-import { compose, fromAxisAngle, multiply, seededNormal, seededRandom, type Mat4, type Quat, type Vec3, transformPoint } from '@chiraxis/core/math'
+import {
+  compose,
+  fromAxisAngle,
+  multiply,
+  seededNormal,
+  seededRandom,
+  type Mat4,
+  type Quat,
+  type Vec3,
+  transformPoint,
+} from '@chiraxis/core/math'
 import { transformMesh, type Mesh } from '@chiraxis/core/mesh'
 import type { MadeFigure } from './figure'
 
@@ -27,7 +37,11 @@ export function variedDisturbance(seed: number): Disturbance {
 }
 
 /** Applies a disturbance; also returns the matrix from the made body to the disturbed one. */
-export function disturb(figure: MadeFigure, d: Disturbance, seed: number): { mesh: Mesh; matrix: Mat4; joints: Record<string, Vec3> } {
+export function disturb(
+  figure: MadeFigure,
+  d: Disturbance,
+  seed: number,
+): { mesh: Mesh; matrix: Mat4; joints: Record<string, Vec3> } {
   const normal = seededNormal(seed)
   const noisy = figure.mesh.positions.slice()
   const n = figure.mesh.normals!

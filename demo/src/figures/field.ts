@@ -19,20 +19,28 @@ export interface Blob {
 }
 
 /** Blobs of one group blend with each other; the group then blends with the body by its own `k`. */
-export interface BlobGroup { readonly k: number; readonly blobs: readonly Blob[] }
+export interface BlobGroup {
+  readonly k: number
+  readonly blobs: readonly Blob[]
+}
 
 /** Signed distance to one blob, metres, negative inside (an ellipsoid's is a close bound, not exact). */
 export function blobDistance(blob: Blob, x: number, y: number, z: number): number {
-  const px = x - blob.a[0], py = y - blob.a[1], pz = z - blob.a[2]
+  const px = x - blob.a[0],
+    py = y - blob.a[1],
+    pz = z - blob.a[2]
   if (blob.shape === 'cone') {
-    const bx = blob.b[0] - blob.a[0], by = blob.b[1] - blob.a[1], bz = blob.b[2] - blob.a[2]
+    const bx = blob.b[0] - blob.a[0],
+      by = blob.b[1] - blob.a[1],
+      bz = blob.b[2] - blob.a[2]
     const l2 = bx * bx + by * by + bz * bz
     const t = l2 > 0 ? Math.min(1, Math.max(0, (px * bx + py * by + pz * bz) / l2)) : 0
     // smooth radius along the way keeps neighbouring segments without a crease
     const r = blob.ra + (blob.rb - blob.ra) * t
     return Math.hypot(px - bx * t, py - by * t, pz - bz * t) - r
   }
-  let k0 = 0, k1 = 0
+  let k0 = 0,
+    k1 = 0
   for (let i = 0; i < 3; i++) {
     const axis = blob.axes[i]
     const q = (px * axis[0] + py * axis[1] + pz * axis[2]) / blob.radii[i]
@@ -67,11 +75,13 @@ export function fieldDistance(groups: readonly BlobGroup[], x: number, y: number
 /** The part of a field that can matter within `reach` of a point: a faster field with the same values there. */
 export function nearField(groups: readonly BlobGroup[], x: number, y: number, z: number, reach: number): BlobGroup[] {
   let nearest = Infinity
-  const distances = groups.map(g => g.blobs.map(b => {
-    const d = blobDistance(b, x, y, z)
-    nearest = Math.min(nearest, d)
-    return d
-  }))
+  const distances = groups.map(g =>
+    g.blobs.map(b => {
+      const d = blobDistance(b, x, y, z)
+      nearest = Math.min(nearest, d)
+      return d
+    }),
+  )
   return groups
     .map((g, i) => ({
       k: g.k,

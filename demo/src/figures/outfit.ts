@@ -6,23 +6,52 @@ import type { MadeFigure } from './figure'
 import type { Proportions } from './proportions'
 import { gridLines, surfaceNets } from './surface-nets'
 
-const AXES: readonly [Vec3, Vec3, Vec3] = [[1, 0, 0], [0, 1, 0], [0, 0, 1]]
+const AXES: readonly [Vec3, Vec3, Vec3] = [
+  [1, 0, 0],
+  [0, 1, 0],
+  [0, 0, 1],
+]
 type Color = readonly [number, number, number]
 
 /** Pieces worn over a body: a long coat open at the front, and a satchel with its strap, each one closed surface. */
 export function outfit(p: Proportions, c: Palette, joints: Readonly<Record<string, Vec3>>, vertices: number): Mesh[] {
   const H = p.height
-  const cone = (color: Color, a: Vec3, b: Vec3, ra: number, rb: number, k = 0.02): Blob =>
-    ({ shape: 'cone', a, b, ra: ra * H, rb: rb * H, axes: AXES, radii: [1, 1, 1], k: k * H, role: 'chest', color })
-  const ellipsoid = (color: Color, a: Vec3, radii: Vec3, k = 0.02): Blob =>
-    ({ shape: 'ellipsoid', a, b: a, ra: 0, rb: 0, axes: AXES, radii: scale(radii, H), k: k * H, role: 'chest', color })
+  const cone = (color: Color, a: Vec3, b: Vec3, ra: number, rb: number, k = 0.02): Blob => ({
+    shape: 'cone',
+    a,
+    b,
+    ra: ra * H,
+    rb: rb * H,
+    axes: AXES,
+    radii: [1, 1, 1],
+    k: k * H,
+    role: 'chest',
+    color,
+  })
+  const ellipsoid = (color: Color, a: Vec3, radii: Vec3, k = 0.02): Blob => ({
+    shape: 'ellipsoid',
+    a,
+    b: a,
+    ra: 0,
+    rb: 0,
+    axes: AXES,
+    radii: scale(radii, H),
+    k: k * H,
+    role: 'chest',
+    color,
+  })
   const coat = scale(c.jacket as Vec3, 0.8) as Color
   const [hips, spine, chest] = ['hips', 'spine', 'upperChest'].map(r => joints[r])
   const knee = (s: 'left' | 'right'): Vec3 => joints[`${s}LowerLeg`]
   const g = p.torsoGirth
   const wide = Math.max(p.hipSpread / 0.052, Math.sqrt(g))
   const blobs: Blob[] = [
-    ellipsoid(coat, [0, chest[1] - 0.014 * H, chest[2]], [0.098 * (p.shoulders / 0.098) * Math.sqrt(g), 0.08, 0.07 * g], 0.04),
+    ellipsoid(
+      coat,
+      [0, chest[1] - 0.014 * H, chest[2]],
+      [0.098 * (p.shoulders / 0.098) * Math.sqrt(g), 0.08, 0.07 * g],
+      0.04,
+    ),
     ellipsoid(coat, [0, spine[1], spine[2] + 0.002 * H], [0.084 * g, 0.1, 0.066 * g], 0.05),
     ellipsoid(coat, [0, hips[1] - 0.03 * H, hips[2]], [0.115 * wide, 0.1, 0.092 * g], 0.05),
   ]
@@ -36,7 +65,14 @@ export function outfit(p: Proportions, c: Palette, joints: Readonly<Record<strin
   const at: Vec3 = [0.128 * H * wide, hips[1] - 0.06 * H, 0.006 * H]
   const satchel: Blob[] = [
     ellipsoid(bag, at, [0.026, 0.05, 0.06], 0.01),
-    cone(bag, [0.086 * H * wide, hips[1] + 0.06 * H, 0.06 * H], [at[0] - 0.01 * H, at[1] + 0.03 * H, 0.04 * H], 0.007, 0.007, 0.01),
+    cone(
+      bag,
+      [0.086 * H * wide, hips[1] + 0.06 * H, 0.06 * H],
+      [at[0] - 0.01 * H, at[1] + 0.03 * H, 0.04 * H],
+      0.007,
+      0.007,
+      0.01,
+    ),
     ellipsoid([0.11, 0.05, 0.02], [at[0] + 0.006 * H, at[1] + 0.018 * H, at[2]], [0.026, 0.03, 0.063], 0.006),
   ]
   return [
@@ -49,9 +85,14 @@ export function outfit(p: Proportions, c: Palette, joints: Readonly<Record<strin
 export function shellOf(name: string, blobs: readonly Blob[], vertices: number, H: number, hem = -Infinity): Mesh {
   const points = blobs.flatMap(b => [b.a, b.b])
   const reach = 0.14 * H
-  const low = [0, 1, 2].map(k => Math.min(...points.map(q => q[k])) - reach), high = [0, 1, 2].map(k => Math.max(...points.map(q => q[k])) + reach)
+  const low = [0, 1, 2].map(k => Math.min(...points.map(q => q[k])) - reach),
+    high = [0, 1, 2].map(k => Math.max(...points.map(q => q[k])) + reach)
   const groups = [{ k: 0, blobs }]
-  const netAt = (step: number): ReturnType<typeof surfaceNets> => surfaceNets(groups, [0, 1, 2].map(k => gridLines(low[k], high[k], () => step)) as unknown as Parameters<typeof surfaceNets>[1])
+  const netAt = (step: number): ReturnType<typeof surfaceNets> =>
+    surfaceNets(
+      groups,
+      [0, 1, 2].map(k => gridLines(low[k], high[k], () => step)) as unknown as Parameters<typeof surfaceNets>[1],
+    )
   let step = H * Math.sqrt(0.35 / vertices)
   let net = netAt(step)
   step *= Math.sqrt(net.positions.length / 3 / vertices)
@@ -65,9 +106,12 @@ export function shellOf(name: string, blobs: readonly Blob[], vertices: number, 
   const colors = new Float32Array(3 * n)
   for (let v = 0; v < n; v++) {
     const p: Vec3 = [net.positions[3 * v], net.positions[3 * v + 1], net.positions[3 * v + 2]]
-    let best = blobs[0], least = Infinity
+    let best = blobs[0],
+      least = Infinity
     for (const b of blobs) {
-      const d = Math.hypot(p[0] - (b.a[0] + b.b[0]) / 2, p[1] - (b.a[1] + b.b[1]) / 2, p[2] - (b.a[2] + b.b[2]) / 2) - (b.shape === 'cone' ? b.ra : Math.min(...b.radii))
+      const d =
+        Math.hypot(p[0] - (b.a[0] + b.b[0]) / 2, p[1] - (b.a[1] + b.b[1]) / 2, p[2] - (b.a[2] + b.b[2]) / 2) -
+        (b.shape === 'cone' ? b.ra : Math.min(...b.radii))
       if (d < least) {
         least = d
         best = b
@@ -75,7 +119,13 @@ export function shellOf(name: string, blobs: readonly Blob[], vertices: number, 
     }
     colors.set(best.color, 3 * v)
   }
-  return { positions: net.positions, indices: net.indices, normals: net.normals, colors, parts: [{ name, start: 0, count: net.indices.length, color: [1, 1, 1] }] }
+  return {
+    positions: net.positions,
+    indices: net.indices,
+    normals: net.normals,
+    colors,
+    parts: [{ name, start: 0, count: net.indices.length, color: [1, 1, 1] }],
+  }
 }
 
 /** Face shapes by the names of the open expression standard, as soft pushes around places of the face. */
@@ -84,25 +134,41 @@ export function faceMorphs(mesh: Mesh, joints: Readonly<Record<string, Vec3>>, h
   const at = (x: number, y: number, z: number): Vec3 => [x * headHeight, base + y * headHeight, z * headHeight]
   const push = (name: string, pushes: readonly { centre: Vec3; radius: number; way: Vec3 }[]): Morph => {
     const offsets = new Float32Array(mesh.positions.length)
-    for (let v = 0; v < mesh.positions.length / 3; v++) for (const { centre, radius, way } of pushes) {
-      const d = Math.hypot(mesh.positions[3 * v] - centre[0], mesh.positions[3 * v + 1] - centre[1], mesh.positions[3 * v + 2] - centre[2]) / (radius * headHeight)
-      if (d >= 1 || mesh.positions[3 * v + 2] < 0) continue
-      const w = (1 - d * d) ** 2 * headHeight
-      for (let k = 0; k < 3; k++) offsets[3 * v + k] += w * way[k]
-    }
+    for (let v = 0; v < mesh.positions.length / 3; v++)
+      for (const { centre, radius, way } of pushes) {
+        const d =
+          Math.hypot(
+            mesh.positions[3 * v] - centre[0],
+            mesh.positions[3 * v + 1] - centre[1],
+            mesh.positions[3 * v + 2] - centre[2],
+          ) /
+          (radius * headHeight)
+        if (d >= 1 || mesh.positions[3 * v + 2] < 0) continue
+        const w = (1 - d * d) ** 2 * headHeight
+        for (let k = 0; k < 3; k++) offsets[3 * v + k] += w * way[k]
+      }
     return { name, offsets }
   }
   return [
     push('aa', [{ centre: at(0, 0.1, 0.3), radius: 0.3, way: [0, -0.09, -0.01] }]),
-    push('happy', [{ centre: at(0.11, 0.21, 0.34), radius: 0.16, way: [0.03, 0.04, -0.01] }, { centre: at(-0.11, 0.21, 0.34), radius: 0.16, way: [-0.03, 0.04, -0.01] }]),
-    push('surprised', [{ centre: at(0.16, 0.6, 0.36), radius: 0.16, way: [0, 0.05, 0] }, { centre: at(-0.16, 0.6, 0.36), radius: 0.16, way: [0, 0.05, 0] }]),
+    push('happy', [
+      { centre: at(0.11, 0.21, 0.34), radius: 0.16, way: [0.03, 0.04, -0.01] },
+      { centre: at(-0.11, 0.21, 0.34), radius: 0.16, way: [-0.03, 0.04, -0.01] },
+    ]),
+    push('surprised', [
+      { centre: at(0.16, 0.6, 0.36), radius: 0.16, way: [0, 0.05, 0] },
+      { centre: at(-0.16, 0.6, 0.36), radius: 0.16, way: [0, 0.05, 0] },
+    ]),
   ]
 }
 
 /** A figure dressed: the pieces beside the body, and face shapes on it. */
 export function dressed(figure: MadeFigure, p: Proportions, c: Palette, vertices: number): MadeFigure {
   const pieces = outfit(p, c, figure.joints, vertices)
-  const mesh = joinMeshes([{ ...figure.mesh, morphs: faceMorphs(figure.mesh, figure.joints, p.headHeight * p.height) }, ...pieces])
+  const mesh = joinMeshes([
+    { ...figure.mesh, morphs: faceMorphs(figure.mesh, figure.joints, p.headHeight * p.height) },
+    ...pieces,
+  ])
   const added = mesh.positions.length / 3 - figure.labels.length
   return { ...figure, mesh, labels: [...figure.labels, ...Array.from({ length: added }, () => 'chest')] }
 }

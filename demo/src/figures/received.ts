@@ -19,18 +19,33 @@ const PREFIX = 'deck:'
  * without their prefix, knees bent back by one degree, the root turned a quarter, and weights of the left
  * forearm on the hip beside it.
  */
-export function withFaults(rig: Rig & { readonly mesh: Mesh; readonly skin: Skin }): Rig & { readonly mesh: Mesh; readonly skin: Skin } {
+export function withFaults(
+  rig: Rig & { readonly mesh: Mesh; readonly skin: Skin },
+): Rig & { readonly mesh: Mesh; readonly skin: Skin } {
   const straight = bendKnees(rig, -1)
   const world = worldPose(straight.skeleton)
   const joints = sameJoints(straight.skeleton).map((joint, j) => {
     const flat = conjugate(quatAt(world.rotations, j))
     const root = joint.parent < 0
     const turn: Quat = [Math.SQRT1_2, 0, 0, Math.SQRT1_2]
-    const name = joint.name.replace(/^(left|right)/, s => `${s === 'left' ? 'l' : 'r'}_`).replace(/([A-Z])/g, c => c.toLowerCase())
-    return { ...joint, role: undefined, name: j % 2 === 0 ? PREFIX + name : name, rotation: root ? multiply(flat, turn) : flat, tip: undefined }
+    const name = joint.name
+      .replace(/^(left|right)/, s => `${s === 'left' ? 'l' : 'r'}_`)
+      .replace(/([A-Z])/g, c => c.toLowerCase())
+    return {
+      ...joint,
+      role: undefined,
+      name: j % 2 === 0 ? PREFIX + name : name,
+      rotation: root ? multiply(flat, turn) : flat,
+      tip: undefined,
+    }
   })
   const turned = recast(straight, joints)
-  return { ...turned, mesh: rig.mesh, skin: bleed(turned.skin!, rig.mesh, rig.skeleton), skeleton: { ...turned.skeleton, tips: undefined } }
+  return {
+    ...turned,
+    mesh: rig.mesh,
+    skin: bleed(turned.skin!, rig.mesh, rig.skeleton),
+    skeleton: { ...turned.skeleton, tips: undefined },
+  }
 }
 
 /** Both knees moved in depth until the legs bend by an angle, degrees; negative is backwards. */
@@ -38,10 +53,13 @@ function bendKnees(rig: Rig, degrees: number): Rig {
   const world = worldPose(rig.skeleton)
   const ways = new Map<number, Vec3>()
   for (const side of ['left', 'right']) {
-    const [hip, knee, ankle] = ['UpperLeg', 'LowerLeg', 'Foot'].map(p => vec3At(world.positions, rig.skeleton.roles.indexOf(side + p)))
+    const [hip, knee, ankle] = ['UpperLeg', 'LowerLeg', 'Foot'].map(p =>
+      vec3At(world.positions, rig.skeleton.roles.indexOf(side + p)),
+    )
     const t = (hip[1] - knee[1]) / (hip[1] - ankle[1])
     const line = hip[2] + t * (ankle[2] - hip[2])
-    const shin = distance(knee, ankle), thigh = distance(hip, knee)
+    const shin = distance(knee, ankle),
+      thigh = distance(hip, knee)
     const off = ((degrees * Math.PI) / 180) * ((thigh * shin) / (thigh + shin))
     ways.set(rig.skeleton.roles.indexOf(`${side}LowerLeg`), [0, 0, line + off - knee[2]])
   }

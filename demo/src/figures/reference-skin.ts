@@ -14,25 +14,58 @@ export function trueSkeleton(figure: MadeFigure): Skeleton {
   const put = (role: string, parent: string, tip?: string): void => {
     const position = figure.joints[role]
     const at = joints.findIndex(j => j.role === parent)
-    if (position) joints.push({ name: role, role, position, rotation: [0, 0, 0, 1], parent: at, tip: tip ? figure.joints[tip] : undefined })
+    if (position)
+      joints.push({
+        name: role,
+        role,
+        position,
+        rotation: [0, 0, 0, 1],
+        parent: at,
+        tip: tip ? figure.joints[tip] : undefined,
+      })
   }
   put('hips', '')
-  for (const [role, parent] of [['spine', 'hips'], ['chest', 'spine'], ['upperChest', 'chest'], ['neck', 'upperChest']]) put(role, parent)
+  for (const [role, parent] of [
+    ['spine', 'hips'],
+    ['chest', 'spine'],
+    ['upperChest', 'chest'],
+    ['neck', 'upperChest'],
+  ])
+    put(role, parent)
   put('head', 'neck', 'headEnd')
   for (const s of ['left', 'right']) {
-    for (const [role, parent] of [['Shoulder', ''], ['UpperArm', 'Shoulder'], ['LowerArm', 'UpperArm']]) put(s + role, parent ? s + parent : 'upperChest')
+    for (const [role, parent] of [
+      ['Shoulder', ''],
+      ['UpperArm', 'Shoulder'],
+      ['LowerArm', 'UpperArm'],
+    ])
+      put(s + role, parent ? s + parent : 'upperChest')
     put(`${s}Hand`, `${s}LowerArm`, `${s}HandEnd`)
     for (const finger of FINGERS) {
       const parts = finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']
-      parts.forEach((part, i) => put(`${s}${finger}${part}`, i === 0 ? `${s}Hand` : `${s}${finger}${parts[i - 1]}`, i === 2 ? `${s}${finger}End` : undefined))
+      parts.forEach((part, i) =>
+        put(
+          `${s}${finger}${part}`,
+          i === 0 ? `${s}Hand` : `${s}${finger}${parts[i - 1]}`,
+          i === 2 ? `${s}${finger}End` : undefined,
+        ),
+      )
     }
-    for (const [role, parent] of [['UpperLeg', ''], ['LowerLeg', 'UpperLeg'], ['Foot', 'LowerLeg']]) put(s + role, parent ? s + parent : 'hips')
+    for (const [role, parent] of [
+      ['UpperLeg', ''],
+      ['LowerLeg', 'UpperLeg'],
+      ['Foot', 'LowerLeg'],
+    ])
+      put(s + role, parent ? s + parent : 'hips')
     put(`${s}Toes`, `${s}Foot`, `${s}ToesEnd`)
   }
   return skeletonFromWorld(joints)
 }
 
-const smooth = (t: number): number => { const x = Math.min(1, Math.max(0, t)); return x * x * (3 - 2 * x) }
+const smooth = (t: number): number => {
+  const x = Math.min(1, Math.max(0, t))
+  return x * x * (3 - 2 * x)
+}
 
 /**
  * Smooth weights as a careful person would paint them on a made body, from what it was made of: limbs hold what is
@@ -61,7 +94,8 @@ export function referenceSkin(figure: MadeFigure, skeleton: Skeleton): Skin {
       // how far up the column: each joint hands over within the middle half of the way between bones
       let rest = w
       for (let i = column.length - 1; i > 0 && rest > 1e-5; i--) {
-        const own = J[column[i]][1], below = J[column[i - 1]][1]
+        const own = J[column[i]][1],
+          below = J[column[i - 1]][1]
         const wide = 0.5 * Math.min(own - below, i + 1 < column.length ? J[column[i + 1]][1] - own : own - below)
         const share = rest * smooth((p[1] - own + wide) / (2 * wide))
         rest -= share
@@ -71,7 +105,8 @@ export function referenceSkin(figure: MadeFigure, skeleton: Skeleton): Skin {
         }
         let chest = share
         const side = p[0] > 0 ? 'left' : 'right'
-        const collar = J[`${side}Shoulder`], shoulder = J[`${side}UpperArm`]
+        const collar = J[`${side}Shoulder`],
+          shoulder = J[`${side}UpperArm`]
         const j = at.get(`${side}Shoulder`)
         if (collar && shoulder && j !== undefined) {
           const t = (Math.abs(p[0]) - Math.abs(collar[0])) / (Math.abs(shoulder[0]) - Math.abs(collar[0]))
@@ -90,7 +125,8 @@ export function referenceSkin(figure: MadeFigure, skeleton: Skeleton): Skin {
 
 /** How far apart two skins put the vertices of a posed body, as a share of its height: mean and largest. */
 export function apart(a: Float32Array, b: Float32Array, height: number): { mean: number; most: number } {
-  let sum = 0, most = 0
+  let sum = 0,
+    most = 0
   const n = a.length / 3
   for (let v = 0; v < n; v++) {
     const d = distance([a[3 * v], a[3 * v + 1], a[3 * v + 2]], [b[3 * v], b[3 * v + 1], b[3 * v + 2]]) / height

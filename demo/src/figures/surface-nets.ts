@@ -17,83 +17,142 @@ const BLOCK = 8
  * A closed surface around the zero set of a field, one vertex per crossed cell pulled onto the surface
  * by Newton steps. Method: naive surface nets, Gibson 1998, "Constrained elastic surface nets".
  */
-export function surfaceNets(groups: readonly BlobGroup[], lines: Lines): { positions: Float32Array; indices: Uint32Array; normals: Float32Array } {
+export function surfaceNets(
+  groups: readonly BlobGroup[],
+  lines: Lines,
+): { positions: Float32Array; indices: Uint32Array; normals: Float32Array } {
   const [lx, ly, lz] = lines
-  const nx = lx.length, ny = ly.length, nz = lz.length
+  const nx = lx.length,
+    ny = ly.length,
+    nz = lz.length
   const values = new Float32Array(nx * ny * nz).fill(1)
   const fields = new Map<number, BlobGroup[]>()
   const blocks = [Math.ceil(nx / BLOCK), Math.ceil(ny / BLOCK), Math.ceil(nz / BLOCK)]
   const blockOf = (i: number, j: number, k: number): number =>
     Math.floor(i / BLOCK) + blocks[0] * (Math.floor(j / BLOCK) + blocks[1] * Math.floor(k / BLOCK))
-  for (let bk = 0; bk < blocks[2]; bk++) for (let bj = 0; bj < blocks[1]; bj++) for (let bi = 0; bi < blocks[0]; bi++) {
-    const i0 = bi * BLOCK, j0 = bj * BLOCK, k0 = bk * BLOCK
-    const i1 = Math.min(nx, i0 + BLOCK), j1 = Math.min(ny, j0 + BLOCK), k1 = Math.min(nz, k0 + BLOCK)
-    const x0 = lx[i0], y0 = ly[j0], z0 = lz[k0]
-    const x1 = lx[Math.min(nx - 1, i1)], y1 = ly[Math.min(ny - 1, j1)], z1 = lz[Math.min(nz - 1, k1)]
-    const cx = (x0 + x1) / 2, cy = (y0 + y1) / 2, cz = (z0 + z1) / 2
-    const reach = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2
-    const near = nearField(groups, cx, cy, cz, reach)
-    const centre = fieldDistance(near, cx, cy, cz)
-    // ellipsoid distances are bounds, so the margin is generous
-    if (Math.abs(centre) > 2 * reach + 0.02) {
-      if (centre < 0) for (let k = k0; k < k1; k++) for (let j = j0; j < j1; j++) values.fill(-1, i0 + nx * (j + ny * k), i1 + nx * (j + ny * k))
-      continue
-    }
-    fields.set(blockOf(i0, j0, k0), near)
-    for (let k = k0; k < k1; k++) for (let j = j0; j < j1; j++) for (let i = i0; i < i1; i++) {
-      values[i + nx * (j + ny * k)] = fieldDistance(near, lx[i], ly[j], lz[k])
-    }
-  }
+  for (let bk = 0; bk < blocks[2]; bk++)
+    for (let bj = 0; bj < blocks[1]; bj++)
+      for (let bi = 0; bi < blocks[0]; bi++) {
+        const i0 = bi * BLOCK,
+          j0 = bj * BLOCK,
+          k0 = bk * BLOCK
+        const i1 = Math.min(nx, i0 + BLOCK),
+          j1 = Math.min(ny, j0 + BLOCK),
+          k1 = Math.min(nz, k0 + BLOCK)
+        const x0 = lx[i0],
+          y0 = ly[j0],
+          z0 = lz[k0]
+        const x1 = lx[Math.min(nx - 1, i1)],
+          y1 = ly[Math.min(ny - 1, j1)],
+          z1 = lz[Math.min(nz - 1, k1)]
+        const cx = (x0 + x1) / 2,
+          cy = (y0 + y1) / 2,
+          cz = (z0 + z1) / 2
+        const reach = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2
+        const near = nearField(groups, cx, cy, cz, reach)
+        const centre = fieldDistance(near, cx, cy, cz)
+        // ellipsoid distances are bounds, so the margin is generous
+        if (Math.abs(centre) > 2 * reach + 0.02) {
+          if (centre < 0)
+            for (let k = k0; k < k1; k++)
+              for (let j = j0; j < j1; j++) values.fill(-1, i0 + nx * (j + ny * k), i1 + nx * (j + ny * k))
+          continue
+        }
+        fields.set(blockOf(i0, j0, k0), near)
+        for (let k = k0; k < k1; k++)
+          for (let j = j0; j < j1; j++)
+            for (let i = i0; i < i1; i++) {
+              values[i + nx * (j + ny * k)] = fieldDistance(near, lx[i], ly[j], lz[k])
+            }
+      }
   const at = (i: number, j: number, k: number): number => values[i + nx * (j + ny * k)]
   const vertexOf = new Int32Array(nx * ny * nz).fill(-1)
   const positions: number[] = []
   const normals: number[] = []
-  for (let k = 0; k < nz - 1; k++) for (let j = 0; j < ny - 1; j++) for (let i = 0; i < nx - 1; i++) {
-    let mask = 0
-    for (let c = 0; c < 8; c++) if (at(i + (c & 1), j + ((c >> 1) & 1), k + (c >> 2)) < 0) mask |= 1 << c
-    if (mask === 0 || mask === 255) continue
-    let sx = 0, sy = 0, sz = 0, n = 0
-    for (const [a, b] of CUBE_EDGES) {
-      if (((mask >> a) & 1) === ((mask >> b) & 1)) continue
-      const va = at(i + (a & 1), j + ((a >> 1) & 1), k + (a >> 2))
-      const vb = at(i + (b & 1), j + ((b >> 1) & 1), k + (b >> 2))
-      const t = va / (va - vb)
-      const put = (l: Float64Array, o: number, sa: number, sb: number): number => l[o + sa] + (l[o + sb] - l[o + sa]) * t
-      sx += put(lx, i, a & 1, b & 1)
-      sy += put(ly, j, (a >> 1) & 1, (b >> 1) & 1)
-      sz += put(lz, k, a >> 2, b >> 2)
-      n++
-    }
-    const near = fields.get(blockOf(i, j, k)) ?? groups
-    const p = pullOnto(near, sx / n, sy / n, sz / n, lx[i + 1] - lx[i])
-    vertexOf[i + nx * (j + ny * k)] = positions.length / 3
-    positions.push(p[0], p[1], p[2])
-    normals.push(p[3], p[4], p[5])
-  }
+  for (let k = 0; k < nz - 1; k++)
+    for (let j = 0; j < ny - 1; j++)
+      for (let i = 0; i < nx - 1; i++) {
+        let mask = 0
+        for (let c = 0; c < 8; c++) if (at(i + (c & 1), j + ((c >> 1) & 1), k + (c >> 2)) < 0) mask |= 1 << c
+        if (mask === 0 || mask === 255) continue
+        let sx = 0,
+          sy = 0,
+          sz = 0,
+          n = 0
+        for (const [a, b] of CUBE_EDGES) {
+          if (((mask >> a) & 1) === ((mask >> b) & 1)) continue
+          const va = at(i + (a & 1), j + ((a >> 1) & 1), k + (a >> 2))
+          const vb = at(i + (b & 1), j + ((b >> 1) & 1), k + (b >> 2))
+          const t = va / (va - vb)
+          const put = (l: Float64Array, o: number, sa: number, sb: number): number =>
+            l[o + sa] + (l[o + sb] - l[o + sa]) * t
+          sx += put(lx, i, a & 1, b & 1)
+          sy += put(ly, j, (a >> 1) & 1, (b >> 1) & 1)
+          sz += put(lz, k, a >> 2, b >> 2)
+          n++
+        }
+        const near = fields.get(blockOf(i, j, k)) ?? groups
+        const p = pullOnto(near, sx / n, sy / n, sz / n, lx[i + 1] - lx[i])
+        vertexOf[i + nx * (j + ny * k)] = positions.length / 3
+        positions.push(p[0], p[1], p[2])
+        normals.push(p[3], p[4], p[5])
+      }
   const indices: number[] = []
   const quad = (a: number, b: number, c: number, d: number, flip: boolean): void => {
     const d2 = (p: number, q: number): number =>
-      (positions[3 * p] - positions[3 * q]) ** 2 + (positions[3 * p + 1] - positions[3 * q + 1]) ** 2 + (positions[3 * p + 2] - positions[3 * q + 2]) ** 2
+      (positions[3 * p] - positions[3 * q]) ** 2 +
+      (positions[3 * p + 1] - positions[3 * q + 1]) ** 2 +
+      (positions[3 * p + 2] - positions[3 * q + 2]) ** 2
     const tris = d2(a, c) <= d2(b, d) ? [a, b, c, a, c, d] : [a, b, d, b, c, d]
     if (flip) for (let t = 0; t < 6; t += 3) indices.push(tris[t], tris[t + 2], tris[t + 1])
     else indices.push(...tris)
   }
   const v = (i: number, j: number, k: number): number => vertexOf[i + nx * (j + ny * k)]
-  for (let k = 1; k < nz - 1; k++) for (let j = 1; j < ny - 1; j++) for (let i = 1; i < nx - 1; i++) {
-    const inside = at(i, j, k) < 0
-    if (inside !== at(i + 1, j, k) < 0) quad(v(i, j - 1, k - 1), v(i, j, k - 1), v(i, j, k), v(i, j - 1, k), !inside)
-    if (inside !== at(i, j + 1, k) < 0) quad(v(i - 1, j, k - 1), v(i - 1, j, k), v(i, j, k), v(i, j, k - 1), !inside)
-    if (inside !== at(i, j, k + 1) < 0) quad(v(i - 1, j - 1, k), v(i, j - 1, k), v(i, j, k), v(i - 1, j, k), !inside)
+  for (let k = 1; k < nz - 1; k++)
+    for (let j = 1; j < ny - 1; j++)
+      for (let i = 1; i < nx - 1; i++) {
+        const inside = at(i, j, k) < 0
+        if (inside !== at(i + 1, j, k) < 0)
+          quad(v(i, j - 1, k - 1), v(i, j, k - 1), v(i, j, k), v(i, j - 1, k), !inside)
+        if (inside !== at(i, j + 1, k) < 0)
+          quad(v(i - 1, j, k - 1), v(i - 1, j, k), v(i, j, k), v(i, j, k - 1), !inside)
+        if (inside !== at(i, j, k + 1) < 0)
+          quad(v(i - 1, j - 1, k), v(i, j - 1, k), v(i, j, k), v(i - 1, j, k), !inside)
+      }
+  return {
+    positions: Float32Array.from(positions),
+    indices: Uint32Array.from(indices),
+    normals: Float32Array.from(normals),
   }
-  return { positions: Float32Array.from(positions), indices: Uint32Array.from(indices), normals: Float32Array.from(normals) }
 }
 
-const CUBE_EDGES = [[0, 1], [2, 3], [4, 5], [6, 7], [0, 2], [1, 3], [4, 6], [5, 7], [0, 4], [1, 5], [2, 6], [3, 7]] as const
+const CUBE_EDGES = [
+  [0, 1],
+  [2, 3],
+  [4, 5],
+  [6, 7],
+  [0, 2],
+  [1, 3],
+  [4, 6],
+  [5, 7],
+  [0, 4],
+  [1, 5],
+  [2, 6],
+  [3, 7],
+] as const
 
 /** Newton steps along the gradient; returns the point and the unit gradient. */
-function pullOnto(field: readonly BlobGroup[], x: number, y: number, z: number, cell: number): [number, number, number, number, number, number] {
+function pullOnto(
+  field: readonly BlobGroup[],
+  x: number,
+  y: number,
+  z: number,
+  cell: number,
+): [number, number, number, number, number, number] {
   const e = 2e-4
-  let gx = 0, gy = 1, gz = 0
+  let gx = 0,
+    gy = 1,
+    gz = 0
   for (let step = 0; step < 2; step++) {
     const d = fieldDistance(field, x, y, z)
     gx = fieldDistance(field, x + e, y, z) - d

@@ -1,8 +1,24 @@
-import { add, cross, dot, fromAxes, fromAxisAngle, length, multiply, normalize, rotate, scale, slerp, sub, type Quat, type Vec3 } from '@chiraxis/core/math'
+import {
+  add,
+  cross,
+  dot,
+  fromAxes,
+  fromAxisAngle,
+  length,
+  multiply,
+  normalize,
+  rotate,
+  scale,
+  slerp,
+  sub,
+  type Quat,
+  type Vec3,
+} from '@chiraxis/core/math'
 
 export const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little'] as const
 export type Finger = (typeof FINGERS)[number]
-export const fingerParts = (finger: Finger): readonly string[] => (finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal'])
+export const fingerParts = (finger: Finger): readonly string[] =>
+  finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']
 
 /** Where each finger begins from the wrist of a left hand held straight out, its way, and its bones, metres. */
 const HAND: Readonly<Record<Finger, { base: Vec3; way: Vec3; bones: readonly number[] }>> = {
@@ -15,31 +31,56 @@ const HAND: Readonly<Record<Finger, { base: Vec3; way: Vec3; bones: readonly num
 
 /** Finger joints of both hands, arms straight out, palms down. */
 function fingerPlaces(): [string, Vec3][] {
-  return ([['left', 1], ['right', -1]] as const).flatMap(([side, s]) => FINGERS.flatMap(finger => {
-    const { base, way, bones } = HAND[finger]
-    const along = normalize(way)
-    let p: Vec3 = [0.7 + base[0], 1.41 + base[1], base[2]]
-    const places: [string, Vec3][] = []
-    const put = (part: string): void => { places.push([`${side}${finger}${part}`, [s * p[0], p[1], p[2]]]) }
-    fingerParts(finger).forEach((part, i) => {
-      put(part)
-      p = add(p, scale(along, bones[i]))
-    })
-    put(`${fingerParts(finger)[2]}End`)
-    return places
-  }))
+  return (
+    [
+      ['left', 1],
+      ['right', -1],
+    ] as const
+  ).flatMap(([side, s]) =>
+    FINGERS.flatMap(finger => {
+      const { base, way, bones } = HAND[finger]
+      const along = normalize(way)
+      let p: Vec3 = [0.7 + base[0], 1.41 + base[1], base[2]]
+      const places: [string, Vec3][] = []
+      const put = (part: string): void => {
+        places.push([`${side}${finger}${part}`, [s * p[0], p[1], p[2]]])
+      }
+      fingerParts(finger).forEach((part, i) => {
+        put(part)
+        p = add(p, scale(along, bones[i]))
+      })
+      put(`${fingerParts(finger)[2]}End`)
+      return places
+    }),
+  )
 }
 
 /** The recorded person, in metres, standing with arms straight out, Y up, facing +Z, by role. */
 export const PERSON: Readonly<Record<string, Vec3>> = {
   ...Object.fromEntries(fingerPlaces()),
-  hips: [0, 0.95, 0], neck: [0, 1.45, 0], head: [0, 1.53, 0.01], headEnd: [0, 1.74, 0.01],
-  ...Object.fromEntries(([['left', 1], ['right', -1]] as const).flatMap(([side, s]) => [
-    [`${side}Shoulder`, [s * 0.03, 1.41, 0]], [`${side}UpperArm`, [s * 0.17, 1.41, 0]], [`${side}LowerArm`, [s * 0.45, 1.41, 0]],
-    [`${side}Hand`, [s * 0.7, 1.41, 0]], [`${side}HandEnd`, [s * 0.88, 1.41, 0]],
-    [`${side}UpperLeg`, [s * 0.09, 0.91, 0]], [`${side}LowerLeg`, [s * 0.09, 0.5, 0]], [`${side}Foot`, [s * 0.09, 0.08, 0]],
-    [`${side}Toes`, [s * 0.09, 0.02, 0.13]], [`${side}ToesEnd`, [s * 0.09, 0.02, 0.2]],
-  ])),
+  hips: [0, 0.95, 0],
+  neck: [0, 1.45, 0],
+  head: [0, 1.53, 0.01],
+  headEnd: [0, 1.74, 0.01],
+  ...Object.fromEntries(
+    (
+      [
+        ['left', 1],
+        ['right', -1],
+      ] as const
+    ).flatMap(([side, s]) => [
+      [`${side}Shoulder`, [s * 0.03, 1.41, 0]],
+      [`${side}UpperArm`, [s * 0.17, 1.41, 0]],
+      [`${side}LowerArm`, [s * 0.45, 1.41, 0]],
+      [`${side}Hand`, [s * 0.7, 1.41, 0]],
+      [`${side}HandEnd`, [s * 0.88, 1.41, 0]],
+      [`${side}UpperLeg`, [s * 0.09, 0.91, 0]],
+      [`${side}LowerLeg`, [s * 0.09, 0.5, 0]],
+      [`${side}Foot`, [s * 0.09, 0.08, 0]],
+      [`${side}Toes`, [s * 0.09, 0.02, 0.13]],
+      [`${side}ToesEnd`, [s * 0.09, 0.02, 0.2]],
+    ]),
+  ),
 }
 
 /** One moment: where the hips are, and each part's turn away from standing with arms out, in world axes. */
@@ -63,8 +104,15 @@ export interface Posture {
   readonly feet: readonly [FootPosture, FootPosture]
 }
 /** Either how the arm is turned and bent, or where its wrist goes; `wrist` turns the hand on the forearm, `curl` bends each finger, 0..1. */
-export type ArmPosture = ({ readonly turn: Quat; readonly elbow: number } | { readonly reach: Vec3; readonly elbowTo: Vec3 }) & { readonly wrist?: Quat; readonly curl?: Partial<Record<Finger, number>> | number; readonly spread?: number }
-export interface FootPosture { readonly ankle: Vec3; readonly foot: Quat; readonly toes: Quat; readonly contact: boolean }
+export type ArmPosture = (
+  { readonly turn: Quat; readonly elbow: number } | { readonly reach: Vec3; readonly elbowTo: Vec3 }
+) & { readonly wrist?: Quat; readonly curl?: Partial<Record<Finger, number>> | number; readonly spread?: number }
+export interface FootPosture {
+  readonly ankle: Vec3
+  readonly foot: Quat
+  readonly toes: Quat
+  readonly contact: boolean
+}
 
 /** Share of the way from hips to neck over which the spine turns from pelvis to chest. */
 const SPINE_TURN = 0.76
@@ -74,7 +122,12 @@ export const about = (axis: 'x' | 'y' | 'z', degrees: number): Quat =>
 
 /** Works out every part's turn from a posture. */
 export function momentOf(p: Posture): Moment {
-  const turns: Record<string, Quat> = { hips: p.pelvis, chest: p.chest, neck: slerp(p.chest, p.head, 0.5), head: p.head }
+  const turns: Record<string, Quat> = {
+    hips: p.pelvis,
+    chest: p.chest,
+    neck: slerp(p.chest, p.head, 0.5),
+    head: p.head,
+  }
   ;(['left', 'right'] as const).forEach((side, i) => {
     const s = i === 0 ? 1 : -1
     turns[`${side}Shoulder`] = p.chest
@@ -98,7 +151,12 @@ export function momentOf(p: Posture): Moment {
     turns[`${side}Foot`] = foot.foot
     turns[`${side}Toes`] = foot.toes
   })
-  return { hips: p.hips, turns, along: { spine: share => slerp(p.pelvis, p.chest, Math.min(1, share / SPINE_TURN)) }, contact: [p.feet[0].contact, p.feet[1].contact] }
+  return {
+    hips: p.hips,
+    turns,
+    along: { spine: share => slerp(p.pelvis, p.chest, Math.min(1, share / SPINE_TURN)) },
+    contact: [p.feet[0].contact, p.feet[1].contact],
+  }
 }
 
 /** Roughly where a shoulder is: half of the way up the trunk turns with the pelvis, half with the chest. */
@@ -110,7 +168,8 @@ function shoulderAt(p: Posture, side: string): Vec3 {
 /** Two bones to a point, elbow towards a direction. */
 function solveArm(shoulder: Vec3, wrist: Vec3, elbowTo: Vec3, side: 'left' | 'right'): { upper: Quat; lower: Quat } {
   const s = side === 'left' ? 1 : -1
-  const a = length(sub(PERSON[`${side}UpperArm`], PERSON[`${side}LowerArm`])), b = length(sub(PERSON[`${side}LowerArm`], PERSON[`${side}Hand`]))
+  const a = length(sub(PERSON[`${side}UpperArm`], PERSON[`${side}LowerArm`])),
+    b = length(sub(PERSON[`${side}LowerArm`], PERSON[`${side}Hand`]))
   const line = sub(wrist, shoulder)
   const d = Math.min(Math.max(length(line), 0.08), (a + b) * 0.995)
   const way = normalize(line)
@@ -131,7 +190,7 @@ function solveArm(shoulder: Vec3, wrist: Vec3, elbowTo: Vec3, side: 'left' | 'ri
 /** Curls the fingers towards the palm; the thumb folds across it. */
 function bendFingers(turns: Record<string, Quat>, side: string, s: number, arm: ArmPosture): void {
   for (const finger of FINGERS) {
-    const curl = typeof arm.curl === 'number' ? arm.curl : arm.curl?.[finger] ?? 0.22
+    const curl = typeof arm.curl === 'number' ? arm.curl : (arm.curl?.[finger] ?? 0.22)
     const fan = (arm.spread ?? 0.3) * { Thumb: 0, Index: 8, Middle: 1, Ring: -5, Little: -11 }[finger]
     let turn = multiply(turns[`${side}Hand`], about('y', -s * fan))
     fingerParts(finger).forEach((part, i) => {

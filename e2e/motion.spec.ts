@@ -54,13 +54,11 @@ test('a role map and a rest match are corrected by hand and kept with the perfor
   })
   await page.getByRole('button', { name: 'Reset' }).click()
   await settled(page)
-  await page
-    .getByTestId('load-performer')
-    .setInputFiles({
-      name: 'north.performer.json',
-      mimeType: 'application/json',
-      buffer: Buffer.from(await bytesOf(file)),
-    })
+  await page.getByTestId('load-performer').setInputFiles({
+    name: 'north.performer.json',
+    mimeType: 'application/json',
+    buffer: Buffer.from(await bytesOf(file)),
+  })
   await settled(page)
   await expect(page.getByTestId('roles-played')).toHaveText('51 of 52')
   await page

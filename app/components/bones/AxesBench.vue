@@ -62,8 +62,7 @@ const degrees = ref(45)
       ><span class="num" :class="off > 5 ? 'font-semibold text-madder' : ''">{{ off.toFixed(1) }}°</span>
     </div>
     <div v-if="ownOff !== undefined" class="flex justify-between py-0.5">
-      <span class="quiet">{{ label(view.joint) }}</span
-      ><span class="num">{{ ownOff.toFixed(1) }}°</span>
+      <span class="quiet">{{ label(view.joint) }}</span><span class="num">{{ ownOff.toFixed(1) }}°</span>
     </div>
     <div class="mt-2 flex gap-2">
       <label class="flex-1"

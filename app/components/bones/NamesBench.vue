@@ -133,8 +133,7 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
     <template v-else>
       <div class="mt-1 max-h-40 overflow-y-auto border-y border-rule py-1">
         <div v-for="[old, next] in preview" :key="old" class="flex gap-2 py-[1px] text-xs">
-          <span class="quiet w-1/2 truncate">{{ old }}</span
-          ><span class="w-1/2 truncate">{{ next }}</span>
+          <span class="quiet w-1/2 truncate">{{ old }}</span><span class="w-1/2 truncate">{{ next }}</span>
         </div>
       </div>
       <button class="press mt-2" data-testid="rename-all" @click="apply">Rename {{ preview.length }} joints</button>

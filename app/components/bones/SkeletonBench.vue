@@ -234,8 +234,9 @@ const paste = (): void => {
     >
     <DisclosurePanel class="pt-2">
       <div v-for="(e, i) in edits" :key="i" class="flex items-center gap-2 py-[2px]">
-        <span class="flex-1 truncate" :class="lost(e) ? 'text-madder' : ''" :title="lost(e)">{{ edit.words(e) }}</span
-        ><button
+        <span class="flex-1 truncate" :class="lost(e) ? 'text-madder' : ''" :title="lost(e)">{{
+          edit.words(e)
+        }}</span><button
           class="p-0.5 text-ink-2 hover:text-ink"
           :aria-label="`Take back: ${edit.words(e)}`"
           @click="edit.without(i)"

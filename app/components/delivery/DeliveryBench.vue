@@ -82,8 +82,9 @@ const rows = computed(() => {
       Proof <span class="quiet font-normal">· {{ written }}</span>
     </h3>
     <div v-for="r in rows" :key="r.label" class="flex justify-between py-0.5">
-      <span class="quiet">{{ r.label }}</span
-      ><span class="num" :class="r.good ? '' : 'font-semibold text-madder'">{{ r.value }}</span>
+      <span class="quiet">{{ r.label }}</span><span class="num" :class="r.good ? '' : 'font-semibold text-madder'">{{
+        r.value
+      }}</span>
     </div>
     <p v-for="m in proof.messages" :key="m" class="mt-1 text-xs text-madder">{{ m }}</p>
   </div>

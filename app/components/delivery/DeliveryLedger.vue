@@ -15,7 +15,6 @@ const counts = computed(() => [
 <template>
   <h2 class="quiet px-3.5 pb-1 text-xs font-semibold">What there is</h2>
   <div v-for="[label, value] in counts" :key="label" class="flex justify-between px-3.5 py-[3px]">
-    <span>{{ label }}</span
-    ><span class="num quiet">{{ value }}</span>
+    <span>{{ label }}</span><span class="num quiet">{{ value }}</span>
   </div>
 </template>

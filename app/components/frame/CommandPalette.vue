@@ -29,8 +29,7 @@ function run(command: { run: () => void } | null): void {
           <ComboboxOptions static class="max-h-80 overflow-y-auto py-1">
             <ComboboxOption v-for="c in found" :key="c.name" v-slot="{ active }" :value="c">
               <div class="flex cursor-pointer justify-between px-4 py-1.5" :class="active ? 'bg-paper-2' : ''">
-                <span>{{ c.name }}</span
-                ><span class="num quiet text-xs">{{ c.key }}</span>
+                <span>{{ c.name }}</span><span class="num quiet text-xs">{{ c.key }}</span>
               </div>
             </ComboboxOption>
             <li v-if="found.length === 0" class="quiet px-4 py-2">Nothing by that name.</li>

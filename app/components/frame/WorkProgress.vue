@@ -23,8 +23,7 @@ watch(
 <template>
   <div v-if="state.state === 'working' && slow" class="px-4 py-3" role="status">
     <div class="mb-1 flex items-center justify-between gap-2">
-      <span>{{ what }}</span
-      ><button class="press !min-h-6" @click="derived.halt()">Stop</button>
+      <span>{{ what }}</span><button class="press !min-h-6" @click="derived.halt()">Stop</button>
     </div>
     <div class="h-1 overflow-hidden rounded bg-rule">
       <div class="h-full bg-madder transition-[width]" :style="{ width: `${Math.max(3, state.progress * 100)}%` }" />

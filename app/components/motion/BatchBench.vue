@@ -40,8 +40,7 @@ function pick(event: Event): void {
   <div class="card">
     <h3>Figures</h3>
     <div v-for="f in figures" :key="f.file?.hash ?? 'own'" class="flex items-center py-0.5">
-      <span class="truncate">{{ f.name }}</span
-      ><span v-if="!f.file" class="quiet ml-1.5">this figure</span
+      <span class="truncate">{{ f.name }}</span><span v-if="!f.file" class="quiet ml-1.5">this figure</span
       ><button v-else class="ml-auto p-0.5" :aria-label="`Leave out ${f.name}`" :disabled="running" @click="forget(f)">
         <X :size="14" />
       </button>

@@ -123,15 +123,15 @@ function remove(): void {
     <div v-if="measures.length > 0" class="card">
       <h3>Measured</h3>
       <div v-for="m in measures" :key="m.label" class="flex justify-between py-0.5">
-        <span class="quiet">{{ m.label }}</span
-        ><span class="num" :class="m.bad ? 'font-semibold text-madder' : ''">{{ m.value }}</span>
+        <span class="quiet">{{ m.label }}</span><span class="num" :class="m.bad ? 'font-semibold text-madder' : ''">{{
+          m.value
+        }}</span>
       </div>
     </div>
     <div v-if="answer && !isOwn" class="card">
       <h3>Read from the file</h3>
       <div v-for="t in told" :key="t.label" class="flex justify-between gap-2 py-0.5">
-        <span class="quiet">{{ t.label }}</span
-        ><span class="truncate text-right">{{ t.value }}</span>
+        <span class="quiet">{{ t.label }}</span><span class="truncate text-right">{{ t.value }}</span>
       </div>
     </div>
     <div v-if="own" class="card">

@@ -41,8 +41,12 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
       "
       @click="derived.showTake(t.id)"
     >
-      <span class="truncate">{{ t.name }}</span
-      ><span v-if="t.adjust" class="ml-auto pl-1 text-xs text-madder" title="Tuned">tuned</span>
+      <span class="truncate">{{ t.name }}</span><span
+        v-if="t.adjust"
+        class="ml-auto pl-1 text-xs text-madder"
+        title="Tuned"
+        >tuned</span
+      >
     </button>
   </div>
   <TakesForOthers v-model="others" :words="unfitWords" />

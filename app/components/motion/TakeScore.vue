@@ -225,8 +225,9 @@ const roleWord = computed(() => roleLabel(view.role))
             class="absolute inset-y-0 flex items-center overflow-hidden bg-slate px-3 text-xs text-paper"
             :style="{ left: `${(kept[0] / whole) * 100}%`, width: `${((kept[1] - kept[0]) / whole) * 100}%` }"
           >
-            <span class="truncate">{{ chosen?.name }}</span
-            ><span class="num ml-2 opacity-80">{{ (kept[1] - kept[0]).toFixed(2) }} s</span>
+            <span class="truncate">{{ chosen?.name }}</span><span class="num ml-2 opacity-80"
+              >{{ (kept[1] - kept[0]).toFixed(2) }} s</span
+            >
           </div>
           <span
             v-if="caught !== undefined"

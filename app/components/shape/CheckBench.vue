@@ -68,8 +68,9 @@ const pose = computed(() => {
   <div v-if="rows.length > 0" class="card">
     <h3>Surface</h3>
     <div v-for="r in rows" :key="r.label" class="flex justify-between py-0.5">
-      <span class="quiet">{{ r.label }}</span
-      ><span class="num" :class="r.look ? 'font-semibold text-madder' : ''">{{ r.value }}</span>
+      <span class="quiet">{{ r.label }}</span><span class="num" :class="r.look ? 'font-semibold text-madder' : ''">{{
+        r.value
+      }}</span>
     </div>
     <SwitchRow
       v-if="clean || (derived.check && derived.check.flipped + derived.check.degenerate > 0)"

@@ -144,8 +144,7 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
         >
       </div>
       <div v-for="[label, value] in rows" :key="label" class="flex justify-between py-0.5">
-        <span class="quiet">{{ label }}</span
-        ><span class="num">{{ value }}</span>
+        <span class="quiet">{{ label }}</span><span class="num">{{ value }}</span>
       </div>
     </div>
   </template>

@@ -37,8 +37,9 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
             view.go('pieces')
           "
         >
-          <span class="truncate">{{ project.recipe.pieces[p.name]?.label ?? p.name }}</span
-          ><span class="num quiet">{{ n(p.triangles) }}</span>
+          <span class="truncate">{{ project.recipe.pieces[p.name]?.label ?? p.name }}</span><span class="num quiet">{{
+            n(p.triangles)
+          }}</span>
         </button>
       </li>
     </ul>

@@ -10,6 +10,7 @@ const FLOORS = [
   ['rig', 'strain', 'paint'],
   ['formats', 'findings'],
   ['recipe', 'batch'],
+  ['steps'],
 ]
 
 const oneWay = FLOORS.flatMap((rooms, floor) => {

@@ -18,7 +18,8 @@ import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js'
 import { retargetClip } from 'three/examples/jsm/utils/SkeletonUtils.js'
 import { readBvh, writeBvh, writeGlb } from '@chiraxis/core/formats'
 import type { Take } from '@chiraxis/core/motion'
-import { createDerivation, emptyRecipe, hashBytes } from '@chiraxis/core/recipe'
+import { emptyRecipe, hashBytes } from '@chiraxis/core/recipe'
+import { createDerivation } from '@chiraxis/core/steps'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { Girths } from '@chiraxis/core/skin'
 import { perform, prepareTransfer, transfer } from '@chiraxis/core/transfer'
@@ -83,7 +84,7 @@ async function oda(fingers: number): Promise<Figure> {
     body: { name: 'oda.glb', hash: hashBytes(bytes), size: bytes.length },
     bones: { ...fresh.bones, plan: { ...fresh.bones.plan, fingers: { left: fingers, right: fingers } } },
   }
-  return { skeleton: await derivation.skeleton(recipe), girths: await derivation.girths(recipe) }
+  return { skeleton: (await derivation.get('rig', recipe)).skeleton, girths: await derivation.get('girths', recipe) }
 }
 
 /** Frames a second of the library's helper, of ours, and of ours with feet held, hands kept, arms off the body, and everything measured. */
@@ -112,10 +113,7 @@ async function race(
     for (let i = 0; i < 5; i++)
       await perform(performer.skeleton, performer.take, figure, {
         plan,
-        ground: true,
-        limits: true,
-        hands: 1,
-        elbowRoom: { girths, metres: 0.005 },
+        girths,
       })
     best.corrected = Math.max(best.corrected, (5 * frames) / ((performance.now() - start) / 1000))
   }

@@ -101,11 +101,11 @@ const performedOf = (recipe: Recipe): Performed[] => recipe.takes.flatMap(t => p
 
 /** The figure as it is skinned now. */
 async function skinned(recipe: Recipe): Promise<{ mesh: Mesh; skeleton: Skeleton; skin: Skin; height: number }> {
-  const { mesh, straightened } = await derivation.shape(recipe)
+  const { mesh, straightened } = await derivation.get('shape', recipe)
   return {
     mesh,
-    skeleton: await derivation.skeleton(recipe),
-    skin: await derivation.skin(recipe),
+    skeleton: (await derivation.get('rig', recipe)).skeleton,
+    skin: await derivation.get('skin', recipe),
     height: straightened.height,
   }
 }
@@ -155,7 +155,7 @@ const api: CoreApi = {
     }),
   shape: (recipe, name, progress) =>
     job(name, progress, async work => {
-      const { mesh, straightened, received } = await derivation.shape(recipe, work)
+      const { mesh, straightened, received } = await derivation.get('shape', recipe, work)
       const pieces = received.mesh!.parts.map(p => ({ name: p.name, triangles: p.count / 3, material: p.material }))
       return {
         mesh,
@@ -169,20 +169,20 @@ const api: CoreApi = {
         kept: keepsReceived(recipe, received),
       }
     }),
-  check: (recipe, name, progress) => job(name, progress, work => derivation.check(recipe, work)),
-  asymmetry: (recipe, name, progress) => job(name, progress, work => derivation.asymmetry(recipe, work)),
-  landmarks: (recipe, name, progress) => job(name, progress, work => derivation.landmarks(recipe, work)),
+  check: (recipe, name, progress) => job(name, progress, work => derivation.get('check', recipe, work)),
+  asymmetry: (recipe, name, progress) => job(name, progress, work => derivation.get('asymmetry', recipe, work)),
+  landmarks: (recipe, name, progress) => job(name, progress, work => derivation.get('landmarks', recipe, work)),
   rig: recipe =>
     answer(async () => {
-      const { skeleton, takes, lost, source: from } = await derivation.rig(recipe)
+      const { skeleton, takes, lost, source: from } = await derivation.get('rig', recipe)
       return { skeleton, lost, source: from, takes: takes.map(t => ({ name: t.name, seconds: takeSeconds(t) })) }
     }),
   ownPlan: (recipe, name) =>
     answer(async () => {
-      const rig = await derivation.rig(recipe)
+      const rig = await derivation.get('rig', recipe)
       return rig.source === 'plan'
         ? planOfRecipe(recipe, name)
-        : planOfSkeleton(rig.skeleton, (await derivation.shape(recipe)).straightened.height, name)
+        : planOfSkeleton(rig.skeleton, (await derivation.get('shape', recipe)).straightened.height, name)
     }),
   mendAll: (recipe, name, progress) =>
     job(name, progress, async work => {
@@ -191,7 +191,7 @@ const api: CoreApi = {
     }),
   ownTake: (recipe, index) =>
     answer(async () => {
-      const rig = await derivation.rig(recipe)
+      const rig = await derivation.get('rig', recipe)
       const take = rig.takes[index]
       if (!take) throw new ChiraxisError('no-take', 'The body has no such take.')
       const roles = recogniseRoles(rig.skeleton)
@@ -224,7 +224,7 @@ const api: CoreApi = {
       }
     }),
   skin: (recipe, name, progress) => job(name, progress, work => derivation.repaired(recipe, work)),
-  strain: (recipe, name, progress) => job(name, progress, work => derivation.strain(recipe, work)),
+  strain: (recipe, name, progress) => job(name, progress, work => derivation.get('strain', recipe, work)),
   strainIn: (recipe, pose, kind, blending) =>
     answer(async () => {
       const { mesh, skeleton, skin } = await skinned(recipe)
@@ -241,9 +241,9 @@ const api: CoreApi = {
         other === 'nearest-bone'
           ? nearestBoneSkin(mesh, skeleton)
           : other === 'before-repair'
-            ? await derivation.automaticSkin(recipe)
+            ? await derivation.get('automaticSkin', recipe)
             : other === 'as-received'
-              ? ((await derivation.rig(recipe)).skin ?? skin)
+              ? ((await derivation.get('rig', recipe)).skin ?? skin)
               : skin
       const apart = differenceOver(
         bend(mesh.positions, skeleton, skin, poseOf(pose), 1, 'linear'),
@@ -307,7 +307,7 @@ const api: CoreApi = {
   compare: (recipe, take) =>
     answer(async () => {
       const performed = await derivation.take(recipe, take)
-      const comparison = compareTake(performed, await derivation.skeleton(recipe))
+      const comparison = compareTake(performed, (await derivation.get('rig', recipe)).skeleton)
       return {
         comparison,
         page: comparisonPage(`${take.name} (${take.performer}) onto ${recipe.name}`, performed, comparison),
@@ -336,7 +336,7 @@ const api: CoreApi = {
   bytesOf: file => answer(() => source(file)),
   section: (recipe, point, direction) =>
     answer(async () => {
-      const { mesh, weld } = await derivation.shape(recipe)
+      const { mesh, weld } = await derivation.get('shape', recipe)
       const section = sectionOf(mesh, point, direction, weld)
       return {
         outlines: section.outlines.map(o => ({ points: o.points, closed: o.closed })),

@@ -99,10 +99,17 @@ program
   .requiredOption('--out <file>', 'GLB to write')
   .option('--map <file>', 'role map, JSON')
   .option('--rest <how>', 'auto or none', oneOf('auto', 'none'), 'auto')
-  .option('--ground', 'hold resting feet to the ground')
-  .option('--hands <share>', 'keep hands on each other and on the body, 0 to 1', number(0, 1), '0')
-  .option('--limits', "hold joints back from turning farther than a body's do")
-  .option('--elbow-room <cm>', 'keep arms this far off the body', number(0, 100))
+  .option('--exact', 'carry over exactly and correct nothing afterwards')
+  .option('--no-hold-feet', 'let resting feet slide')
+  .option('--ground', 'hold resting feet, as is done anyway')
+  .option('--hands <share>', 'keep hands on each other and on the body, 0 to 1', number(0, 1), '1')
+  .option('--no-limits', "let joints turn farther than a body's do")
+  .option('--limits', "hold joints back from turning farther than a body's do, as is done anyway")
+  .option(
+    '--elbow-room <cm>',
+    'keep arms this far off the body, or off (default 0.5 where there is a skinned body)',
+    text => (text === 'off' ? text : number(0, 100)(text)),
+  )
   .option(
     '--rest-from <where>',
     "performer's rest pose: auto, file, or a frame of the take",

@@ -1,12 +1,6 @@
 import { basename } from 'node:path'
-import {
-  createDerivation,
-  emptyRecipe,
-  hashBytes,
-  type Derivation,
-  type FileRef,
-  type Recipe,
-} from '@chiraxis/core/recipe'
+import { emptyRecipe, hashBytes, type FileRef, type Recipe } from '@chiraxis/core/recipe'
+import { createDerivation, type Derivation } from '@chiraxis/core/steps'
 import { OUTER_READERS } from '@chiraxis/loaders'
 import { besideOf, readBody } from './files'
 
@@ -22,6 +16,6 @@ export function openBody(path: string): { recipe: Recipe; derivation: Derivation
   const beside = [...besideOf(path)].map(([name, bytes]) => refer(name, bytes))
   return {
     recipe: { ...emptyRecipe('figure'), body, beside },
-    derivation: createDerivation(async file => files.get(file.hash)!, OUTER_READERS),
+    derivation: createDerivation(async file => files.get(file.hash)!, { readers: OUTER_READERS }),
   }
 }

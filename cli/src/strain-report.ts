@@ -1,7 +1,8 @@
 import { ChiraxisError } from '@chiraxis/core/math'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { Assessment } from '@chiraxis/core/strain'
-import type { Derivation, Recipe } from '@chiraxis/core/recipe'
+import type { Recipe } from '@chiraxis/core/recipe'
+import type { Derivation } from '@chiraxis/core/steps'
 
 const round = (x: number): number => Math.round(x * 100) / 100
 
@@ -32,7 +33,7 @@ export function strainReport(a: Assessment, skeleton: Skeleton): Record<string, 
 /** The same for a figure that may have no joint any pose knows: then the reason stands in its place. */
 export async function regionScores(derivation: Derivation, recipe: Recipe): Promise<Record<string, unknown>> {
   try {
-    return strainReport(await derivation.strain(recipe), await derivation.skeleton(recipe))
+    return strainReport(await derivation.get('strain', recipe), (await derivation.get('rig', recipe)).skeleton)
   } catch (error) {
     if (error instanceof ChiraxisError) return { strain: { reason: error.message } }
     throw error

@@ -25,6 +25,8 @@ import { girthsOf, type Skin } from '../src/skin'
 import {
   bodyFrame,
   compareTake,
+  EMPTY_NOTE,
+  EXACT_TRANSFER,
   keepElbowRoom,
   limitJoints,
   nearestArm,
@@ -155,10 +157,10 @@ describe('a performer', () => {
     expect(restShowsBody(s, joints)).toBe(true)
     expect(restShowsBody(line, joints)).toBe(false)
     expect(restShowsBody(standingRest(s, joints, take).skeleton, joints)).toBe(true)
-    const p = await perform(s, take, s, { restFrom: 3, ground: false })
+    const p = await perform(s, take, s, { note: { ...EMPTY_NOTE, restFrom: 3 }, settings: EXACT_TRANSFER })
     expect(p.restFrame).toBe(3)
     // from another rest the same motion comes out, because limbs are matched
-    const plain = await perform(s, take, s, { ground: false })
+    const plain = await perform(s, take, s, { settings: EXACT_TRANSFER })
     // how far an arm is twisted about itself its direction does not tell
     for (const [j, most] of [
       [joints.leftLowerArm, 0.2],
@@ -290,7 +292,7 @@ describe('joints along a limb', () => {
 describe('a comparison', () => {
   it('is nought onto the same skeleton and tells what was turned away', async () => {
     const s = biped({ axes: wildAxes(4) })
-    const p = await perform(s, wildTake(s, 6), s, { ground: false })
+    const p = await perform(s, wildTake(s, 6), s, { settings: EXACT_TRANSFER })
     const same = compareTake(p, s)
     expect(same.worst).toEqual([])
     expect(Math.max(...same.ends.leftHand, ...same.ends.rightFoot)).toBeLessThan(1e-4)

@@ -4,7 +4,8 @@ import { conjugate, quatAt, type Quat, type Vec3 } from '../src/math'
 import { plainMaterial, transformMesh, type Mesh } from '../src/mesh'
 import { writeGlb, type GltfContent } from '../src/formats'
 import { RULES, type Finding } from '../src/findings'
-import { createDerivation, emptyRecipe, hashBytes, mendAll, type Derivation, type Recipe } from '../src/recipe'
+import { emptyRecipe, hashBytes, type Recipe } from '../src/recipe'
+import { contextIn, createDerivation, mendAll, type Derivation } from '../src/steps'
 import { applyRigEdit, moveJoints, recast, sameJoints, type Rig } from '../src/rig'
 import { jointByRole, worldPose } from '../src/skeleton'
 import { deform, type Skin } from '../src/skin'
@@ -23,14 +24,14 @@ beforeAll(async () => {
 interface Opened {
   recipe: Recipe
   derivation: Derivation
-  found: Finding[]
+  found: readonly Finding[]
 }
 async function open(content: Omit<GltfContent, 'name'>): Promise<Opened> {
   const bytes = await writeGlb({ name: 'doll', ...content })
   const hash = hashBytes(bytes)
   const derivation = createDerivation(async () => bytes)
   const recipe: Recipe = { ...emptyRecipe('doll'), body: { name: 'doll.glb', hash, size: bytes.length } }
-  return { recipe, derivation, found: await derivation.findings(recipe, []) }
+  return { recipe, derivation, found: await derivation.get('findings', recipe, { of: [] }) }
 }
 const rules = (found: readonly Finding[]): string[] => [
   ...new Set(found.filter(f => f.severity !== 'note' || f.mendable).map(f => f.rule)),
@@ -149,14 +150,14 @@ describe('planted mismatches are found, mended, and the takes stay right', () =>
       expect(own[0].mendable).toBe(true)
       expect(own[0].remedy!.length).toBeGreaterThan(10)
       expect(own[0].message).not.toMatch(/undefined|NaN/)
-      const before = await derivation.rig(recipe)
+      const before = await derivation.get('rig', recipe)
       const result = await mendAll(derivation, recipe)
       expect(result.mended).toContain(rule)
       expect(rules(result.left)).toEqual([])
       // what is mended in the skeleton moves no vertex of any frame; weights alone may
-      const after = await derivation.rig(result.recipe)
+      const after = await derivation.get('rig', result.recipe)
       if (/weights|loose|influence|zero/.test(rule)) return
-      const mesh = (await derivation.shape(recipe)).mesh
+      const mesh = (await derivation.get('shape', recipe)).mesh
       for (let f = 0; f < before.takes[0].frames; f += 5) {
         const pose = (r: typeof before): Float32Array =>
           deform(
@@ -181,7 +182,7 @@ describe('planted mismatches are found, mended, and the takes stay right', () =>
     expect(found.find(f => f.rule === 'too-many-influences')!.value).toBeGreaterThan(4)
     const result = await mendAll(derivation, recipe)
     expect(result.mended).toContain('too-many-influences')
-    expect((await derivation.skin(result.recipe)).influences).toBe(4)
+    expect((await derivation.get('skin', result.recipe)).influences).toBe(4)
   })
 
   it('all at once', async () => {
@@ -237,9 +238,10 @@ describe('rules that only tell', () => {
   })
   it('edits that no longer fit', async () => {
     const { recipe, derivation } = await open(anonymous(doll))
-    const found = await derivation.findings(
+    const found = await derivation.get(
+      'findings',
       { ...recipe, bones: { ...recipe.bones, edits: [{ kind: 'remove', joint: 'nobody', mirror: false }] } },
-      [],
+      { of: [] },
     )
     expect(found.find(f => f.rule === 'lost-edit')!.message).toMatch(/nobody/)
   })
@@ -261,10 +263,10 @@ describe('bodies', () => {
       found.find(f => f.rule === rule),
       found.map(f => f.rule).join(),
     ).toMatchObject({ severity: 'note', mendable: false })
-    const context = { ...(await derivation.context(recipe, [], {}, 'kept')), asReceived: true }
+    const context = { ...(await contextIn(derivation, recipe, { reach: 'kept' })), asReceived: true }
     const own = RULES.find(r => r.id === rule)!.detect(context)
     expect(own[0]).toMatchObject({ severity: 'warning', mendable: true })
-    const { mesh, straightened } = await derivation.shape(recipe)
+    const { mesh, straightened } = await derivation.get('shape', recipe)
     expect(straightened.height).toBeCloseTo(1.72, 1)
     expect(Math.min(...mesh.positions.filter((_, i) => i % 3 === 1))).toBeCloseTo(0, 2)
   })
@@ -276,7 +278,7 @@ describe('bodies', () => {
     expect(found.find(f => f.rule === 'unclean-faces')!.value).toBeGreaterThan(1)
     const result = await mendAll(derivation, recipe)
     expect(result.mended).toContain('unclean-faces')
-    const check = await derivation.check(result.recipe)
+    const check = await derivation.get('check', result.recipe)
     expect([check.flipped, check.degenerate]).toEqual([0, 0])
   })
   it('a half body', async () => {
@@ -304,9 +306,9 @@ describe('bodies', () => {
       mesh: meshOf(Float32Array.from(positions), Uint32Array.from(indices)),
     })
     expect(found.find(f => f.rule === 'half-body')).toMatchObject({ severity: 'error', mendable: true })
-    const { mesh } = await derivation.shape({ ...recipe, mirrorHalf: 'left' })
+    const { mesh } = await derivation.get('shape', { ...recipe, mirrorHalf: 'left' })
     expect(mesh.indices.length).toBe(2 * indices.length)
-    expect((await derivation.check({ ...recipe, mirrorHalf: 'left' })).openEdges).toBe(0)
+    expect((await derivation.get('check', { ...recipe, mirrorHalf: 'left' })).openEdges).toBe(0)
   })
   it('a normal map shown as colour', async () => {
     const size = 32

@@ -1,9 +1,7 @@
 import { zipSync, strToU8 } from 'fflate'
 import { describe, expect, it } from 'vitest'
-import { writeGlb } from '../src/formats'
 import {
   applyRemedy,
-  createDerivation,
   currentRecipe,
   emptyRecipe,
   hashBytes,
@@ -13,14 +11,12 @@ import {
   redo,
   redoName,
   startHistory,
-  stepKey,
   undo,
   undoName,
   writeProject,
   type FileRef,
   type Recipe,
 } from '../src/recipe'
-import { box } from './shapes'
 
 const bytes = new TextEncoder().encode('some file')
 const ref: FileRef = { name: 'a.glb', hash: hashBytes(bytes), size: bytes.length }
@@ -89,11 +85,6 @@ describe('recipes', () => {
     expect(applyRemedy(withBody, { ground: false }).transfer.ground).toBe(false)
     expect(applyRemedy(withBody, { edits: { chest: [0, 0.7, 0] } }).landmarks.edits).toEqual({ chest: [0, 0.7, 0] })
   })
-  it('give keys that change with what they depend on', () => {
-    expect(stepKey('a', 1)).not.toBe(stepKey('a', 2))
-    expect(stepKey('a', 1)).not.toBe(stepKey('b', 1))
-    expect(stepKey('a', { x: 1 })).toBe(stepKey('a', { x: 1 }))
-  })
 })
 
 describe('project files', () => {
@@ -119,48 +110,5 @@ describe('project files', () => {
       ),
     ).rejects.toMatchObject({ code: 'missing-file' })
     await expect(readProject(zipSync({ 'recipe.json': strToU8('{') }))).rejects.toMatchObject({ code: 'bad-syntax' })
-  })
-})
-
-describe('derivation', () => {
-  it('does not let one who stops spoil the work for another who still waits', async () => {
-    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
-    const d = createDerivation(async () => glb)
-    const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
-    const impatient = { aborted: false },
-      patient = { aborted: false }
-    const first = d.shape(recipe, { signal: impatient }).then(
-      () => 'done',
-      (e: { code: string }) => e.code,
-    )
-    const second = d.shape(recipe, { signal: patient })
-    impatient.aborted = true
-    expect(['stopped', 'done']).toContain(await first)
-    expect((await second).straightened.height).toBeCloseTo(1.8)
-  })
-  it('works each step out once, forgets what failed, and asks for a body', async () => {
-    let reads = 0
-    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
-    const file: FileRef = { name: 'box.glb', hash: hashBytes(glb), size: glb.length }
-    const d = createDerivation(async () => {
-      reads++
-      return glb
-    })
-    const recipe = { ...emptyRecipe(), body: file }
-    const first = await d.shape(recipe)
-    expect(await d.shape({ ...recipe, name: 'renamed' })).toBe(first)
-    expect(await d.shape({ ...recipe, straighten: { unit: 'cm' } })).not.toBe(first)
-    expect(reads).toBe(1)
-    // a box is no biped: refused each time it is asked, and never cached as a result
-    await expect(d.landmarks(recipe)).rejects.toMatchObject({ code: 'not-a-biped' })
-    await expect(d.skeleton(recipe)).rejects.toMatchObject({ code: 'not-a-biped' })
-    await expect(d.shape(emptyRecipe())).rejects.toMatchObject({ code: 'missing-file' })
-  })
-  it('works a stopped step out again', async () => {
-    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
-    const d = createDerivation(async () => glb)
-    const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
-    await expect(d.landmarks(recipe, { signal: { aborted: true } })).rejects.toBeDefined()
-    expect((await d.shape(recipe)).straightened.height).toBeCloseTo(1.8, 3)
   })
 })

@@ -4,7 +4,7 @@ import { findContacts, footSkate, holdFeet } from '../src/ground'
 import { angleOf, conjugate, fromAxisAngle, multiply, quatAt, rotate, vec3At, type Quat, type Vec3 } from '../src/math'
 import { resampleTake, sampleTake, takeSeconds, type Take } from '../src/motion'
 import { worldPose, type Skeleton } from '../src/skeleton'
-import { bodyFrame, perform, transfer } from '../src/transfer'
+import { bodyFrame, EXACT_TRANSFER, perform, transfer } from '../src/transfer'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 /** The same performance on a skeleton with other axes, another space and another unit. */
@@ -157,7 +157,7 @@ describe('resting feet', () => {
     expect([...held.translations]).toEqual([...take.translations])
   })
   it('are measured by perform', async () => {
-    const p = await perform(s, drift(), s, { ground: false })
+    const p = await perform(s, drift(), s, { settings: EXACT_TRANSFER })
     expect(p.measures.footSkateMetresPerSecond).toBeCloseTo(0.03, 3)
     expect(p.measures.handError).toBeLessThan(1e-6)
   })

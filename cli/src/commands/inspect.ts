@@ -1,5 +1,6 @@
 import { vertexCount, triangleCount } from '@chiraxis/core/mesh'
 import { findAll } from '@chiraxis/core/findings'
+import { contextIn } from '@chiraxis/core/steps'
 import { METRES_IN } from '@chiraxis/core/shape'
 import { jointsInWorld, recogniseRoles } from '@chiraxis/core/skeleton'
 import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/transfer'
@@ -12,14 +13,16 @@ import { openBody } from '../session'
 export async function inspect(file: string, options: { report?: string }): Promise<void> {
   await runJob(options.report, async job => {
     const { recipe, derivation } = openBody(file)
-    const received = await job.step('read', () => derivation.read(recipe.body!, recipe.beside))
+    const received = await job.step('read', () =>
+      derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }),
+    )
     const { mesh, skeleton } = received
     let stance: Record<string, unknown> = {}
     if (mesh) {
-      const { straightened: s } = await job.step('straighten', () => derivation.shape(recipe))
+      const { straightened: s } = await job.step('straighten', () => derivation.get('shape', recipe))
       job.findings.push(
         ...(await job.step('findings', async () =>
-          findAll({ ...(await derivation.context(recipe, [], {}, 'kept')), asReceived: true }),
+          findAll({ ...(await contextIn(derivation, recipe, { reach: 'kept' })), asReceived: true }),
         )),
       )
       stance = { upAxis: s.up, facing: s.facing, unit: s.unit, height: s.height, unitMetres: METRES_IN[s.unit] }

@@ -1,6 +1,7 @@
 import { proveGlb, writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { contentOf, keepsReceived, mendAll } from '@chiraxis/core/recipe'
+import { keepsReceived } from '@chiraxis/core/recipe'
+import { contentOf, mendAll } from '@chiraxis/core/steps'
 import { settleNormalMaps } from '@chiraxis/core/mesh'
 import { writeBytes } from '../files'
 import { runJob } from '../report'
@@ -10,10 +11,12 @@ import { openBody } from '../session'
 export async function mend(file: string, options: { out: string; report?: string }): Promise<void> {
   await runJob(options.report, async job => {
     const { recipe, derivation } = openBody(file)
-    const shape = await job.step('read', () => derivation.shape(recipe))
-    const stood = (await derivation.findings(recipe, [])).filter(f => STANCE.has(f.rule)).map(f => f.rule)
+    const shape = await job.step('read', () => derivation.get('shape', recipe))
+    const stood = (await derivation.get('findings', recipe, { of: [] }))
+      .filter(f => STANCE.has(f.rule))
+      .map(f => f.rule)
     const result = await job.step('mend', () => mendAll(derivation, recipe))
-    const after = await derivation.shape(result.recipe)
+    const after = await derivation.get('shape', result.recipe)
     const content = keepsReceived(result.recipe, shape.received)
       ? await contentOf(derivation, result.recipe, [])
       : {

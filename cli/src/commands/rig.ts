@@ -3,7 +3,8 @@ import { z } from 'zod'
 import { proveGlb, writeGlb } from '@chiraxis/core/formats'
 import { landmarkKind, landmarksOf } from '@chiraxis/core/landmarks'
 import { ChiraxisError, scale, type Vec3 } from '@chiraxis/core/math'
-import { contentOf, parseOwnPlan, withPlan, type Recipe } from '@chiraxis/core/recipe'
+import { parseOwnPlan, withPlan, type Recipe } from '@chiraxis/core/recipe'
+import { contentOf } from '@chiraxis/core/steps'
 import { jointsInWorld } from '@chiraxis/core/skeleton'
 import { readJson, writeBytes } from '../files'
 import { runJob } from '../report'
@@ -44,8 +45,8 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
       },
     }
     if (own) recipe = withPlan(recipe, own)
-    await job.step('read', () => derivation.read(recipe.body!, recipe.beside))
-    const shape = await job.step('straighten', () => derivation.shape(recipe))
+    await job.step('read', () => derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }))
+    const shape = await job.step('straighten', () => derivation.get('shape', recipe))
     const { height } = shape.straightened
     if (options.landmarks) {
       const given = readLandmarks(options.landmarks)
@@ -56,14 +57,14 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
       )
       recipe = { ...recipe, landmarks: { edits, ...(kinds.every(k => edits[k.id]) && { byHand: true }) } }
     }
-    const { plan, placed, hands } = await job.step('landmarks', () => derivation.landmarks(recipe))
-    const { skeleton } = await job.step('skeleton', () => derivation.rig(recipe))
-    await job.step('skin', () => derivation.skin(recipe))
+    const { plan, placed, hands } = await job.step('landmarks', () => derivation.get('landmarks', recipe))
+    const { skeleton } = await job.step('skeleton', () => derivation.get('rig', recipe))
+    await job.step('skin', () => derivation.get('skin', recipe))
     const content = await contentOf(derivation, recipe, [])
     const bytes = await job.step('write', () => writeGlb(content))
     const proof = await job.step('prove', () => proveGlb(bytes, content))
     writeBytes(options.out, bytes)
-    job.findings.push(...(await job.step('findings', () => derivation.findings(recipe, []))))
+    job.findings.push(...(await job.step('findings', () => derivation.get('findings', recipe, { of: [] }))))
     return {
       plan,
       fingers: hands.seen,

@@ -6,9 +6,9 @@ import { strainReport } from '../strain-report'
 export async function strainCommand(file: string, options: { report?: string }): Promise<void> {
   await runJob(options.report, async job => {
     const { recipe, derivation } = openBody(file)
-    await job.step('read', () => derivation.read(recipe.body!, recipe.beside))
-    await job.step('skin', () => derivation.skin(recipe))
-    const assessment = await job.step('strain', () => derivation.strain(recipe))
-    return strainReport(assessment, await derivation.skeleton(recipe))
+    await job.step('read', () => derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }))
+    await job.step('skin', () => derivation.get('skin', recipe))
+    const assessment = await job.step('strain', () => derivation.get('strain', recipe))
+    return strainReport(assessment, (await derivation.get('rig', recipe)).skeleton)
   })
 }

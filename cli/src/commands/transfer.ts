@@ -2,10 +2,18 @@ import { z } from 'zod'
 import { findAll } from '@chiraxis/core/findings'
 import { proveGlb, writeGlb } from '@chiraxis/core/formats'
 import type { AdjustSettings } from '@chiraxis/core/adjust'
-import { ChiraxisError, type Quat } from '@chiraxis/core/math'
+import { ChiraxisError } from '@chiraxis/core/math'
 import { recogniseRoles } from '@chiraxis/core/skeleton'
 import { girthsOf } from '@chiraxis/core/skin'
-import { parsePerformerNote, perform, restTurnsOf, type PerformOptions } from '@chiraxis/core/transfer'
+import {
+  EMPTY_NOTE,
+  EXACT_TRANSFER,
+  parsePerformerNote,
+  perform,
+  TRANSFER_DEFAULTS,
+  type PerformerNote,
+  type TransferSettings,
+} from '@chiraxis/core/transfer'
 import { readJson, receive, writeBytes } from '../files'
 import { runJob } from '../report'
 
@@ -17,10 +25,12 @@ export interface TransferCommandOptions {
   onto: string
   out: string
   map?: string
-  rest: string
-  ground?: boolean
+  rest: TransferSettings['rest']
+  exact?: boolean
+  /** Held unless told otherwise; `--ground` is its older name. */
+  holdFeet: boolean
   report?: string
-  limits?: boolean
+  limits: boolean
   hands: string
   elbowRoom?: string
   restFrom: string
@@ -61,36 +71,33 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
       throw new ChiraxisError('no-skeleton', `${options.onto} holds no skeleton to carry a motion onto. Rig it first.`)
     const note = options.map ? readMap(options.map) : undefined
     const joints = recogniseRoles(figure.skeleton).joints
-    const room = options.elbowRoom === undefined ? undefined : Number(options.elbowRoom) / 100
-    if (room !== undefined && !(figure.mesh && figure.skin))
+    const settings = settingsOf(options)
+    const body = figure.mesh && figure.skin ? { mesh: figure.mesh, skin: figure.skin } : undefined
+    if (!body && options.elbowRoom !== undefined && settings.elbowRoom !== null)
       throw new ChiraxisError(
         'bad-settings',
         `${options.onto} holds no skinned body, so its arms cannot be kept off it.`,
       )
-    const elbowRoom =
-      room === undefined
-        ? undefined
-        : { girths: girthsOf(figure.mesh!, figure.skeleton, figure.skin!, joints), metres: room }
+    const girths =
+      body && settings.elbowRoom !== null ? girthsOf(body.mesh, figure.skeleton, body.skin, joints) : undefined
     const adjust = adjustOf(options)
     const performer = source.skeleton
+    const performerNote: PerformerNote = {
+      ...EMPTY_NOTE,
+      restFrom:
+        options.restFrom === 'auto' || options.restFrom === 'file' ? options.restFrom : Number(options.restFrom),
+      ...note?.performer,
+    }
     const onto = figure.skeleton
     const performed = await job.step('transfer', () =>
       Promise.all(
         source.takes.map(take =>
           perform(performer, take, onto, {
-            map: note?.map,
-            restTurns: note?.turns,
-            rest: options.rest === 'none' ? 'none' : 'auto',
-            ground: options.ground === true,
-            limits: options.limits === true,
-            hands: Number(options.hands),
-            elbowRoom,
+            settings,
+            girths,
+            note: performerNote,
+            figureMap: note?.figure,
             adjust,
-            restFrom:
-              note?.restFrom ??
-              (options.restFrom === 'auto' || options.restFrom === 'file'
-                ? options.restFrom
-                : Number(options.restFrom)),
           }),
         ),
       ),
@@ -105,7 +112,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
     const bytes = await job.step('write', () => writeGlb(content))
     const proof = await job.step('prove', () => proveGlb(bytes, content))
     writeBytes(options.out, bytes)
-    job.findings.push(...findAll({ performed, grounded: options.ground === true }))
+    job.findings.push(...findAll({ performed, grounded: settings.ground }))
     const first = performed[0]
     return {
       roleMap: first.roleMap,
@@ -118,22 +125,35 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
   })
 }
 
+/** The settings of window and batches, but for what is asked for otherwise. */
+function settingsOf(o: TransferCommandOptions): TransferSettings {
+  if (o.exact) return { ...EXACT_TRANSFER, rest: o.rest }
+  return {
+    rest: o.rest,
+    ground: o.holdFeet,
+    limits: o.limits,
+    hands: Number(o.hands),
+    elbowRoom:
+      o.elbowRoom === undefined
+        ? TRANSFER_DEFAULTS.elbowRoom
+        : o.elbowRoom === 'off'
+          ? null
+          : Number(o.elbowRoom) / 100,
+  }
+}
+
+/** What a role map file settles: about the performer, and which joints of the figure play which role. */
 interface Told {
-  map: { performer?: Record<string, string>; figure?: Record<string, string> }
-  turns?: Record<string, Quat>
-  restFrom?: PerformOptions['restFrom']
+  performer?: Partial<PerformerNote>
+  figure?: Record<string, string>
 }
 
 /** A role map, alone or with the rest match of a performer as the window saves it. */
 function readMap(path: string): Told {
   const data = readJson(path, 'role map')
   if (typeof data === 'object' && data !== null && 'chiraxisPerformer' in data) {
-    const note = parsePerformerNote(data)
-    return {
-      map: { performer: note.map },
-      turns: restTurnsOf(note),
-      restFrom: note.restFrom === 'auto' ? undefined : note.restFrom,
-    }
+    const { restFrom, ...note } = parsePerformerNote(data)
+    return { performer: { ...note, ...(restFrom !== 'auto' && { restFrom }) } }
   }
   const parsed = mapFile.safeParse(data)
   if (!parsed.success)
@@ -141,6 +161,11 @@ function readMap(path: string): Told {
       'bad-syntax',
       'The role map must be { "performer": { role: joint name }, "figure": { role: joint name } }.',
     )
-  const isNested = typeof parsed.data.performer === 'object' || typeof parsed.data.figure === 'object'
-  return { map: isNested ? (parsed.data as Told['map']) : { performer: parsed.data as Record<string, string> } }
+  const { performer, figure } = parsed.data
+  if (typeof performer === 'object' || typeof figure === 'object')
+    return {
+      ...(typeof performer === 'object' && { performer: { map: performer } }),
+      ...(typeof figure === 'object' && { figure }),
+    }
+  return { performer: { map: parsed.data as Record<string, string> } }
 }

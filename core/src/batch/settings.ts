@@ -1,15 +1,9 @@
 import { z } from 'zod'
 import { adjustSchema } from '../adjust'
-import { performerNoteSchema } from '../transfer'
+import { performerNoteSchema, transferSettingsSchema } from '../transfer'
 
 /** How every take of a batch is carried over. */
-export const batchSettingsSchema = z.object({
-  rest: z.enum(['auto', 'none']).default('auto'),
-  ground: z.boolean().default(true),
-  limits: z.boolean().default(true),
-  hands: z.number().min(0).max(1).default(1),
-  /** Metres; null lets arms be. */
-  elbowRoom: z.number().min(0).max(1).nullable().default(0.005),
+export const batchSettingsSchema = transferSettingsSchema.extend({
   adjust: adjustSchema.partial().default({}),
   /** What was settled about performers by hand, by their key. */
   performers: z.record(z.string(), performerNoteSchema).default({}),

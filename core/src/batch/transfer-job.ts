@@ -3,7 +3,7 @@ import { ChiraxisError, type WorkOptions } from '../math'
 import { readFile, writeGlb, type OuterReaders, type Received } from '../formats'
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { girthsOf, type Girths } from '../skin'
-import { EMPTY_NOTE, perform, performerKey, restTurnsOf, type TransferMeasures } from '../transfer'
+import { EMPTY_NOTE, perform, performerKey, type TransferMeasures } from '../transfer'
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -77,18 +77,10 @@ export function createTransferJobs(
     const note = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
     const performed = await perform(source.skeleton, { ...recording, name: job.takeName }, figure.skeleton, {
       ...work,
-      rest: settings.rest,
-      ground: settings.ground,
-      limits: settings.limits,
-      hands: settings.hands,
+      settings,
+      note,
+      girths: figure.girths,
       adjust: { ...settings.adjust, ...job.adjust },
-      map: { performer: note.map },
-      restTurns: restTurnsOf(note),
-      restFrom: note.restFrom,
-      elbowRoom:
-        settings.elbowRoom !== null && figure.girths
-          ? { girths: figure.girths, metres: settings.elbowRoom }
-          : undefined,
     })
     const whole = settings.content === 'whole'
     const bytes = await writeGlb({

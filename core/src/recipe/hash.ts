@@ -3,7 +3,3 @@ import { bytesToHex } from '@noble/hashes/utils.js'
 
 /** SHA-256 of bytes, in hexadecimal. */
 export const hashBytes = (bytes: Uint8Array): string => bytesToHex(sha256(bytes))
-
-/** A key for a step's result: its name and everything it depends on. */
-export const stepKey = (step: string, ...inputs: readonly unknown[]): string =>
-  `${step}:${hashBytes(new TextEncoder().encode(JSON.stringify(inputs)))}`

@@ -1,12 +1,6 @@
-/** The project document: what was decided, its history, its file, and everything derived from it. */
+/** The project document: what was decided, its history, its file. */
 export * from './recipe'
 export * from './hash'
-export * from './derive'
-export * from './shape-result'
 export * from './history'
 export * from './project-file'
-export * from './content'
-export * from './mend-all'
 export * from './own-plan'
-export * from './received-rig'
-export * from './weights-of-file'

@@ -2,7 +2,9 @@ import { strFromU8, strToU8, unzip, zip, type Zippable } from 'fflate'
 import { ChiraxisError } from '../math'
 import { parseRecipe, type FileRef, type Recipe } from './recipe'
 import { hashBytes } from './hash'
-import type { FileSource } from './derive'
+
+/** Bytes of a file by its reference. */
+export type FileSource = (file: FileRef) => Promise<Uint8Array>
 
 /** Bounds on an opened project archive. */
 export const PROJECT_LIMITS = { files: 4000, expanded: 2 ** 31 - 1 } as const

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import type { Remedy } from '../findings'
 import { ChiraxisError, type Vec3 } from '../math'
 import { adjustSchema } from '../adjust'
-import { performerNoteSchema } from '../transfer'
+import { performerNoteSchema, TRANSFER_DEFAULTS, transferSettingsSchema } from '../transfer'
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
 
@@ -106,22 +106,11 @@ export const recipeSchema = z.object({
     edits: z.array(skinEditSchema).max(20000),
   }),
   takes: z.array(takeRefSchema).max(2000),
-  transfer: z.object({
-    rest: z.enum(['auto', 'none']),
-    ground: z.boolean(),
-    /** Holds joints back from turning farther than a body's do. */
-    limits: z.boolean().default(true),
-    /** How firmly hands keep their place on each other and on the body, 0..1. */
-    hands: z.number().min(0).max(1),
-    /** How far arms are kept off the body, metres; null lets them be. */
-    elbowRoom: z.number().min(0).max(1).nullable(),
-  }),
+  transfer: transferSettingsSchema,
   /** What was settled by hand about performers, by their key. */
   performers: z.record(z.string(), performerNoteSchema),
 })
 export type Recipe = z.infer<typeof recipeSchema>
-
-const TRANSFER_DEFAULTS = { rest: 'auto', ground: true, limits: true, hands: 1, elbowRoom: 0.005 } as const
 
 export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
   version: RECIPE_VERSION,
@@ -177,6 +166,15 @@ export function parseRecipe(data: unknown): Recipe {
     })
   }
   return parsed.data
+}
+
+/** Whether the skeleton that came with a body is kept. */
+export const keepsReceived = (
+  recipe: Pick<Recipe, 'bones'>,
+  { skeleton }: { readonly skeleton?: { readonly names: readonly string[] } },
+): boolean => {
+  const { source } = recipe.bones
+  return skeleton !== undefined && (source === 'received' || (source === 'auto' && skeleton.names.length > 1))
 }
 
 /** The recipe with a finding's remedy in it. */

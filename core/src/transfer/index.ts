@@ -2,6 +2,7 @@
 export * from './transfer'
 export { prepareTransfer, type PrepareOptions, type TransferPlan } from './prepare'
 export * from './perform'
+export * from './settings'
 export * from './body-frame'
 export { matchRests, restStance, type RestStance } from './rest-match'
 export * from './measure'

@@ -1,109 +1,222 @@
+import { breather, IDENTITY, type Quat, type WorkOptions } from '../math'
 import type { Take } from '../motion'
-import type { Skeleton } from '../skeleton'
+import type { RoleReading, Skeleton } from '../skeleton'
 import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
 import { findContacts, holdFeet, tracksOf, type Contacts, type Played } from '../ground'
-import { keepHands } from './keep-hands'
-import { limitJoints } from './joint-limits'
-import { measuredRoles, measureTransfer, type TransferMeasures } from './measure'
 import type { Girths } from '../skin'
+import { bodyFrame } from './body-frame'
 import { keepElbowRoom } from './elbow-room'
 import { findHandContacts, type HandContacts } from './hand-contacts'
-import { prepareTransfer, readRoles } from './prepare'
+import { limitJoints } from './joint-limits'
+import { keepHands } from './keep-hands'
+import { measuredRoles, measureTransfer, type TransferMeasures } from './measure'
+import { EMPTY_NOTE, restTurnsOf, type PerformerNote } from './performer-note'
+import { prepareTransfer, readRoles, type TransferPlan } from './prepare'
 import { restAt, restShowsBody, standingRest } from './rest-of-take'
-import { transfer, type Transferred, type TransferOptions } from './transfer'
+import { TRANSFER_DEFAULTS, type TransferSettings } from './settings'
+import { transfer, type Transferred } from './transfer'
 
-export interface PerformOptions extends TransferOptions {
-  /**
-   * Where the performer's rest pose is taken from: the file, or a frame of the take. `auto` takes the file's where it shows a
-   * standing body, else the take's most upright frame. Default auto.
-   */
-  readonly restFrom?: 'auto' | 'file' | number
-  /** Changes made to the take. */
-  readonly adjust?: Partial<AdjustSettings>
-  /** How firmly hands keep their place on each other and on the body, 0..1. Default 0. */
-  readonly hands?: number
-  /** Keeps arms this far off the body, metres; the body as measured around the figure's bones. */
-  readonly elbowRoom?: { readonly girths: Girths; readonly metres: number }
-  /** Holds joints back from turning farther than a body's do. Default false. */
-  readonly limits?: boolean
-  /** Holds resting feet in place afterwards. Default true. */
-  readonly ground?: boolean
+/** A recording made ready to be carried over: the first stage, which knows no figure. */
+export interface Performance {
+  /** The performer, its rest pose as it was taken. */
+  readonly performer: Skeleton
+  readonly roles: RoleReading
+  /** The frame the rest pose was taken from, where it was. */
+  readonly restFrame?: number
+  /** The recording with its changes made. */
+  readonly take: Take
 }
 
-export interface Performed extends Transferred {
-  readonly measures: TransferMeasures
+/** A performance on the figure's skeleton, before anything is corrected: the second stage. */
+export interface Carried extends Transferred {
+  /** The performer's motion as a body's. */
+  readonly played: Played
+}
+
+/** A carried take with hands, arms, limits and feet kept as the settings ask: the third stage. */
+export interface Corrected {
+  readonly take: Take
   readonly contacts: Contacts
   /** When the performer's hands kept to each other and to the body, where hands were kept. */
   readonly handContacts?: HandContacts
-  /** The performer, its rest pose as it was taken. */
+  readonly measures: TransferMeasures
+}
+
+/** Everything about a take on a figure: what the stages gave, travel taken away where that was asked for. */
+export interface Performed extends Transferred, Pick<Corrected, 'contacts' | 'handContacts' | 'measures'> {
   readonly performerSkeleton: Skeleton
   /** The take as carried over exactly, before hands, arms and feet were kept. */
   readonly carried: Take
   /** The performer's take as it was adjusted. */
   readonly performerTake: Take
-  /** The frame the rest pose was taken from, where it was. */
   readonly restFrame?: number
 }
 
-/** A take adjusted, carried over, its feet held to the ground as the performer's were, and measured. */
-export async function perform(
+export interface AdjustOptions {
+  /** Changes made to the take. */
+  readonly adjust?: Partial<AdjustSettings>
+  /** What was settled about the performer. */
+  readonly note?: PerformerNote
+}
+
+/**
+ * First stage: the performer's rest pose is settled, and every change of the take that is made on the performer.
+ * The rest pose is the file's where it shows a standing body, else the take's most upright frame; the note may tell otherwise.
+ * @throws ChiraxisError `bad-settings` for values out of range or where nothing would be left
+ */
+export function adjustPerformance(
   recorded: Skeleton,
   recording: Take,
-  figure: Skeleton,
-  options: PerformOptions = {},
-): Promise<Performed> {
-  const { performer, restFrame } = rested(recorded, recording, options)
-  const plan = options.plan ?? prepareTransfer(performer, figure, options)
-  const asRecorded: Played = {
-    skeleton: performer,
-    joints: plan.performer.joints,
-    take: recording,
-    frame: plan.performerFrame,
-  }
-  const theirs: Played = { ...asRecorded, take: adjustTake(asRecorded, options.adjust) }
-  const moved = await transfer(performer, theirs.take, figure, { ...options, plan })
-  const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
-  const contacts = findContacts(theirs, tracks)
-  let carried: Played = { skeleton: figure, joints: moved.figure.joints, take: moved.take, frame: moved.figureFrame }
-  const arms = plan.figure.kind === 'biped'
-  if (arms && options.limits === true) carried = { ...carried, take: limitJoints(carried) }
-  const hands = arms ? (options.hands ?? 0) : 0
-  const handContacts = hands > 0 ? findHandContacts(theirs, tracks) : undefined
-  if (handContacts) carried = { ...carried, take: keepHands(theirs, carried, handContacts, hands) }
-  const room = arms && options.elbowRoom && keepElbowRoom(carried, options.elbowRoom.girths, options.elbowRoom.metres)
-  if (room) carried = { ...carried, take: room.take }
-  const grounded: Played = options.ground === false ? carried : { ...carried, take: holdFeet(carried, contacts) }
-  const measures = {
-    ...measureTransfer(theirs, grounded, contacts, tracks),
-    ...(room && {
-      armRoom: Math.min(room.after.left, room.after.right),
-      armRoomBefore: Math.min(room.before.left, room.before.right),
-    }),
-  }
-  const spot = options.adjust?.onTheSpot === true
-  return {
-    ...moved,
-    take: spot ? onTheSpot(grounded) : grounded.take,
-    carried: moved.take,
-    measures,
-    contacts,
-    handContacts,
-    performerSkeleton: performer,
-    performerTake: spot ? onTheSpot(theirs) : theirs.take,
-    restFrame,
-  }
+  { adjust, note = EMPTY_NOTE }: AdjustOptions = {},
+): Performance {
+  const before = readRoles(recorded, note.map, 'performer')
+  const { performer, restFrame } = rested(recorded, recording, before, note.restFrom)
+  // a rest pose of its own may be read otherwise
+  const roles = performer === recorded ? before : readRoles(performer, note.map, 'performer')
+  const frame = roles.missing.length === 0 ? bodyFrame(performer, roles.joints) : ([...IDENTITY] as Quat)
+  const take = adjustTake({ skeleton: performer, joints: roles.joints, take: recording, frame }, adjust)
+  return { performer, roles, restFrame, take }
 }
 
 function rested(
   recorded: Skeleton,
   take: Take,
-  { plan, restFrom = 'auto', map }: PerformOptions,
+  { joints, missing }: RoleReading,
+  restFrom: PerformerNote['restFrom'],
 ): { performer: Skeleton; restFrame?: number } {
-  if (plan) return { performer: plan.performerSkeleton }
   if (typeof restFrom === 'number') return { performer: restAt(recorded, take, restFrom), restFrame: restFrom }
-  if (restFrom === 'file') return { performer: recorded }
-  const { joints, missing } = readRoles(recorded, map?.performer, 'performer')
-  if (missing.length > 0 || restShowsBody(recorded, joints)) return { performer: recorded }
+  if (restFrom === 'file' || missing.length > 0 || restShowsBody(recorded, joints)) return { performer: recorded }
   const { skeleton, frame } = standingRest(recorded, joints, take)
   return { performer: skeleton, restFrame: frame }
+}
+
+export interface CarryOptions extends WorkOptions {
+  readonly rest?: TransferSettings['rest']
+  readonly note?: PerformerNote
+  /** Joint names of the figure by role, in place of what is recognised. */
+  readonly figureMap?: Readonly<Record<string, string>>
+  /** The pair of skeletons prepared before, when many takes are carried over it. */
+  readonly plan?: TransferPlan
+}
+
+/**
+ * Second stage: the performance carried over exactly.
+ * @throws ChiraxisError `no-roles` where performer or figure cannot be read, or stand on other numbers of legs
+ */
+export async function carryPerformance(
+  performance: Performance,
+  figure: Skeleton,
+  { rest = 'auto', note = EMPTY_NOTE, figureMap, plan, ...work }: CarryOptions = {},
+): Promise<Carried> {
+  const { performer, take } = performance
+  const pair =
+    plan ??
+    prepareTransfer(performer, figure, {
+      rest,
+      map: { performer: note.map, figure: figureMap },
+      restTurns: restTurnsOf(note),
+    })
+  const moved = await transfer(performer, take, figure, { ...work, plan: pair })
+  const played: Played = { skeleton: performer, joints: pair.performer.joints, take, frame: pair.performerFrame }
+  return { ...moved, played }
+}
+
+/** What is corrected after a take was carried over. */
+export interface CorrectOptions extends WorkOptions {
+  readonly settings: Omit<TransferSettings, 'rest'>
+  /** The body around the figure's bones; without it arms cannot be kept off. */
+  readonly girths?: Girths
+}
+
+/** Third stage: joint limits, hands, elbow room and feet, each where the settings ask for it, and how well it went. */
+export async function correctCarried(
+  { played: theirs, take, figure, figureFrame }: Carried,
+  skeleton: Skeleton,
+  { settings, girths, ...work }: CorrectOptions,
+): Promise<Corrected> {
+  // messages are let in between two corrections, and the work ends where it was stopped
+  const stage = breather(work)
+  const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
+  const contacts = findContacts(theirs, tracks)
+  let own: Played = { skeleton, joints: figure.joints, take, frame: figureFrame }
+  const arms = figure.kind === 'biped'
+  await stage(0.2)
+  if (arms && settings.limits) own = { ...own, take: limitJoints(own) }
+  await stage(0.4)
+  const handContacts = arms && settings.hands > 0 ? findHandContacts(theirs, tracks) : undefined
+  if (handContacts) own = { ...own, take: keepHands(theirs, own, handContacts, settings.hands) }
+  await stage(0.6)
+  const room =
+    arms && girths && settings.elbowRoom !== null ? keepElbowRoom(own, girths, settings.elbowRoom) : undefined
+  if (room) own = { ...own, take: room.take }
+  await stage(0.8)
+  if (settings.ground) own = { ...own, take: holdFeet(own, contacts) }
+  const measures: TransferMeasures = {
+    ...measureTransfer(theirs, own, contacts, tracks),
+    ...(room && {
+      armRoom: Math.min(room.after.left, room.after.right),
+      armRoomBefore: Math.min(room.before.left, room.before.right),
+    }),
+  }
+  return { take: own.take, contacts, handContacts, measures }
+}
+
+/** Puts the stages together; travel is taken away last, so that feet were held where they really stood. */
+export function finishPerformance(
+  { restFrame, performer }: Performance,
+  carried: Carried,
+  { take, contacts, handContacts, measures }: Corrected,
+  spot: boolean,
+): Performed {
+  const { played, ...transferred } = carried
+  const own: Played = {
+    skeleton: transferred.figureSkeleton,
+    joints: transferred.figure.joints,
+    take,
+    frame: transferred.figureFrame,
+  }
+  return {
+    ...transferred,
+    take: spot ? onTheSpot(own) : take,
+    carried: transferred.take,
+    contacts,
+    handContacts,
+    measures,
+    performerSkeleton: performer,
+    performerTake: spot ? onTheSpot(played) : played.take,
+    restFrame,
+  }
+}
+
+export interface PerformOptions extends WorkOptions, AdjustOptions {
+  /** Default {@link TRANSFER_DEFAULTS}. */
+  readonly settings?: TransferSettings
+  readonly girths?: Girths
+  readonly figureMap?: CarryOptions['figureMap']
+  readonly plan?: TransferPlan
+}
+
+/** All stages one after another, for callers who keep none of them. */
+export async function perform(
+  recorded: Skeleton,
+  recording: Take,
+  figure: Skeleton,
+  { settings = TRANSFER_DEFAULTS, girths, figureMap, plan, adjust, note, ...work }: PerformOptions = {},
+): Promise<Performed> {
+  const performance: Performance = plan
+    ? planned(plan, recording, adjust)
+    : adjustPerformance(recorded, recording, { adjust, note })
+  const carried = await carryPerformance(performance, figure, { ...work, rest: settings.rest, note, figureMap, plan })
+  const corrected = await correctCarried(carried, figure, { ...work, settings, girths })
+  return finishPerformance(performance, carried, corrected, adjust?.onTheSpot === true)
+}
+
+/** The first stage where the pair of skeletons was read before. */
+function planned(plan: TransferPlan, take: Take, adjust: AdjustOptions['adjust']): Performance {
+  const { performerSkeleton: performer, performer: roles, performerFrame: frame } = plan
+  return {
+    performer,
+    roles,
+    take: adjustTake({ skeleton: performer, joints: roles.joints, take, frame }, adjust),
+  }
 }

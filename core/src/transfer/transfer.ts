@@ -22,6 +22,7 @@ export interface Transferred {
   /** By role, the turn in the body's own frame that takes the performer's rest limb onto the figure's. */
   readonly match: Readonly<Record<string, Quat>>
   readonly travel: Travel
+  readonly figureSkeleton: Skeleton
   /** The turns from each skeleton's own space to Y up, facing +Z. */
   readonly performerFrame: Quat
   readonly figureFrame: Quat
@@ -51,6 +52,7 @@ export async function transfer(
     restMatch: plan.restMatch,
     match: plan.match,
     travel,
+    figureSkeleton: figure,
     performerFrame: plan.performerFrame,
     figureFrame: plan.figureFrame,
   }

@@ -1,7 +1,8 @@
 import type { WorkOptions } from '../math'
 import { findAll, mendOne, RULES, type Finding } from '../findings'
-import type { Derivation } from './derive'
-import { applyRemedy, type Recipe } from './recipe'
+import { applyRemedy, type Recipe } from '../recipe'
+import { contextIn } from './context'
+import type { Derivation } from './derivation'
 
 /** One mending may bring another mismatch to light; a few rounds settle all that can be. */
 const ROUNDS = 40
@@ -20,7 +21,7 @@ export async function mendAll(
   const tried = new Set<string>()
   const rank = new Map(RULES.map((r, i) => [r.id, i]))
   for (let round = 0; round < ROUNDS; round++) {
-    const context = await derivation.context(current, [], work)
+    const context = await contextIn(derivation, current, {}, work)
     const found = findAll(context)
     const next = found
       .filter(f => f.mendable && !tried.has(`${f.rule}:${f.target ?? f.where}`))
@@ -33,7 +34,7 @@ export async function mendAll(
     current = applyRemedy(current, remedy)
     work.onProgress?.(Math.min(0.95, (round + 1) / ROUNDS))
   }
-  return done(await derivation.findings(current, [], work))
+  return done(findAll(await contextIn(derivation, current, {}, work)))
 
   /** One remedy may mend several: what was there and no longer is counts. */
   function done(left: Finding[]): { recipe: Recipe; mended: string[]; left: Finding[] } {

@@ -1,0 +1,75 @@
+import { ChiraxisError, type WorkOptions } from '../math'
+import type { FindingContext } from '../findings'
+import { keepsReceived, type Recipe } from '../recipe'
+import type { Derivation } from './derivation'
+import type { StepContext, StepName } from './table'
+
+export interface ContextOptions {
+  /** Takes that are looked at. */
+  readonly takes?: readonly string[]
+  /** `kept` looks only at what the file itself holds: no landmarks are searched for. Default all. */
+  readonly reach?: 'kept' | 'all'
+}
+
+/** What one step refused for a reason that is told elsewhere is left out; a stop is passed on. */
+const orNothing = (error: unknown): undefined => {
+  if (error instanceof ChiraxisError && error.code !== 'stopped') return undefined
+  throw error
+}
+
+/** What the rules look at: as much of the figure as can be worked out. */
+export async function contextOf(
+  recipe: Recipe,
+  get: StepContext['get'],
+  { takes = [], reach = 'all' }: ContextOptions = {},
+): Promise<FindingContext> {
+  const shape = await get('shape')
+  const { received } = shape
+  const base: FindingContext = {
+    mesh: shape.mesh,
+    straightened: shape.straightened,
+    dropped: received.dropped,
+    edits: recipe.landmarks.edits,
+    grounded: recipe.transfer.ground,
+    materials: received.materials,
+    images: received.images,
+    normalMaps: recipe.normalMaps,
+    bumpy: await get('bumpy'),
+    half: recipe.mirrorHalf ? undefined : await get('half'),
+    check: await get('check'),
+    influences: recipe.skin.influences,
+  }
+  if (base.half || (reach === 'kept' && !keepsReceived(recipe, received))) return base
+  const rig = await get('rig').catch(orNothing)
+  if (!rig) return base
+  const performed = []
+  for (const id of takes) {
+    const one = await get('take', id).catch(orNothing)
+    const name = recipe.takes.find(t => t.id === id)?.name
+    if (one) performed.push(name ? { ...one, take: { ...one.take, name } } : one)
+  }
+  return {
+    ...base,
+    performed,
+    solid: await get('solid'),
+    landmarks: rig.source === 'plan' ? (await get('landmarks')).placed : undefined,
+    skeleton: rig.skeleton,
+    source: rig.source,
+    skin: rig.skin,
+    bleeding: await get('bleeding'),
+    lost: rig.lost,
+    lostSkin: recipe.skin.edits.length > 0 ? ((await get('openSkin').catch(orNothing))?.lost ?? []) : [],
+  }
+}
+
+/** The same for callers outside of the table. */
+export const contextIn = (
+  derivation: Derivation,
+  recipe: Recipe,
+  options: ContextOptions = {},
+  work: WorkOptions = {},
+): Promise<FindingContext> => {
+  const get = (step: StepName, of?: string): Promise<unknown> =>
+    derivation.get(step as 'take', recipe, { ...work, of: of! })
+  return contextOf(recipe, get as StepContext['get'], options)
+}

@@ -1,0 +1,57 @@
+import { ChiraxisError, IDENTITY, type Quat } from '../math'
+import { takeSeconds, type Take } from '../motion'
+import { findContacts, type Played } from '../ground'
+import { recogniseRoles } from '../skeleton'
+import { bodyFrame, measureTransfer, type Performed } from '../transfer'
+import type { RigResult } from './table'
+
+const PREFIX = 'own:'
+
+/** Whether a take came with the body itself. */
+export const ownTakeAt = (id: string): boolean => id.startsWith(PREFIX)
+
+/** Ids of the takes that came with a body: their names, numbered where a name is there more than once. */
+export function ownTakeIds(takes: readonly Pick<Take, 'name'>[]): string[] {
+  const seen = new Map<string, number>()
+  return takes.map(({ name }) => {
+    const n = (seen.get(name) ?? 0) + 1
+    seen.set(name, n)
+    return n === 1 ? PREFIX + name : `${PREFIX}${name}~${n}`
+  })
+}
+
+/** A take that came with the body, as one performed on its own skeleton: nothing is carried over or changed. */
+export function performOwnTake(rig: Pick<RigResult, 'skeleton' | 'takes'>, id: string): Performed {
+  const take = rig.takes[ownTakeIds(rig.takes).indexOf(id)]
+  if (!take) throw new ChiraxisError('no-take', 'The body has no such take.')
+  const { skeleton } = rig
+  const roles = recogniseRoles(skeleton)
+  const known = roles.missing.length === 0
+  const frame = known ? bodyFrame(skeleton, roles.joints) : ([...IDENTITY] as Quat)
+  const played: Played = { skeleton, joints: roles.joints, take, frame }
+  const contacts = known ? findContacts(played) : {}
+  return {
+    take,
+    carried: take,
+    performerTake: take,
+    performerSkeleton: skeleton,
+    figureSkeleton: skeleton,
+    performer: roles,
+    figure: roles,
+    performerFrame: frame,
+    figureFrame: frame,
+    roleMap: {},
+    restMatch: {},
+    match: {},
+    travel: { scale: 1, performerStand: 0, figureStand: 0 },
+    contacts,
+    measures: known
+      ? measureTransfer(played, played, contacts)
+      : { footSkateMetresPerSecond: 0, handError: 0, footError: 0, clearance: 0 },
+  }
+}
+
+export const ownTakesOf = (rig: Pick<RigResult, 'takes'>): { id: string; name: string; seconds: number }[] => {
+  const ids = ownTakeIds(rig.takes)
+  return rig.takes.map((t, i) => ({ id: ids[i], name: t.name, seconds: takeSeconds(t) }))
+}

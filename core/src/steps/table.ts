@@ -1,0 +1,524 @@
+import { ChiraxisError, type Vec3, type WorkOptions } from '../math'
+import { voxelize, weldByPosition, type Voxels } from '../mesh'
+import { bumpyImages, readFile, type OuterReaders, type Received } from '../formats'
+import { findAll, type Finding } from '../findings'
+import { applyEdits, detectBody, findHands, landmarksByProportion, type Hands, type Landmark } from '../landmarks'
+import type { Take } from '../motion'
+import { closeCanvas, groundOf, readWeights, type CanvasGround, type LooseWeights } from '../paint'
+import { applyRigEdits, type LostEdit, type RigEdit } from '../rig'
+import {
+  applyStraighten,
+  asymmetryOf,
+  checkBody,
+  cleanFaces,
+  findHalf,
+  mirrorHalf,
+  straighten,
+  withoutPieces,
+  type Asymmetry,
+  type BodyCheck,
+  type HalfBody,
+} from '../shape'
+import { buildPlan, recogniseRoles, type PlanKind, type Skeleton } from '../skeleton'
+import {
+  findBleeding,
+  girthsOf,
+  LEAST_WEIGHT,
+  limitInfluences,
+  skinOfPieces,
+  type Bleeding,
+  type Girths,
+  type Skin,
+} from '../skin'
+import { assess, type Assessment } from '../strain'
+import {
+  adjustPerformance,
+  carryPerformance,
+  correctCarried,
+  EMPTY_NOTE,
+  finishPerformance,
+  performerKey,
+  type Carried,
+  type Corrected,
+  type Performance,
+  type Performed,
+  type PerformerNote,
+} from '../transfer'
+import { keepsReceived, type FileRef, type FileSource, type Recipe, type TakeRef } from '../recipe'
+import { contextOf } from './context'
+import { ownTakeAt, performOwnTake } from './own-take'
+import { receivedRig, toldBySkeleton } from './received-rig'
+import type { ShapeResult } from './shape-result'
+import { repairOnto, type OpenSkin } from './open-skin'
+import { weightsOfFile } from './weights-of-file'
+
+export interface LandmarkResult {
+  readonly plan: PlanKind
+  readonly found: readonly Landmark[]
+  readonly placed: readonly Landmark[]
+  readonly hands: Hands
+}
+
+export interface RigResult {
+  readonly skeleton: Skeleton
+  /** Takes that came with the body, on its edited skeleton. */
+  readonly takes: readonly Take[]
+  /** Skin that came with the body, carried along. */
+  readonly skin?: Skin
+  /** Edits that could not be made, each with the reason. */
+  readonly lost: readonly LostEdit[]
+  readonly source: 'plan' | 'received'
+}
+
+/** A file with those that came together with it. */
+export interface FileSet {
+  readonly file: FileRef
+  readonly beside: readonly FileRef[]
+}
+
+/** What each step gives. */
+export interface StepResults {
+  /** A file as it came. */
+  read: Received
+  /** The body upright, whole, in metres. */
+  shape: ShapeResult
+  check: BodyCheck
+  asymmetry: Asymmetry
+  /** Images that are normal maps by what they show. */
+  bumpy: readonly number[]
+  /** The half of a body, where it is one. */
+  half: HalfBody | undefined
+  /** Landmarks as the search found them. */
+  found: { readonly plan: PlanKind; readonly landmarks: readonly Landmark[] }
+  hands: Hands
+  /** Landmarks with those placed by hand. */
+  landmarks: LandmarkResult
+  /** The skeleton of the plan, before any edit. */
+  planned: Skeleton
+  rig: RigResult
+  /** Influence across gaps of a skin that came with its body. */
+  bleeding: Bleeding | undefined
+  /** The body in solid cells, for what came with a skeleton. */
+  solid: Voxels | undefined
+  /** Weights before any repair: as they came, or worked out piece by piece. */
+  automaticSkin: Skin
+  /** What repairs of this body's skin start from. */
+  ground: CanvasGround
+  /** Weights that a file holds, apart from its figure. */
+  weights: LooseWeights
+  /** The skin laid open, every repair made. */
+  openSkin: OpenSkin
+  /** The skin as it is delivered. */
+  skin: Skin
+  /** What the skin goes through in the check poses. */
+  strain: Assessment
+  /** How thick the body is around its bones. */
+  girths: Girths
+  /** A recording made ready on its performer. */
+  performance: Performance
+  carried: Carried
+  corrected: Corrected
+  /** A take on the figure, whichever way it came. */
+  take: Performed
+  /** Everything the rules find. */
+  findings: readonly Finding[]
+}
+export type StepName = keyof StepResults
+
+/** What a step is asked of, where it is of one thing among many: a file, a take. */
+export interface StepParams {
+  read: FileSet
+  weights: FileRef
+  performance: string
+  carried: string
+  corrected: string
+  take: string
+  /** Takes that are looked at. */
+  findings: readonly string[]
+}
+export type ParamOf<N extends StepName> = N extends keyof StepParams ? StepParams[N] : undefined
+
+/** What a step's computation is given. */
+export interface StepContext<N extends StepName = StepName> {
+  readonly recipe: Recipe
+  readonly of: ParamOf<N>
+  /** Stopping and progress of this step alone. */
+  readonly work: WorkOptions
+  readonly source: FileSource
+  readonly readers: OuterReaders
+  /** The result of a step this one is declared to depend on. */
+  get<M extends StepName>(step: M, ...of: ParamOf<M> extends undefined ? [] : [ParamOf<M>]): Promise<StepResults[M]>
+  /**
+   * Makes edits again from the longest beginning of the list that was made before.
+   * @param start the state before the first edit
+   * @param next the state after one more; `fresh` is false where the state is a kept result and must not be changed
+   */
+  replay<E>(
+    path: string,
+    start: () => Promise<StepResults[N]>,
+    next: (state: StepResults[N], edit: E, fresh: boolean) => Promise<StepResults[N]>,
+  ): Promise<StepResults[N]>
+}
+
+/** A path in the recipe, or a part of what lies there. */
+export type Read = string | { readonly path: string; readonly part: (value: never) => unknown }
+export type StepRef = {
+  readonly [N in StepName]: readonly [N, ParamOf<N>] | (ParamOf<N> extends undefined ? N : never)
+}[StepName]
+
+export interface Step<N extends StepName> {
+  /** What of the recipe it depends on; `$` is the thing it is asked of. */
+  readonly reads: readonly Read[]
+  /** Steps whose results it may ask for. */
+  readonly from: readonly StepRef[] | ((recipe: Recipe, of: ParamOf<N>) => readonly StepRef[])
+  /** About how long it takes beside the others, for progress. */
+  readonly weight: number
+  compute(context: StepContext<N>): Promise<StepResults[N]>
+  /** What of the result takes memory that no other step's result holds; default all of it. */
+  sizeOf?(result: StepResults[N]): unknown
+}
+
+const bodyOf = (recipe: Recipe): FileSet => {
+  if (!recipe.body)
+    throw new ChiraxisError('missing-file', 'There is no body yet. Drop one on the window or open the sample figure.')
+  return { file: recipe.body, beside: recipe.beside }
+}
+const body: (recipe: Recipe) => readonly StepRef[] = recipe => (recipe.body ? [['read', bodyOf(recipe)]] : [])
+
+type Pieces = Recipe['pieces']
+/** Names of the pieces that do not belong to the body. */
+const leftOut = (pieces: Pieces): string[] =>
+  Object.entries(pieces)
+    .filter(([, p]) => p.role === 'left-out')
+    .map(([name]) => name)
+    .sort()
+/** How pieces are to move, as far as that is not with the body. */
+const worn = (pieces: Pieces): unknown[] =>
+  Object.entries(pieces)
+    .filter(([, p]) => p.role === 'rigid' || p.role === 'garment')
+    .map(([name, p]) => [name, p.role, p.joint])
+type LandmarkEdits = Recipe['landmarks']['edits']
+/** Places by hand that tell where hands are. */
+const handPlaces = (edits: LandmarkEdits): unknown[] =>
+  ['Elbow', 'Wrist', 'HandTip'].flatMap(part => ['left', 'right'].map(side => edits[side + part]))
+type Transfer = Recipe['transfer']
+/** Everything but how rest poses are matched. */
+const corrections = ({ rest: _, ...others }: Transfer): unknown => others
+
+const takeNames = (takes: Recipe['takes']): unknown[] => takes.map(t => [t.id, t.name])
+
+const takeOf = (recipe: Recipe, id: string): TakeRef => {
+  const take = recipe.takes.find(t => t.id === id)
+  if (!take) throw new ChiraxisError('no-take', 'There is no such take any more.')
+  return take
+}
+const recordingOf = (recipe: Recipe, id: string): readonly StepRef[] => {
+  const take = recipe.takes.find(t => t.id === id)
+  return take ? [['read', { file: take.file, beside: [] }]] : []
+}
+const noteOf = (recipe: Recipe, performer: Skeleton): PerformerNote =>
+  recipe.performers[performerKey(performer)] ?? EMPTY_NOTE
+
+/**
+ * The whole derivation: what every step reads of the recipe, which steps it builds on, and how it is worked out. Keys,
+ * order, progress, stopping and what is worked out again after a change follow from here and are written nowhere else.
+ */
+export const STEPS: { readonly [N in StepName]: Step<N> } = {
+  read: {
+    reads: [],
+    from: [],
+    weight: 4,
+    compute: async ({ of: { file, beside }, source, readers, work }) => {
+      const files = new Map<string, Uint8Array>()
+      for (const b of beside) files.set(b.name, await source(b))
+      return readFile(await source(file), file.name, { beside: files, readers, ...work })
+    },
+  },
+  shape: {
+    reads: ['straighten', 'cleanFaces', 'mirrorHalf', { path: 'pieces', part: leftOut }],
+    from: body,
+    weight: 4,
+    compute: async ({ recipe, work, get }) => {
+      const set = bodyOf(recipe)
+      const received = await get('read', set)
+      if (!received.mesh)
+        throw new ChiraxisError('no-triangles', `${set.file.name} holds a motion but no body. Drop it again in Motion.`)
+      const { mesh: kept, from } = withoutPieces(received.mesh, new Set(leftOut(recipe.pieces)))
+      const half = recipe.mirrorHalf ? findHalf(kept) : undefined
+      const joined = half ? mirrorHalf(kept, half) : kept
+      const whole = recipe.cleanFaces ? cleanFaces(joined) : joined
+      const straightened = await straighten(whole, { ...toldBySkeleton(received), ...recipe.straighten }, work)
+      const mesh = applyStraighten(whole, straightened)
+      return { received, straightened, mesh, from, weld: weldByPosition(mesh.positions) }
+    },
+    sizeOf: ({ mesh, weld, from }) => [mesh.positions, mesh.indices, weld, from],
+  },
+  check: {
+    reads: [],
+    from: ['shape'],
+    weight: 2,
+    compute: async ({ work, get }) => {
+      const { mesh, weld } = await get('shape')
+      return checkBody(mesh, work, weld)
+    },
+  },
+  asymmetry: {
+    reads: [],
+    from: ['shape'],
+    weight: 4,
+    compute: async ({ work, get }) => {
+      const { mesh, straightened } = await get('shape')
+      return asymmetryOf(mesh.positions, straightened.height, work)
+    },
+  },
+  bumpy: {
+    reads: [],
+    from: body,
+    weight: 1,
+    compute: async ({ recipe, get }) => bumpyImages((await get('read', bodyOf(recipe))).images ?? []),
+  },
+  half: {
+    reads: [],
+    from: body,
+    weight: 1,
+    compute: async ({ recipe, get }) => {
+      const { mesh } = await get('read', bodyOf(recipe))
+      return mesh && findHalf(mesh)
+    },
+  },
+  found: {
+    reads: ['bones.plan.kind', 'landmarks.byHand'],
+    from: ['shape'],
+    weight: 14,
+    compute: async ({ recipe, work, get }) => {
+      const { mesh } = await get('shape')
+      const { kind } = recipe.bones.plan
+      if (!recipe.landmarks.byHand) return detectBody(mesh, kind, work)
+      const plan = kind === 'fourleg' ? 'fourleg' : 'biped'
+      return { plan, landmarks: landmarksByProportion(mesh.positions, plan) }
+    },
+  },
+  hands: {
+    reads: ['bones.plan.fingers', { path: 'landmarks.edits', part: handPlaces }],
+    from: ['shape', 'found'],
+    weight: 4,
+    compute: async ({ recipe, work, get }) => {
+      const { mesh, straightened } = await get('shape')
+      const { plan, landmarks } = await get('found')
+      const edits = recipe.landmarks.edits as Record<string, Vec3>
+      const placed = plan === 'biped' ? applyEdits(landmarks, edits, straightened.height) : []
+      return findHands(mesh, placed, recipe.bones.plan.fingers, work)
+    },
+  },
+  landmarks: {
+    reads: ['landmarks.edits'],
+    from: ['shape', 'found', 'hands'],
+    weight: 0.1,
+    compute: async ({ recipe, get }) => {
+      const { height } = (await get('shape')).straightened
+      const { plan, landmarks: found } = await get('found')
+      const hands = await get('hands')
+      const edits = recipe.landmarks.edits as Record<string, Vec3>
+      const own = applyEdits(found, edits, height)
+      return { plan, found, hands, placed: applyEdits([...own, ...hands.landmarks], edits, height) }
+    },
+  },
+  planned: {
+    reads: ['bones.plan'],
+    from: ['landmarks'],
+    weight: 0.1,
+    compute: async ({ recipe, get }) => {
+      const { placed, plan, hands } = await get('landmarks')
+      return buildPlan(plan, placed, { ...recipe.bones.plan, found: hands.fingers })
+    },
+  },
+  rig: {
+    reads: ['bones.source', 'bones.edits'],
+    from: ['shape', 'planned'],
+    weight: 1,
+    compute: async ({ recipe, work, get, replay }) => {
+      const shape = await get('shape')
+      const size = shape.straightened.height
+      const start = async (): Promise<RigResult> => {
+        if (!keepsReceived(recipe, shape.received))
+          return { skeleton: await get('planned'), takes: [], lost: [], source: 'plan' }
+        const { skeleton, takes, skin } = receivedRig(shape)
+        return { skeleton, takes, skin, lost: [], source: 'received' }
+      }
+      return replay<RigEdit>('bones.edits', start, async (before, edit) => {
+        const { rig, lost } = await applyRigEdits({ ...before, mesh: shape.mesh }, [edit], size, work)
+        const { skeleton, takes, skin } = rig
+        return { skeleton, takes, skin, source: before.source, lost: [...before.lost, ...lost] }
+      })
+    },
+  },
+  bleeding: {
+    reads: [],
+    from: ['shape', 'rig'],
+    weight: 4,
+    compute: async ({ work, get }) => {
+      const { mesh } = await get('shape')
+      const { skeleton, skin } = await get('rig')
+      return skin && findBleeding(mesh, skeleton, skin, work)
+    },
+  },
+  solid: {
+    reads: ['bones.source'],
+    from: ['shape'],
+    weight: 2,
+    compute: async ({ recipe, work, get }) => {
+      const { mesh, received } = await get('shape')
+      if (!keepsReceived(recipe, received)) return undefined
+      return voxelize(mesh.positions, mesh.indices, { cells: 110, ...work })
+    },
+  },
+  automaticSkin: {
+    reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: worn }],
+    from: ['shape', 'rig'],
+    weight: 16,
+    compute: async ({ recipe, work, get }) => {
+      const { mesh } = await get('shape')
+      const { skeleton, skin } = await get('rig')
+      // the skin that came along stays unless it is given up
+      if (skin && recipe.skin.source === 'auto') return skin
+      return skinOfPieces(mesh, skeleton, recipe.pieces, { firmness: recipe.skin.firmness, ...work })
+    },
+  },
+  ground: {
+    reads: [],
+    from: ['shape'],
+    weight: 2,
+    compute: async ({ get }) => {
+      const { mesh, weld, straightened } = await get('shape')
+      return groundOf(mesh, straightened.height, weld)
+    },
+    sizeOf: ({ positions, indices, normals, adjacency }) => [positions, indices, normals, adjacency],
+  },
+  weights: {
+    reads: [],
+    from: (_, file) => [['read', { file, beside: [] }]],
+    weight: 1,
+    compute: async ({ of: file, source, get }) =>
+      /\.json$/i.test(file.name)
+        ? readWeights(await source(file), file.name)
+        : weightsOfFile(await get('read', { file, beside: [] }), file.name),
+  },
+  openSkin: {
+    reads: ['skin.edits'],
+    from: recipe => [
+      'ground',
+      'rig',
+      'automaticSkin',
+      ...recipe.skin.edits.flatMap((e): StepRef[] => (e.kind === 'load' ? [['weights', e.file]] : [])),
+    ],
+    weight: 3,
+    compute: context => repairOnto(context),
+  },
+  skin: {
+    reads: ['skin.influences'],
+    from: ['automaticSkin', 'rig', 'ground', 'openSkin'],
+    weight: 1,
+    compute: async ({ recipe, get }) => {
+      const { edits, influences } = recipe.skin
+      const rough = await get('automaticSkin')
+      const kept = rough === (await get('rig')).skin
+      if (edits.length === 0) return kept ? rough : limitInfluences(rough, influences, LEAST_WEIGHT)
+      const [open, ground, { skeleton }] = [await get('openSkin'), await get('ground'), await get('rig')]
+      // a skin that came with the body keeps as many joints a vertex as it came with
+      return closeCanvas({ ...ground, skeleton, skin: open.skin }, kept ? rough.influences : influences, LEAST_WEIGHT)
+    },
+  },
+  strain: {
+    reads: [],
+    from: ['shape', 'rig', 'skin'],
+    weight: 12,
+    compute: async ({ work, get }) =>
+      assess((await get('shape')).mesh, (await get('rig')).skeleton, await get('skin'), work),
+  },
+  girths: {
+    reads: [],
+    from: ['shape', 'rig', 'skin'],
+    weight: 2,
+    compute: async ({ get }) => {
+      const { skeleton } = await get('rig')
+      return girthsOf((await get('shape')).mesh, skeleton, await get('skin'), recogniseRoles(skeleton).joints)
+    },
+  },
+  performance: {
+    reads: ['takes.$.index', 'takes.$.adjust', 'performers'],
+    from: recordingOf,
+    weight: 1,
+    compute: async ({ recipe, of, get }) => {
+      const { file, index, adjust } = takeOf(recipe, of)
+      const { skeleton, takes } = await get('read', { file, beside: [] })
+      const recording = takes[index]
+      if (!skeleton || !recording)
+        throw new ChiraxisError('no-take', `${file.name} holds no motion that could be carried over.`)
+      return adjustPerformance(skeleton, recording, { adjust, note: noteOf(recipe, skeleton) })
+    },
+  },
+  carried: {
+    reads: ['transfer.rest', 'performers'],
+    from: (recipe, of) => ['rig', ['performance', of], ...recordingOf(recipe, of)],
+    weight: 1,
+    compute: async ({ recipe, of, work, get }) => {
+      const { skeleton: recorded } = await get('read', { file: takeOf(recipe, of).file, beside: [] })
+      const { rest } = recipe.transfer
+      const note = noteOf(recipe, recorded!)
+      return carryPerformance(await get('performance', of), (await get('rig')).skeleton, { ...work, rest, note })
+    },
+  },
+  corrected: {
+    reads: [{ path: 'transfer', part: corrections }],
+    from: (recipe, of) => ['rig', ['carried', of], ...(recipe.transfer.elbowRoom === null ? [] : ['girths' as const])],
+    weight: 2,
+    compute: async ({ recipe, of, work, get }) => {
+      const carried = await get('carried', of)
+      const girths = recipe.transfer.elbowRoom === null ? undefined : await get('girths')
+      return correctCarried(carried, (await get('rig')).skeleton, { ...work, settings: recipe.transfer, girths })
+    },
+  },
+  take: {
+    reads: ['takes.$.adjust.onTheSpot'],
+    from: (_, of) =>
+      ownTakeAt(of)
+        ? ['rig']
+        : [
+            ['performance', of],
+            ['carried', of],
+            ['corrected', of],
+          ],
+    weight: 0.1,
+    compute: async ({ recipe, of, get }) => {
+      if (ownTakeAt(of)) return performOwnTake(await get('rig'), of)
+      const spot = takeOf(recipe, of).adjust?.onTheSpot === true
+      return finishPerformance(await get('performance', of), await get('carried', of), await get('corrected', of), spot)
+    },
+    sizeOf: ({ take }) => take,
+  },
+  findings: {
+    reads: [
+      'landmarks.edits',
+      'transfer.ground',
+      'normalMaps',
+      'skin.influences',
+      'mirrorHalf',
+      'bones.source',
+      { path: 'takes', part: takeNames },
+    ],
+    from: (_, takes) => [
+      'shape',
+      'check',
+      'bumpy',
+      'half',
+      'rig',
+      'landmarks',
+      'bleeding',
+      'solid',
+      'openSkin',
+      ...takes.map((id): StepRef => ['take', id]),
+    ],
+    weight: 2,
+    compute: async ({ recipe, of, get }) => findAll(await contextOf(recipe, get, { takes: of })),
+  },
+}

@@ -1,0 +1,278 @@
+import { describe, expect, it } from 'vitest'
+import { writeGlb } from '../src/formats'
+import { emptyRecipe, hashBytes, PLAN_DEFAULTS, type FileRef, type Recipe, type TakeRef } from '../src/recipe'
+import { ByteCache, bytesOf, chainOf, createDerivation, digest, keyOf, STEPS, type StepName } from '../src/steps'
+import { EMPTY_NOTE } from '../src/transfer'
+import { box } from './shapes'
+import { cleanDoll } from './figure'
+
+const file = (name: string): FileRef => ({ name, hash: hashBytes(new TextEncoder().encode(name)), size: 1 })
+const take = (id: string, more: Partial<TakeRef> = {}): TakeRef => ({
+  id,
+  name: id,
+  performer: 'somebody',
+  file: file(`${id}.bvh`),
+  index: 0,
+  ...more,
+})
+const stroke = (x: number): Recipe['skin']['edits'][number] => ({
+  kind: 'stroke',
+  tool: 'add',
+  joint: 'leftUpperArm',
+  dabs: [[x, 0.8, 0, 0, 0, 1, 1]],
+  radius: 0.05,
+  strength: 0.5,
+  value: 1,
+  falloff: 0.5,
+  mirror: false,
+  through: false,
+  locked: [],
+})
+const full: Recipe = { ...emptyRecipe('Test'), body: file('body.glb'), takes: [take('walk'), take('run')] }
+
+/** What every step is asked of in this test. */
+const asked = (step: StepName): unknown =>
+  step === 'read'
+    ? { file: full.body, beside: [] }
+    : step === 'weights'
+      ? file('weights.json')
+      : step === 'findings'
+        ? ['walk']
+        : ['performance', 'carried', 'corrected', 'take'].includes(step)
+          ? 'walk'
+          : undefined
+const keysOf = (recipe: Recipe): Record<StepName, string> =>
+  Object.fromEntries(
+    Object.keys(STEPS).map(step => [step, keyOf(step as 'take', recipe, asked(step as StepName) as string)]),
+  ) as Record<StepName, string>
+
+/** From the body on. */
+const SHAPE: StepName[] = ['shape', 'check', 'asymmetry', 'found', 'hands', 'landmarks', 'planned', 'solid']
+const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
+const SKIN: StepName[] = ['skin', 'strain', 'girths', 'corrected', 'take', 'findings']
+const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
+const RIG: StepName[] = ['rig', 'bleeding', 'carried', ...ROUGH]
+const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
+
+/** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
+const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepName[]])[] = [
+  ['name', r => ({ ...r, name: 'other' }), []],
+  ['body', r => ({ ...r, body: file('other.glb') }), ['bumpy', 'half', ...FROM_SHAPE]],
+  ['beside', r => ({ ...r, beside: [file('skin.png')] }), ['bumpy', 'half', ...FROM_SHAPE]],
+  ['straighten', r => ({ ...r, straighten: { unit: 'cm' } }), FROM_SHAPE],
+  ['cleanFaces', r => ({ ...r, cleanFaces: true }), FROM_SHAPE],
+  ['mirrorHalf', r => ({ ...r, mirrorHalf: 'left' }), FROM_SHAPE],
+  ['pieces: hidden', r => ({ ...r, pieces: { coat: { role: 'body', hidden: true, label: 'Coat' } } }), []],
+  ['pieces: left out', r => ({ ...r, pieces: { coat: { role: 'left-out' } } }), FROM_SHAPE],
+  ['pieces: rigid', r => ({ ...r, pieces: { coat: { role: 'rigid', joint: 'hips' } } }), ROUGH],
+  ['normalMaps', r => ({ ...r, normalMaps: ['cloth'] }), ['findings']],
+  [
+    'landmarks.edits',
+    r => ({ ...r, landmarks: { edits: { leftKnee: [0.1, 0.3, 0] } } }),
+    ['landmarks', 'planned', ...RIG],
+  ],
+  [
+    'landmarks.edits of an arm',
+    r => ({ ...r, landmarks: { edits: { leftWrist: [0.4, 0.8, 0] } } }),
+    ['hands', 'landmarks', 'planned', ...RIG],
+  ],
+  [
+    'landmarks.byHand',
+    r => ({ ...r, landmarks: { edits: {}, byHand: true } }),
+    ['found', 'hands', 'landmarks', 'planned', ...RIG],
+  ],
+  ['bones.source', r => ({ ...r, bones: { ...r.bones, source: 'plan' } }), ['solid', ...RIG]],
+  [
+    'bones.plan.kind',
+    r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, kind: 'fourleg' } } }),
+    ['found', 'hands', 'landmarks', 'planned', ...RIG],
+  ],
+  [
+    'bones.plan.fingers',
+    r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, fingers: { left: 2, right: 2 } } } }),
+    ['hands', 'landmarks', 'planned', ...RIG],
+  ],
+  ['bones.plan.flex', r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, flex: 2 } } }), ['planned', ...RIG]],
+  [
+    'bones.plan.fingerJoints',
+    r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, fingerJoints: 2 } } }),
+    ['planned', ...RIG],
+  ],
+  [
+    'bones.plan.tailJoints',
+    r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, tailJoints: 2 } } }),
+    ['planned', ...RIG],
+  ],
+  ['bones.edits', r => ({ ...r, bones: { ...r.bones, edits: [{ kind: 'number' }] } }), RIG],
+  ['skin.source', r => ({ ...r, skin: { ...r.skin, source: 'received' } }), ROUGH],
+  ['skin.firmness', r => ({ ...r, skin: { ...r.skin, firmness: 2 } }), ROUGH],
+  ['skin.influences', r => ({ ...r, skin: { ...r.skin, influences: 8 } }), SKIN],
+  ['skin.edits', r => ({ ...r, skin: { ...r.skin, edits: [stroke(0.3)] } }), ['openSkin', ...SKIN]],
+  ['takes.name', r => ({ ...r, takes: [take('walk', { name: 'stroll' }), r.takes[1]!] }), ['findings']],
+  ['takes.performer', r => ({ ...r, takes: [take('walk', { performer: 'x' }), r.takes[1]!] }), []],
+  ['takes.tags', r => ({ ...r, takes: [take('walk', { tags: ['gait'] }), r.takes[1]!] }), []],
+  ['takes.kind', r => ({ ...r, takes: [take('walk', { kind: 'biped' }), r.takes[1]!] }), []],
+  [
+    'takes.file',
+    r => ({ ...r, takes: [take('walk', { file: file('x.bvh') }), r.takes[1]!] }),
+    ['performance', ...TAKE],
+  ],
+  ['takes.index', r => ({ ...r, takes: [take('walk', { index: 1 }), r.takes[1]!] }), ['performance', ...TAKE]],
+  [
+    'takes.adjust',
+    r => ({ ...r, takes: [take('walk', { adjust: { pace: 2 } }), r.takes[1]!] }),
+    ['performance', ...TAKE],
+  ],
+  ['takes: another one', r => ({ ...r, takes: [r.takes[0]!, take('run', { adjust: { mirror: true } })] }), []],
+  ['transfer.rest', r => ({ ...r, transfer: { ...r.transfer, rest: 'none' } }), TAKE],
+  ['transfer.ground', r => ({ ...r, transfer: { ...r.transfer, ground: false } }), ['corrected', 'take', 'findings']],
+  ['transfer.limits', r => ({ ...r, transfer: { ...r.transfer, limits: false } }), ['corrected', 'take', 'findings']],
+  ['transfer.hands', r => ({ ...r, transfer: { ...r.transfer, hands: 0.5 } }), ['corrected', 'take', 'findings']],
+  [
+    'transfer.elbowRoom',
+    r => ({ ...r, transfer: { ...r.transfer, elbowRoom: 0.02 } }),
+    ['corrected', 'take', 'findings'],
+  ],
+  [
+    'performers',
+    r => ({ ...r, performers: { '9-ab': { ...EMPTY_NOTE, restFrom: 'file' } } }),
+    ['performance', ...TAKE],
+  ],
+]
+
+describe('the table of steps', () => {
+  const before = keysOf(full)
+  it.each(TABLE)('works out again for %s just what reads it', (_, change, expected) => {
+    const after = keysOf(change(full))
+    const changed = (Object.keys(STEPS) as StepName[]).filter(step => after[step] !== before[step])
+    expect(changed.sort()).toEqual([...new Set(expected)].sort())
+  })
+  it('is asked about every path there is', () => {
+    const paths = (value: object, at: string): string[] =>
+      Object.entries(value).flatMap(([k, v]) =>
+        typeof v === 'object' && v !== null && !Array.isArray(v) && !['body', 'transfer', 'straighten'].includes(k)
+          ? paths(v as object, `${at}${k}.`)
+          : [`${at}${k}`],
+      )
+    const told = new Set(TABLE.map(([name]) => name.replace(/[: ].*$/, '')))
+    const all = paths(full, '').filter(p => p !== 'version' && p !== 'transfer')
+    expect(all.filter(p => !told.has(p) && ![...told].some(t => t.startsWith(p) || p.startsWith(t)))).toEqual([])
+    expect(Object.keys(full.transfer).filter(k => !told.has(`transfer.${k}`))).toEqual([])
+    const step = (['id', 'name', 'performer', 'file', 'index', 'tags', 'kind', 'adjust'] as const).filter(
+      k => k !== 'id' && !told.has(`takes.${k}`),
+    )
+    expect(step).toEqual([])
+  })
+  it('does not let the skin into a take whose arms are let be', () => {
+    const free: Recipe = { ...full, transfer: { ...full.transfer, elbowRoom: null } }
+    const painted: Recipe = { ...free, skin: { ...free.skin, edits: [stroke(0.2)] } }
+    expect(keyOf('take', painted, 'walk')).toBe(keyOf('take', free, 'walk'))
+  })
+  it('gives equal content equal keys, whatever objects it is made of', () => {
+    expect(keysOf(JSON.parse(JSON.stringify(full)) as Recipe)).toEqual(before)
+    expect(digest({ x: [1, 2] })).toBe(digest({ x: [1, 2] }))
+    expect(digest([{ x: 1 }])).not.toBe(digest([{ x: 2 }]))
+    const list = [{ x: 1 }, { x: 2 }]
+    expect(chainOf([...list, { x: 3 }]).slice(0, 3)).toEqual(chainOf(list))
+  })
+  it('keeps two takes of one file from reading it twice', async () => {
+    let reads = 0
+    const d = createDerivation(async () => {
+      reads++
+      return new TextEncoder().encode('not a file')
+    })
+    const file = full.body!
+    const ask = (): Promise<unknown> => d.get('read', full, { of: { file, beside: [] } }).catch(() => undefined)
+    await Promise.all([ask(), ask()])
+    expect(reads).toBe(1)
+  })
+})
+
+describe('kept results', () => {
+  it('stay within their budget, the one asked for longest ago making room', () => {
+    const cache = new ByteCache<string>(100)
+    cache.set('a', 'A', 40)
+    cache.set('b', 'B', 40)
+    expect(cache.get('a')?.value).toBe('A')
+    cache.set('c', 'C', 40)
+    expect([cache.has('a'), cache.has('b'), cache.has('c')]).toEqual([true, false, true])
+    expect(cache.bytes).toBe(80)
+    cache.set('huge', 'H', 1000)
+    expect([cache.has('a'), cache.has('huge')]).toEqual([false, true])
+  })
+  it('are weighed by their buffers, each once', () => {
+    const buffer = new Float32Array(1000)
+    const alone = bytesOf({ buffer })
+    expect(alone).toBeGreaterThanOrEqual(4000)
+    expect(bytesOf({ buffer, again: buffer.subarray(10), map: new Map([['x', buffer]]) })).toBeLessThan(alone + 200)
+  })
+})
+
+describe('derivation', () => {
+  it('does not let one who stops spoil the work for another who still waits', async () => {
+    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
+    const d = createDerivation(async () => glb)
+    const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
+    const impatient = { aborted: false },
+      patient = { aborted: false }
+    const first = d.get('shape', recipe, { signal: impatient }).then(
+      () => 'done',
+      (e: { code: string }) => e.code,
+    )
+    const second = d.get('shape', recipe, { signal: patient })
+    impatient.aborted = true
+    expect(['stopped', 'done']).toContain(await first)
+    expect((await second).straightened.height).toBeCloseTo(1.8)
+  })
+  it('works each step out once, forgets what failed, and asks for a body', async () => {
+    let reads = 0
+    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
+    const file: FileRef = { name: 'box.glb', hash: hashBytes(glb), size: glb.length }
+    const d = createDerivation(async () => {
+      reads++
+      return glb
+    })
+    const recipe = { ...emptyRecipe(), body: file }
+    const first = await d.get('shape', recipe)
+    expect(await d.get('shape', { ...recipe, name: 'renamed' })).toBe(first)
+    expect(await d.get('shape', { ...recipe, straighten: { unit: 'cm' } })).not.toBe(first)
+    expect(reads).toBe(1)
+    // a box is no biped: refused each time it is asked, and never cached as a result
+    await expect(d.get('landmarks', recipe)).rejects.toMatchObject({ code: 'not-a-biped' })
+    await expect(d.get('rig', recipe)).rejects.toMatchObject({ code: 'not-a-biped' })
+    await expect(d.get('shape', emptyRecipe())).rejects.toMatchObject({ code: 'missing-file' })
+  })
+  it('works a stopped step out again', async () => {
+    const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
+    const d = createDerivation(async () => glb)
+    const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
+    await expect(d.get('landmarks', recipe, { signal: { aborted: true } })).rejects.toBeDefined()
+    expect((await d.get('shape', recipe)).straightened.height).toBeCloseTo(1.8, 3)
+  })
+  it('tells progress that only grows, of everything that is still to be done', async () => {
+    const glb = await writeGlb({ name: 'doll', ...(await cleanDoll()) })
+    const d = createDerivation(async () => glb)
+    const recipe = { ...emptyRecipe(), body: { name: 'doll.glb', hash: hashBytes(glb), size: glb.length } }
+    const told: number[] = []
+    await d.get('skin', recipe, { onProgress: share => told.push(share) })
+    expect(told.length).toBeGreaterThan(0)
+    expect(told.every((x, i) => x >= (told[i - 1] ?? 0) && x <= 1)).toBe(true)
+  })
+  it('makes only the last of many repairs again', async () => {
+    const glb = await writeGlb({ name: 'doll', ...(await cleanDoll()) })
+    const d = createDerivation(async () => glb)
+    const body = { name: 'doll.glb', hash: hashBytes(glb), size: glb.length }
+    let recipe: Recipe = { ...emptyRecipe(), body }
+    const list = Array.from({ length: 12 }, (_, i) => stroke(0.15 + 0.02 * i))
+    for (const edit of list) {
+      recipe = { ...recipe, skin: { ...recipe.skin, edits: [...recipe.skin.edits, edit] } }
+      await d.get('skin', recipe)
+    }
+    const once = createDerivation(async () => glb)
+    const fresh = await once.get('skin', { ...emptyRecipe(), body, skin: { ...recipe.skin, edits: list } })
+    expect((await d.get('skin', recipe)).weights).toEqual(fresh.weights)
+    // a beginning made before is found again after later repairs are taken back
+    const beginning: Recipe = { ...recipe, skin: { ...recipe.skin, edits: recipe.skin.edits.slice(0, 5) } }
+    expect(d.has(d.key('openSkin', beginning))).toBe(true)
+  })
+})

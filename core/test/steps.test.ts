@@ -1,7 +1,16 @@
 import { describe, expect, it } from 'vitest'
 import { writeGlb } from '../src/formats'
-import { emptyRecipe, hashBytes, PLAN_DEFAULTS, type FileRef, type Recipe, type TakeRef } from '../src/recipe'
-import { ByteCache, bytesOf, chainOf, createDerivation, digest, keyOf, STEPS, type StepName } from '../src/steps'
+import {
+  chainOf,
+  digest,
+  emptyRecipe,
+  hashBytes,
+  PLAN_DEFAULTS,
+  type FileRef,
+  type Recipe,
+  type TakeRef,
+} from '../src/recipe'
+import { ByteCache, bytesOf, createDerivation, keyOf, STEPS, type StepName } from '../src/steps'
 import { EMPTY_NOTE } from '../src/transfer'
 import { box } from './shapes'
 import { cleanDoll } from './figure'

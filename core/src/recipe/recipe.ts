@@ -6,12 +6,17 @@ import { performerNoteSchema, TRANSFER_DEFAULTS, transferSettingsSchema } from '
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
 
+/** Names from files are shortened to this; longer ones would be of no use in any list. */
+export const NAME_LENGTH = 300
+export const shortName = (name: string): string =>
+  name.length > NAME_LENGTH ? `${name.slice(0, NAME_LENGTH - 1)}…` : name
+
 const vec3 = z.tuple([z.number(), z.number(), z.number()])
 const axis = z.enum(['+x', '-x', '+y', '-y', '+z', '-z'])
 
 /** A file as received, known by the hash of its bytes. */
 export const fileRefSchema = z.object({
-  name: z.string().max(300),
+  name: z.string().max(1000),
   hash: z.string().regex(/^[0-9a-f]{64}$/),
   size: z.number().int().nonnegative(),
 })
@@ -19,8 +24,8 @@ export type FileRef = z.infer<typeof fileRefSchema>
 
 export const takeRefSchema = z.object({
   id: z.string().max(80),
-  name: z.string().max(200),
-  performer: z.string().max(200),
+  name: z.string().max(NAME_LENGTH),
+  performer: z.string().max(NAME_LENGTH),
   file: fileRefSchema,
   /** Which take of the file. */
   index: z.number().int().nonnegative(),
@@ -68,7 +73,7 @@ export const PLAN_DEFAULTS: PlanChoice = {
 /** Everything that was decided about a figure. All else is derived from it and from the files it names. */
 export const recipeSchema = z.object({
   version: z.literal(RECIPE_VERSION),
-  name: z.string().max(120),
+  name: z.string().max(NAME_LENGTH),
   body: fileRefSchema.nullable(),
   /** Files that came with the body: textures, material libraries, buffers. */
   beside: z.array(fileRefSchema).max(500),
@@ -97,15 +102,15 @@ export const recipeSchema = z.object({
     /** Whether the skeleton that came with the body is kept, or one is built on landmarks. */
     source: z.enum(['auto', 'plan', 'received']),
     plan: planSchema,
-    edits: z.array(rigEditSchema).max(2000),
+    edits: z.array(rigEditSchema).max(20_000),
   }),
   skin: z.object({
     source: z.enum(['auto', 'received']),
     influences: z.number().int().min(1).max(8),
     firmness: z.number().min(0.1).max(10),
-    edits: z.array(skinEditSchema).max(20000),
+    edits: z.array(skinEditSchema).max(200_000),
   }),
-  takes: z.array(takeRefSchema).max(2000),
+  takes: z.array(takeRefSchema).max(20_000),
   transfer: transferSettingsSchema,
   /** What was settled by hand about performers, by their key. */
   performers: z.record(z.string(), performerNoteSchema),
@@ -166,6 +171,42 @@ export function parseRecipe(data: unknown): Recipe {
     })
   }
   return parsed.data
+}
+
+/** Records of recipes that were checked before: they never change. */
+const checked = new WeakSet<object>()
+
+/**
+ * Checks that a recipe can be read again, as a reader will. Records checked before are not looked at again, so a change
+ * costs what it adds.
+ * @throws ChiraxisError `bad-settings` telling what does not fit
+ */
+export function checkRecipe(recipe: Recipe): void {
+  const fresh = <T extends object>(list: readonly T[]): T[] => list.filter(item => !checked.has(item))
+  const { bones, skin, takes, beside } = recipe
+  const thin = {
+    ...recipe,
+    bones: { ...bones, edits: fresh(bones.edits) },
+    skin: { ...skin, edits: fresh(skin.edits) },
+    takes: fresh(takes),
+    beside: fresh(beside),
+  }
+  const parsed = recipeSchema.safeParse(thin)
+  const crowded = (
+    [
+      ['joint edits', bones.edits, 20_000],
+      ['skin repairs', skin.edits, 200_000],
+      ['takes', takes, 20_000],
+      ['files', beside, 500],
+    ] as const
+  ).find(([, list, most]) => list.length > most)
+  if (crowded) throw new ChiraxisError('too-large', `A project holds ${crowded[2]} ${crowded[0]} at the most.`)
+  if (!parsed.success) {
+    const { path, message } = parsed.error.issues[0]
+    throw new ChiraxisError('bad-settings', `This change cannot be kept: ${path.join('.')} – ${message}.`)
+  }
+  for (const list of [thin.bones.edits, thin.skin.edits, thin.takes, thin.beside])
+    for (const item of list) checked.add(item)
 }
 
 /** Whether the skeleton that came with a body is kept. */

@@ -1,8 +1,7 @@
 import { ChiraxisError, type StopSignal, type WorkOptions } from '../math'
 import type { OuterReaders } from '../formats'
-import type { FileSource, Recipe } from '../recipe'
+import { chainOf, digest, hashText, valueAt, type FileSource, type Recipe } from '../recipe'
 import { ByteCache, bytesOf } from './cache'
-import { chainOf, digest, joinKey, valueAt } from './key'
 import {
   STEPS,
   type ParamOf,
@@ -68,7 +67,7 @@ function keyWith(name: StepName, recipe: Recipe, of: Of, instead: Readonly<Recor
   for (const [from, param] of fromOf(step, recipe, of)) inputs.push(keyWith(from, recipe, param))
   // what is asked of a thing outside the recipe is known by that thing
   if (of !== undefined && step.reads.length === 0) inputs.push(digest(of))
-  const key = joinKey(name, inputs)
+  const key = `${name}:${hashText(inputs.join('|'))}`
   if (plain) known.set(own, key)
   return key
 }

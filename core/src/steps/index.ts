@@ -11,7 +11,6 @@ export {
 } from './table'
 export { createDerivation, keyOf, type Derivation, type DerivationOptions } from './derivation'
 export { ByteCache, bytesOf } from './cache'
-export { chainOf, digest, valueAt } from './key'
 export { contextIn, type ContextOptions } from './context'
 export * from './content'
 export * from './mend-all'

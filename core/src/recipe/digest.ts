@@ -2,7 +2,8 @@ import { sha256 } from '@noble/hashes/sha2.js'
 import { bytesToHex } from '@noble/hashes/utils.js'
 
 const encoder = new TextEncoder()
-const hashText = (text: string): string => bytesToHex(sha256(encoder.encode(text)))
+/** A digest of a text. */
+export const hashText = (text: string): string => bytesToHex(sha256(encoder.encode(text)))
 
 /** Digests of objects, which never change once they are part of a recipe. */
 const known = new WeakMap<object, string>()
@@ -40,9 +41,6 @@ export function chainOf(list: readonly unknown[]): readonly string[] {
   chains.set(list, chain)
   return chain
 }
-
-/** The key of a result: the step and the digests of all it depends on. */
-export const joinKey = (step: string, inputs: readonly string[]): string => `${step}:${hashText(inputs.join('|'))}`
 
 /**
  * What a recipe holds at a path such as `bones.plan.kind`. A `$` stands for the record with the given id in a list, or

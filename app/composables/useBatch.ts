@@ -9,7 +9,7 @@ import {
 import type { FileRef, TakeRef } from '@chiraxis/core/recipe'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { Zip, ZipPassThrough } from 'fflate'
-import { core, progressOf, RefusedError, unwrap } from '~/workers/client'
+import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import { saveAs } from './useFiles'
 
 export interface BatchFigure {
@@ -116,19 +116,19 @@ export function useBatch() {
     signal = { aborted: false }
     const todo = rows.value.filter(r => r.name !== undefined)
     const finished = new Set(todo.flatMap((r, i) => (r.outcome.state === 'done' ? [i] : [])))
-    const tell = (i: number, outcome: JobOutcome<unknown>): void => {
+    const note = (i: number, outcome: JobOutcome<unknown>): void => {
       states.set(keyOf(todo[i]!.figure, todo[i]!.take), outcome)
     }
     try {
       const own = await unwrap(
         core().keepFigure(
-          toRaw(project.recipe),
+          tell(project.recipe),
           `batch-${Date.now()}`,
           progressOf(() => undefined),
         ),
       )
       const how = settings()
-      if (where.value === 'server') await onServer(todo, finished, own, how, tell)
+      if (where.value === 'server') await onServer(todo, finished, own, how, note)
       else {
         await runBatch(
           todo,
@@ -140,7 +140,7 @@ export function useBatch() {
             results.set(keyOf(row.figure, row.take), new Blob([bytes], { type: 'model/gltf-binary' }))
             return report
           },
-          { done: finished, signal, onChange: (i, o) => tell(i, o) },
+          { done: finished, signal, onChange: (i, o) => note(i, o) },
         )
       }
     } catch (error) {
@@ -156,7 +156,7 @@ export function useBatch() {
     finished: ReadonlySet<number>,
     own: FileRef,
     how: BatchSettings,
-    tell: (i: number, o: JobOutcome<unknown>) => void,
+    note: (i: number, o: JobOutcome<unknown>) => void,
   ): Promise<void> {
     const form = new FormData()
     const open = todo.map((row, i) => ({ row, i })).filter(({ i }) => !finished.has(i))
@@ -206,7 +206,7 @@ export function useBatch() {
               keyOf(at.row.figure, at.row.take),
               new Blob([Uint8Array.from(atob(told.bytes), c => c.charCodeAt(0))]),
             )
-          tell(at.i, { state: told.state, message: told.message, result: told.report })
+          note(at.i, { state: told.state, message: told.message, result: told.report })
         }
       }
     } catch (error) {

@@ -50,6 +50,13 @@ export function useCommands() {
     ...(project.redoable
       ? [{ name: `Redo: ${project.redoable}`, key: 'Ctrl+Shift+Z', run: () => project.stepForward() }]
       : []),
+    {
+      name: 'Projects: open, duplicate, delete',
+      key: 'Ctrl+O',
+      run: () => {
+        view.shelfOpen = true
+      },
+    },
     { name: 'Save the project to a file', key: 'Ctrl+S', run: () => void files.saveProject() },
     { name: 'Open a body, motion or project file', run: () => files.pick() },
     { name: 'Open the sample: Oda Marl', run: () => void files.openSample('oda-marl') },
@@ -84,7 +91,7 @@ export function useCommands() {
       name: `Joint: ${derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n}`,
       run: () => {
         view.go('skeleton')
-        view.joint = j
+        derived.joint = j
       },
     })) ?? []),
     ...project.recipe.takes.map(t => ({

@@ -1,14 +1,36 @@
-import { emptyRecipe, parseOwnPlan, withPlan, type FileRef, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
+import {
+  emptyRecipe,
+  ownTakeIds,
+  parseOwnPlan,
+  shortName,
+  withPlan,
+  type FileRef,
+  type Recipe,
+  type TakeRef,
+} from '@chiraxis/core/recipe'
+import { ChiraxisError } from '@chiraxis/core/math'
 import { core, RefusedError, unwrap } from '~/workers/client'
 import type { ReceivedFile } from '~/workers/core-api'
 
-const refusal = ref('')
+/** Why a file was not taken in, and whether that was checked to have changed nothing. */
+export interface Refusal {
+  readonly text: string
+  readonly unchanged: boolean
+}
+
+const refusal = shallowRef<Refusal>()
 const receiving = ref('')
 
 interface DemoIndex {
   figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[]
   takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg' }[]
 }
+
+/** Files larger than this are not read. */
+const LARGEST = 2 ** 30
+const BESIDE = /\.(mtl|png|jpe?g|webp|bin)$/i
+const PROJECT = /\.chiraxis$/i
+const PLAN = /\.plan\.json$/i
 
 /** Hands bytes to the person as a file. */
 export function saveAs(name: string, content: Uint8Array | readonly Uint8Array[], type: string): void {
@@ -20,6 +42,11 @@ export function saveAs(name: string, content: Uint8Array | readonly Uint8Array[]
   setTimeout(() => URL.revokeObjectURL(url), 10_000)
 }
 
+const wordsOf = (error: unknown): string =>
+  error instanceof RefusedError || error instanceof ChiraxisError
+    ? error.message
+    : `The file could not be taken in: ${error instanceof Error ? error.message : String(error)}`
+
 /** Files in and out: bodies, motions, projects, the sample figures. A refused file changes nothing. */
 export function useFiles() {
   const project = useProject()
@@ -30,10 +57,10 @@ export function useFiles() {
     return unwrap(core().receive(name, bytes, beside))
   }
 
-  const takeRefs = (file: ReceivedFile, performer: string, name?: string): TakeRef[] =>
+  const takeRefs = (file: ReceivedFile, performer: string): TakeRef[] =>
     file.takes.map((t, index) => ({
       id: crypto.randomUUID(),
-      name: name ?? t.name,
+      name: shortName(t.name),
       performer,
       file: file.file,
       index,
@@ -50,7 +77,7 @@ export function useFiles() {
     return new Uint8Array(await answer.arrayBuffer())
   }
 
-  /** Opens one of the sample figures with all sample takes. */
+  /** Opens one of the sample figures with all sample takes, as a project of its own. */
   async function openSample(which: string): Promise<void> {
     await guarded('sample', async () => {
       const index = JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
@@ -72,92 +99,144 @@ export function useFiles() {
         }),
       )
       const walk = takes.find(t => t.kind === figure.kind && (t.tags ?? []).includes('gait'))
-      const recipe: Recipe = { ...emptyRecipe(figure.name), body: body.file, takes }
-      if (project.recipe.body) project.change(`Open ${figure.name}`, recipe)
-      else project.open(recipe, `Open ${figure.name}`)
+      derived.wantedTake = undefined
+      await project.open({ ...emptyRecipe(figure.name), body: body.file, takes }, `Open ${figure.name}`, true)
       // a body that brought takes of its own shows those first
-      void derived.showTake(body.hasSkeleton && body.takes.length > 0 ? 'own:0' : walk?.id)
+      void derived.showTake((body.hasSkeleton && ownTakeIds(body.takes)[0]) || walk?.id)
     })
+    await tellUnkept()
   }
 
+  /** Runs something that may be refused; what is told of the project is looked at, not assumed. */
   async function guarded(what: string, run: () => Promise<void>): Promise<void> {
-    refusal.value = ''
+    const before = project.recipe
+    refusal.value = undefined
     receiving.value = what
     try {
       await run()
     } catch (error) {
-      refusal.value =
-        error instanceof RefusedError
-          ? error.message
-          : `The file could not be taken in: ${error instanceof Error ? error.message : String(error)}`
+      refusal.value = { text: wordsOf(error), unchanged: project.recipe === before }
     } finally {
       receiving.value = ''
     }
   }
 
-  const BESIDE = /\.(mtl|png|jpe?g|webp|bin)$/i
+  /** Says which files are in this window only. */
+  async function tellUnkept(): Promise<void> {
+    const names = await core().unkept()
+    if (names.length > 0)
+      project.notice = {
+        text: `The browser has no room left for ${names.length === 1 ? names[0] : `${names.length} files`}: they are in this window only. Save the project to a file.`,
+      }
+  }
 
-  /** Takes in whatever was dropped or picked; textures and libraries go with the body they came with. */
+  /** Takes in whatever was dropped or picked, as one change; what cannot be read is told and the rest goes in. */
   async function take(list: Iterable<File>): Promise<void> {
     const all = [...list]
-    const companions = all.filter(f => BESIDE.test(f.name))
-    const main = all.filter(f => !BESIDE.test(f.name))
-    if (main.length === 0 && companions.length > 0) {
-      refusal.value = 'These files belong to a body. Bring them in together with it.'
-      return
-    }
-    const beside: FileRef[] = []
-    await guarded('textures', async () => {
-      for (const file of companions)
-        beside.push(await unwrap(core().keep(file.name, new Uint8Array(await file.arrayBuffer()))))
+    const archive = all.find(f => PROJECT.test(f.name))
+    if (archive) return openArchive(archive)
+    const plan = all.find(f => PLAN.test(f.name))
+    if (plan) return layOut(plan)
+    await guarded(all.length === 1 ? all[0]!.name : `${all.length} files`, async () => {
+      const companions = all.filter(f => BESIDE.test(f.name))
+      const main = all.filter(f => !BESIDE.test(f.name))
+      if (main.length === 0 && companions.length > 0)
+        throw new RefusedError({
+          code: 'bad-input',
+          message: 'These files belong to a body. Bring them in together with it.',
+        })
+      const beside: FileRef[] = []
+      for (const file of companions) beside.push(await unwrap(core().keep(file.name, await bytesOf(file))))
+      const read: { name: string; received: ReceivedFile }[] = []
+      const failed: string[] = []
+      for (const [i, file] of main.entries()) {
+        if (main.length > 1) receiving.value = `${file.name}, ${i + 1} of ${main.length}`
+        try {
+          const received = await receive(file.name, await bytesOf(file), beside)
+          if (!received.hasMesh && received.takes.length === 0)
+            throw new RefusedError({
+              code: 'no-take',
+              message: `${file.name} holds a skeleton but neither a body nor a motion.`,
+            })
+          read.push({ name: file.name, received })
+        } catch (error) {
+          failed.push(wordsOf(error))
+        }
+      }
+      bringIn(read, beside)
+      if (failed.length === 0) return
+      const others = failed.length > 1 ? ` ${failed.length - 1} more could not be read either.` : ''
+      throw new RefusedError({ code: 'bad-input', message: `${failed[0]}${others}` })
     })
-    for (const file of main) {
-      await guarded(file.name, async () => {
-        if (file.size > 2 ** 30)
-          throw new RefusedError({
-            code: 'too-large',
-            message: `${file.name} is larger than 1 GiB and cannot be read.`,
-          })
-        const bytes = new Uint8Array(await file.arrayBuffer())
-        if (/\.chiraxis$/i.test(file.name)) {
-          project.open(await unwrap(core().unpack(bytes)), `Open ${file.name}`)
-          view.go('straighten')
-          return
-        }
-        if (/\.plan\.json$/i.test(file.name)) {
-          const plan = parseOwnPlan(JSON.parse(new TextDecoder().decode(bytes)))
-          project.change(`Lay out by ${plan.name}`, withPlan(project.recipe, plan))
-          view.go('skeleton')
-          return
-        }
-        const received = await receive(file.name, bytes, beside)
-        const stem = file.name.replace(/\.[^.]*$/, '')
-        const recipe = project.recipe
-        if (received.hasMesh) {
-          // what was done by hand belongs to the body it was done on, unless this is an edit of that body
-          const sameName = recipe.body?.name === file.name
-          const fresh = emptyRecipe(stem)
-          project.change(
-            `Bring in ${file.name}`,
-            sameName
-              ? { ...recipe, body: received.file, beside, straighten: {} }
-              : { ...fresh, body: received.file, beside, takes: recipe.takes, transfer: recipe.transfer },
-          )
-          view.go('straighten')
-          if (received.hasSkeleton && received.takes.length > 0) void derived.showTake('own:0')
-        } else if (received.takes.length > 0) {
-          const added = takeRefs(received, 'own file')
-          project.addTakes(added, `Bring in ${file.name}`)
-          view.go('takes')
-          await derived.showTake(added[0]!.id)
-        } else
-          throw new RefusedError({
-            code: 'no-take',
-            message: `${file.name} holds a skeleton but neither a body nor a motion.`,
-          })
-      })
-      if (refusal.value) return
+    await tellUnkept()
+  }
+
+  /** Everything that was read, as one change. */
+  function bringIn(read: readonly { name: string; received: ReceivedFile }[], beside: FileRef[]): void {
+    if (read.length === 0) return
+    const bodies = read.filter(r => r.received.hasMesh)
+    const added = read.filter(r => !r.received.hasMesh).flatMap(r => takeRefs(r.received, 'own file'))
+    const body = bodies[0]
+    const base = project.recipe
+    const takes = [...base.takes, ...added]
+    const next: Recipe = body ? { ...withBody(base, body, beside), takes } : { ...base, takes }
+    project.change(`Bring in ${read.length === 1 ? read[0]!.name : `${read.length} files`}`, next)
+    if (body) {
+      view.go('straighten')
+      const own = ownTakeIds(body.received.takes)[0]
+      if (body.received.hasSkeleton && own) void derived.showTake(own)
+    } else {
+      view.go('takes')
+      void derived.showTake(added[0]?.id)
     }
+    if (bodies.length > 1)
+      throw new RefusedError({
+        code: 'bad-input',
+        message: `A figure has one body: ${body!.name} was taken, ${bodies[1]!.name}${bodies.length > 2 ? ` and ${bodies.length - 2} more` : ''} left out.`,
+      })
+  }
+
+  /** What was done by hand belongs to the body it was done on, unless this is an edit of that body. */
+  function withBody(
+    base: Recipe,
+    { name, received }: { name: string; received: ReceivedFile },
+    beside: FileRef[],
+  ): Recipe {
+    if (base.body?.name === name) return { ...base, body: received.file, beside, straighten: {} }
+    const fresh = emptyRecipe(shortName(name.replace(/\.[^.]*$/, '')))
+    return { ...fresh, body: received.file, beside, transfer: base.transfer }
+  }
+
+  async function bytesOf(file: File): Promise<Uint8Array> {
+    if (file.size > LARGEST)
+      throw new RefusedError({ code: 'too-large', message: `${file.name} is larger than 1 GiB and cannot be read.` })
+    return new Uint8Array(await file.arrayBuffer())
+  }
+
+  /** A project file becomes a project of its own; the one that was open stays in the list. */
+  async function openArchive(file: File): Promise<void> {
+    await guarded(file.name, async () => {
+      const recipe = await unwrap(core().unpack(await bytesOf(file)))
+      derived.wantedTake = undefined
+      await project.open(recipe, `Open ${file.name}`)
+      void derived.showTake(derived.firstTake?.id)
+      view.go('straighten')
+    })
+    await tellUnkept()
+  }
+
+  async function layOut(file: File): Promise<void> {
+    await guarded(file.name, async () => {
+      let data: unknown
+      try {
+        data = JSON.parse(new TextDecoder().decode(await bytesOf(file)))
+      } catch {
+        throw new RefusedError({ code: 'bad-syntax', message: `${file.name} is damaged: it is no JSON.` })
+      }
+      const plan = parseOwnPlan(data)
+      project.change(`Lay out by ${plan.name}`, withPlan(project.recipe, plan))
+      view.go('skeleton')
+    })
   }
 
   function pick(): void {

@@ -1,12 +1,13 @@
 import { quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { applyMove, editLabel, moveRecord, rigOf, type RigEdit } from '@chiraxis/core/rig'
-import { atBind, boneDirection, roleLabel, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { atBind, boneDirection, jointIds, roleLabel, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
 import { useView } from '~/stores/view'
 
 const draft = shallowRef<Skeleton>()
-let moving: number | undefined
+/** The joint being dragged, by its identity: the skeleton may be worked out anew meanwhile. */
+let moving: string | undefined
 
 /** Changing the skeleton by hand: every edit is a record of the recipe, made again after whatever changes before it. */
 export function useJointEdit() {
@@ -22,7 +23,7 @@ export function useJointEdit() {
 
   async function askSection(): Promise<void> {
     const s = draft.value ?? derived.skeleton
-    const j = view.joint
+    const j = derived.joint
     if (!s || j >= s.names.length) return ask(undefined)
     const bound = atBind(s)
     const world = worldPose(bound)
@@ -30,21 +31,12 @@ export function useJointEdit() {
   }
 
   /** Adds edits to the recipe as one change. */
-  function add(edits: readonly RigEdit[], name?: string, joins = false): void {
+  function add(edits: readonly RigEdit[], name?: string): void {
     if (edits.length === 0) return
     const recipe = project.recipe
-    const list =
-      joins && sameMove(recipe.bones.edits[recipe.bones.edits.length - 1], edits[0]!)
-        ? recipe.bones.edits.slice(0, -1)
-        : recipe.bones.edits
-    project.change(
-      name ?? words(edits[0]!),
-      { ...recipe, bones: { ...recipe.bones, edits: [...list, ...edits] } },
-      joins,
-    )
+    const all = [...recipe.bones.edits, ...edits]
+    project.change(name ?? words(edits[0]!), { ...recipe, bones: { ...recipe.bones, edits: all } })
   }
-  const sameMove = (a: RigEdit | undefined, b: RigEdit): boolean =>
-    a?.kind === 'move' && b.kind === 'move' && a.joint === b.joint
 
   const words = (edit: RigEdit): string =>
     editLabel(
@@ -69,24 +61,25 @@ export function useJointEdit() {
   }
 
   function begin(j: number): void {
-    moving = j
+    moving = derived.skeleton && jointIds(derived.skeleton)[j]
     draft.value = undefined
   }
   function to(place: Vec3): void {
     const s = derived.skeleton
-    if (moving === undefined || !s) return
+    const j = s && moving !== undefined ? jointIds(s).indexOf(moving) : -1
+    if (!s || j < 0) return
     draft.value = applyMove(
       rigOf(s),
-      moveRecord(s, moving, place, size(), { children: view.withChildren, mirror: view.mirror }),
+      moveRecord(s, j, place, size(), { children: view.withChildren, mirror: view.mirror }),
       size(),
     ).skeleton
     void askSection()
   }
   function end(): void {
-    const j = moving
     const s = draft.value
+    const j = s && moving !== undefined ? jointIds(s).indexOf(moving) : -1
     moving = undefined
-    if (j !== undefined && s) moveTo(j, placeOf(s, j))
+    if (s && j >= 0) moveTo(j, placeOf(s, j))
   }
 
   return { draft, section, placeOf, askSection, add, without, words, moveTo, begin, to, end }

@@ -1,3 +1,4 @@
+import { useEventListener } from '@vueuse/core'
 import { tinykeys } from 'tinykeys'
 
 /** The program's keys; typing in a field is left alone. */
@@ -8,13 +9,25 @@ export function useKeys(): void {
   const files = useFiles()
   const poses = usePosePlayer()
   const checking = (): boolean => view.step === 'skin' && view.skinMode === 'check'
+  /** Where letters and numbers are typed. */
+  const TEXT = 'textarea, input:not([type]), input[type="text"], input[type="search"], input[type="number"]'
   const free =
     (run: () => void) =>
     (event: KeyboardEvent): void => {
       const target = event.target as HTMLElement | null
       if (target?.closest('input, textarea, select, [role="dialog"]')) return
-      // a focused press is pressed by space itself
+      // a press that was reached by keyboard is pressed by space itself
       if (event.code === 'Space' && target?.closest('button, [role="switch"], [role="radio"]')) return
+      event.preventDefault()
+      run()
+    }
+  /** Keys that mean the same whatever is in focus, but for where text is typed. */
+  const anywhere =
+    (run: () => void) =>
+    (event: KeyboardEvent): void => {
+      const target = event.target as HTMLElement | null
+      // a number that was nudged, and not typed at, is undone like anything else
+      if (target?.closest(`${TEXT}, [role="dialog"]`) && !target.closest('[data-settled]')) return
       event.preventDefault()
       run()
     }
@@ -24,6 +37,26 @@ export function useKeys(): void {
       event.preventDefault()
       run()
     }
+  // what was pressed by pointer gives the keys back to the work; what was reached by keyboard keeps them
+  let byPointer = false
+  const HELD = 'input[type="range"], input[type="checkbox"], input[type="radio"], select, button'
+  const letGo = (): void => {
+    const own = document.activeElement as HTMLElement | null
+    if (!byPointer || !own?.matches(HELD) || own.closest('[role="dialog"]') || own.matches('[aria-haspopup]')) return
+    own.blur()
+  }
+  useEventListener(window, 'pointerdown', () => {
+    byPointer = true
+  })
+  useEventListener(window, 'keydown', e => {
+    if (e.key === 'Tab' || e.key.startsWith('Arrow')) byPointer = false
+  })
+  useEventListener(window, 'click', e => {
+    // a list that was just opened is still being chosen from
+    if (!(e.target as Element).closest('select')) setTimeout(letGo)
+  })
+  useEventListener(window, 'change', () => setTimeout(letGo))
+
   onMounted(() => {
     const stop = tinykeys(window, {
       Space: free(() => {
@@ -60,11 +93,14 @@ export function useKeys(): void {
       Escape: () => {
         view.findingsOpen = false
       },
-      '$mod+z': free(() => project.stepBack()),
-      '$mod+Shift+z': free(() => project.stepForward()),
-      '$mod+Shift+Z': free(() => project.stepForward()),
+      '$mod+z': anywhere(() => project.stepBack()),
+      '$mod+Shift+z': anywhere(() => project.stepForward()),
+      '$mod+Shift+Z': anywhere(() => project.stepForward()),
       '$mod+k': always(() => {
         view.paletteOpen = true
+      }),
+      '$mod+o': always(() => {
+        view.shelfOpen = true
       }),
       '$mod+s': always(() => void files.saveProject()),
     })

@@ -1,5 +1,5 @@
 import type { Vec3 } from '@chiraxis/core/math'
-import { core, unwrap } from '~/workers/client'
+import { core, tell, unwrap } from '~/workers/client'
 import type { SectionAnswer } from '~/workers/core-api'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
@@ -25,7 +25,7 @@ export function useSection() {
       while (wanted) {
         const { point: p, direction: d } = wanted as { point: Vec3; direction: Vec3 }
         wanted = undefined
-        section.value = await unwrap(core().section(toRaw(project.recipe), p, d))
+        section.value = await unwrap(core().section(tell(project.recipe), p, d))
       }
     } catch {
       section.value = undefined

@@ -1,5 +1,5 @@
 import { jointWeights } from '@chiraxis/core/skin'
-import { core, RefusedError, unwrap } from '~/workers/client'
+import { core, RefusedError, tell, unwrap } from '~/workers/client'
 import type { PoseAnswer } from '~/workers/core-api'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
@@ -29,7 +29,7 @@ export function useSkinHeat() {
       answer.value = undefined
       return
     }
-    const recipe = toRaw(project.recipe)
+    const rev = tell(project.recipe)
     const key = JSON.stringify([pose, poseStrain, blending])
     if (asked === key) return
     asked = key
@@ -41,8 +41,8 @@ export function useSkinHeat() {
     try {
       const other = COMPARED[poseStrain]
       const value = other
-        ? await unwrap(core().compareIn(recipe, pose, other))
-        : await unwrap(core().strainIn(recipe, pose, poseStrain as 'stretch', blending))
+        ? await unwrap(core().compareIn(rev, pose, other))
+        : await unwrap(core().strainIn(rev, pose, poseStrain as 'stretch', blending))
       if (known.size > 12) known.clear()
       known.set(key, value)
       if (asked === key) answer.value = value
@@ -73,11 +73,11 @@ export function useSkinHeat() {
   const heat = computed<Float32Array | undefined>(() => {
     if (view.step !== 'skin' || !derived.skin) return undefined
     if (view.skinMode === 'check') {
-      if (view.poseStrain === 'weights') return jointWeights(derived.skin, view.joint)
+      if (view.poseStrain === 'weights') return jointWeights(derived.skin, derived.joint)
       const values = answer.value?.heat
       return values && values.length * 3 === derived.shape?.mesh.positions.length ? values : undefined
     }
-    return jointWeights(derived.skin, view.joint)
+    return jointWeights(derived.skin, derived.joint)
   })
   return { answer, heat, start }
 }

@@ -87,7 +87,7 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
     const skin = derived.skin!
     if (event.ctrlKey || event.metaKey) {
       // influences fall within a vertex: the first is the joint that holds the place most
-      view.joint = skin.joints[at.hit.vertex * skin.influences]!
+      derived.joint = skin.joints[at.hit.vertex * skin.influences]!
       return true
     }
     host.value!.setPointerCapture(event.pointerId)

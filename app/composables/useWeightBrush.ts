@@ -59,7 +59,7 @@ export function useWeightBrush() {
   }
 
   const nameOf = (ref: string): string => (derived.skeleton?.roles.includes(ref) ? roleLabel(ref).toLowerCase() : ref)
-  const joint = (): string => jointRef(derived.skeleton!, view.joint)
+  const joint = (): string => jointRef(derived.skeleton!, derived.joint)
   const size = (): number => derived.shape?.straightened.height ?? 1
 
   /** Adds repairs to the recipe as one change. */
@@ -156,7 +156,7 @@ export function useWeightBrush() {
   const isPainting = (): boolean => stroke !== undefined
   /** Share of the chosen joint at a vertex, as painted so far. */
   const shareAt = (vertex: number): number =>
-    canvas.value ? weightAt(canvas.value, canvas.value.weld.of[vertex]!, view.joint) : 0
+    canvas.value ? weightAt(canvas.value, canvas.value.weld.of[vertex]!, derived.joint) : 0
 
   return { canvas, touched, open, add, without, nameOf, joint, size, begin, move, end, isPainting, shareAt }
 }

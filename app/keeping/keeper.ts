@@ -139,6 +139,26 @@ export class Keeper {
     return { id, history, aside: unreadable.length }
   }
 
+  /** Reads a project that another window writes: nothing is changed, not even what is damaged. */
+  async look(id: string): Promise<Opened | undefined> {
+    const { db } = this
+    const read = await db.transaction('r', db.works, db.changes, db.snapshots, async () => ({
+      row: await db.works.get(id),
+      changes: await db.changes
+        .where('[project+seq]')
+        .between(...range(id))
+        .toArray(),
+      snapshots: await db.snapshots
+        .where('[project+seq]')
+        .between(...range(id))
+        .toArray(),
+    }))
+    if (!read.row) return undefined
+    const { history } = restoreHistory(read.snapshots, read.changes, read.row.at)
+    this.release()
+    return history && { id, history, aside: 0 }
+  }
+
   /**
    * Takes the one project of version 1 over, entry by entry.
    * @returns its id, or undefined where there is none or nothing of it could be read

@@ -1,6 +1,7 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { PanelLeftClose, PanelLeftOpen, X } from '@lucide/vue'
+
+import type { Notice } from '~/stores/project'
 
 const view = useView()
 const project = useProject()
@@ -41,18 +42,20 @@ onMounted(async () => {
   else void derived.showTake(derived.firstTake?.id)
   project.ready = true
 })
-onBeforeUnmount(() => void project.keepNow())
-useEventListener(window, 'pagehide', () => void project.keepNow())
-
 const rename = (name: string): void => project.change('Rename the figure', { ...project.recipe, name })
 function drop(event: DragEvent): void {
   over.value = false
   if (event.dataTransfer?.files.length) void files.take(event.dataTransfer.files)
 }
-const message = computed(() => files.refusal.value || project.notice)
+/** What is told above the work: why a file was refused, or what became of the project's keeping. */
+const message = computed<Notice | undefined>(() => {
+  const refused = files.refusal.value
+  if (refused) return { text: refused.unchanged ? `${refused.text} Your project is unchanged.` : refused.text }
+  return project.notice
+})
 function dismiss(): void {
-  files.refusal.value = ''
-  project.notice = ''
+  if (files.refusal.value) files.refusal.value = undefined
+  else project.notice = undefined
 }
 const searchable = computed(() =>
   ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare', 'batch'].includes(
@@ -79,8 +82,18 @@ useSkinHeat().start()
       role="alert"
       data-testid="refusal"
     >
-      <span>{{ message }} <span class="opacity-90">Your project is unchanged.</span></span>
-      <button class="p-1" aria-label="Dismiss" @click="dismiss"><X :size="15" /></button>
+      <span>{{ message.text }}</span>
+      <span class="flex shrink-0 items-center gap-2">
+        <button
+          v-if="message.action"
+          class="rounded border border-white/70 px-2 py-0.5 font-semibold hover:bg-white/15"
+          data-testid="notice-action"
+          @click="message.action.run()"
+        >
+          {{ message.action.label }}
+        </button>
+        <button class="p-1" aria-label="Dismiss" @click="dismiss"><X :size="15" /></button>
+      </span>
     </div>
     <div class="relative flex min-h-0 flex-1">
       <aside
@@ -175,5 +188,6 @@ useSkinHeat().start()
     </div>
     <CommandPalette />
     <KeysSheet />
+    <LazyProjectShelf v-if="view.shelfOpen" />
   </div>
 </template>

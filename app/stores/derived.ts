@@ -1,17 +1,13 @@
 import { defineStore } from 'pinia'
-import type { Finding } from '@chiraxis/core/findings'
-import type { Hands, Landmark } from '@chiraxis/core/landmarks'
-import type { BodyKind, Skeleton } from '@chiraxis/core/skeleton'
-import type { LostSkinEdit } from '@chiraxis/core/paint'
-import type { Skin } from '@chiraxis/core/skin'
-import type { Assessment } from '@chiraxis/core/strain'
-import type { Asymmetry, BodyCheck } from '@chiraxis/core/shape'
-import type { Recipe, TakeRef } from '@chiraxis/core/recipe'
-import { core, progressOf, RefusedError, unwrap } from '~/workers/client'
-import type { RigAnswer, ShapeAnswer, TakeAnswer } from '~/workers/core-api'
+import { keepsReceived, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
+import { jointIds, type BodyKind, type Skeleton } from '@chiraxis/core/skeleton'
+import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
+import type { ShallowRef } from 'vue'
+import type { Ask, Keyed, TakeAnswer, ViewName, Views } from '~/workers/core-api'
 import { useProject } from './project'
 
-export type StepName = 'strain' | 'shape' | 'check' | 'landmarks' | 'skeleton' | 'skin' | 'take' | 'mend' | 'deliver'
+/** What is worked out and can be looked at, and the two jobs that are no steps of the derivation. */
+export type StepName = ViewName | 'mend' | 'deliver'
 export interface StepState {
   state: 'idle' | 'working' | 'done' | 'refused' | 'stopped'
   progress: number
@@ -19,35 +15,77 @@ export interface StepState {
 }
 
 const idle = (): StepState => ({ state: 'idle', progress: 0, message: '' })
-
-/** What the straightened body depends on. */
-const bodyOf = (r: Recipe): unknown[] => [
-  r.body,
-  r.beside,
-  r.straighten,
-  r.cleanFaces,
-  r.mirrorHalf,
-  r.bones.source,
-  Object.entries(r.pieces)
-    .filter(([, p]) => p.role === 'left-out')
-    .map(([n]) => n),
+const STEPS: readonly StepName[] = [
+  'shape',
+  'check',
+  'asymmetry',
+  'landmarks',
+  'rig',
+  'skin',
+  'openSkin',
+  'strain',
+  'take',
+  'findings',
+  'mend',
+  'deliver',
 ]
+/** Results of each step that stay at hand, so that undo and redo bring nothing over again. */
+const AT_HAND = 3
 
-/** Everything worked out from the recipe, in step with it: newer input stops older work. */
+/** A result as it is shown, and what it is known by. */
+interface Shown<T> {
+  readonly key: string
+  readonly value: T
+}
+
+/** Everything worked out from the recipe, in step with it. What a change does not touch stays the same object. */
 export const useDerived = defineStore('derived', () => {
   const project = useProject()
-  const shape = shallowRef<ShapeAnswer>()
-  const landmarks = shallowRef<readonly Landmark[]>()
-  /** The plan the body asks for, the landmarks as found, and what its hands show. */
+  const shown = {
+    shape: shallowRef<Shown<Views['shape']>>(),
+    check: shallowRef<Shown<Views['check']>>(),
+    asymmetry: shallowRef<Shown<Views['asymmetry']>>(),
+    landmarks: shallowRef<Shown<Views['landmarks']>>(),
+    rig: shallowRef<Shown<Views['rig']>>(),
+    skin: shallowRef<Shown<Views['skin']>>(),
+    openSkin: shallowRef<Shown<Views['openSkin']>>(),
+    strain: shallowRef<Shown<Views['strain']>>(),
+    take: shallowRef<Shown<Views['take']>>(),
+    findings: shallowRef<Shown<Views['findings']>>(),
+  }
+  const steps = reactive(Object.fromEntries(STEPS.map(s => [s, idle()])) as Record<StepName, StepState>)
+  /** The take that is looked at. */
+  const wantedTake = ref<string>()
+  /** Steps that are worked out only while somebody looks at them. */
+  const looked = reactive(new Set<ViewName>())
+
+  const shape = computed(() => shown.shape.value?.value)
+  const rig = computed(() => shown.rig.value?.value)
+  const check = computed(() => shown.check.value?.value)
+  const asymmetry = computed(() => shown.asymmetry.value?.value)
+  const skeleton = computed<Skeleton | undefined>(() => rig.value?.skeleton)
+  const skin = computed(() => shown.skin.value?.value.skin)
+  const lostSkin = computed(() => shown.skin.value?.value.lost ?? [])
+  const openSkin = computed(() => shown.openSkin.value?.value)
+  const strain = computed(() => shown.strain.value?.value)
+  const landmarks = computed(() => shown.landmarks.value?.value.placed)
+  const found = computed(() => shown.landmarks.value?.value.found)
+  const hands = computed(() => shown.landmarks.value?.value.hands)
+  const findings = computed(() => shown.findings.value?.value ?? [])
+  /** The take as it was carried over, by its id. */
+  const performed = shallowRef<{ id: string; answer: TakeAnswer }>()
+  /** Whether the skeleton that came with the body is the figure's. */
+  const kept = computed(() => keepsHere(project.recipe, shape.value))
+  const keepsHere = (recipe: Recipe, body: Views['shape'] | undefined): boolean =>
+    body?.joints !== undefined && keepsReceived(recipe, { skeleton: { names: { length: body.joints } as string[] } })
+  /** The plan the body asks for. */
   const plan = ref<'biped' | 'fourleg'>('biped')
-  const found = shallowRef<readonly Landmark[]>()
+  watch(shown.landmarks, l => {
+    if (l) plan.value = l.value.plan
+  })
   /** How the body stands: as its own skeleton tells, else as its shape does. */
   const kind = computed<BodyKind>(() =>
-    shape.value?.kept
-      ? skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg'))
-        ? 'fourleg'
-        : 'biped'
-      : plan.value,
+    kept.value ? (skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg')) ? 'fourleg' : 'biped') : plan.value,
   )
   /** Whether a take was recorded on as many legs as the body stands on. */
   const fits = (take: TakeRef): boolean => take.kind === undefined || take.kind === kind.value
@@ -59,261 +97,244 @@ export const useDerived = defineStore('derived', () => {
       fittingTakes.value.find(t => t.tags?.includes('gait')) ??
       fittingTakes.value[0],
   )
-  const hands = shallowRef<Hands>()
-  const rig = shallowRef<RigAnswer>()
-  const check = shallowRef<BodyCheck>()
-  const asymmetry = shallowRef<Asymmetry>()
-  const skeleton = shallowRef<Skeleton>()
-  const skin = shallowRef<Skin>()
-  const lostSkin = shallowRef<readonly LostSkinEdit[]>([])
-  /** What the skin goes through in the check poses; undefined until somebody looks. */
-  const strain = shallowRef<Assessment>()
-  /** The recipe fingerprint the skin belongs to, so that a stale one is never drawn on a new skeleton. */
-  const performed = shallowRef<{ id: string; answer: TakeAnswer }>()
-  const findings = shallowRef<readonly Finding[]>([])
-  const wantedTake = ref<string>()
-  const steps = reactive<Record<StepName, StepState>>({
-    shape: idle(),
-    check: idle(),
-    landmarks: idle(),
-    skeleton: idle(),
-    skin: idle(),
-    strain: idle(),
-    take: idle(),
-    mend: idle(),
-    deliver: idle(),
+  /** The joint in play, by its identity: whatever is split, added or renamed, it stays the same one. */
+  const chosenJoint = ref('leftUpperArm')
+  const ids = computed(() => (skeleton.value ? jointIds(skeleton.value) : []))
+  /** Where the joint in play is among the joints; the root where it is no longer there. */
+  const joint = computed<number>({
+    get: () => Math.max(0, ids.value.indexOf(chosenJoint.value)),
+    set: j => {
+      const id = ids.value[j]
+      if (id !== undefined) chosenJoint.value = id
+    },
   })
 
   let run = 0
-  let halted = -1
-  const jobs = new Set<string>()
+  /** Whether a change is still being followed. */
+  const deriving = ref(false)
+  /** Results the person stopped: not begun again by themselves. */
+  const halted = new Set<string>()
+  const jobs = new Map<string, StepName>()
+  const atHand = new Map<ViewName, Shown<unknown>[]>()
+  const underway = new Map<string, Promise<Keyed<unknown>>>()
 
+  /** Runs a job that can be stopped, and tells how far it is. */
   async function work<T>(
     step: StepName,
-    turn: number,
     call: (job: string, progress: (share: number) => void) => Promise<T>,
+    current: () => boolean = () => true,
   ): Promise<T> {
-    if (halted === turn && step !== 'deliver' && step !== 'take' && step !== 'mend') {
-      Object.assign(steps[step], { state: 'stopped', progress: 0, message: '' })
-      throw new RefusedError({ code: 'stopped', message: 'The work was stopped.' })
-    }
-    const job = `${step}-${turn}-${Math.random().toString(36).slice(2)}`
-    jobs.add(job)
+    const job = `${step}-${crypto.randomUUID()}`
+    jobs.set(job, step)
     Object.assign(steps[step], { state: 'working', progress: 0, message: '' })
+    const report = progressOf(share => {
+      if (current()) steps[step].progress = share
+    })
     try {
-      const value = await call(
-        job,
-        progressOf(share => {
-          if (turn === run || step === 'deliver') steps[step].progress = share
-        }),
-      )
-      if (turn === run || step === 'deliver') Object.assign(steps[step], { state: 'done', progress: 1 })
+      const value = await call(job, report)
+      if (current()) Object.assign(steps[step], { state: 'done', progress: 1, message: '' })
       return value
     } catch (error) {
-      if (turn === run || step === 'deliver') {
-        const stopped = error instanceof RefusedError && error.stopped
-        Object.assign(steps[step], {
-          state: stopped ? 'stopped' : 'refused',
-          message: error instanceof Error ? error.message : String(error),
-        })
-      }
+      if (current()) Object.assign(steps[step], refusalState(error))
       throw error
     } finally {
       jobs.delete(job)
     }
   }
+  const refusalState = (error: unknown): Partial<StepState> => ({
+    state: error instanceof RefusedError && error.stopped ? 'stopped' : 'refused',
+    message: error instanceof Error ? error.message : String(error),
+  })
 
-  /** Stops every job under way, as a newer recipe does to older work. */
-  function stopAll(): void {
-    for (const job of jobs) void core().stop(job)
+  /** Brings one step up to date. @returns its result, or undefined where a newer change came in between */
+  async function bring<N extends ViewName>(turn: number, rev: number, ask: Ask<N>, key: string): Promise<boolean> {
+    const { step } = ask
+    const place = shown[step] as ShallowRef<Shown<Views[N]> | undefined>
+    const current = (): boolean => turn === run
+    const near = (atHand.get(step) ?? []) as Shown<Views[N]>[]
+    const known = place.value?.key === key ? place.value : near.find(s => s.key === key)
+    if (known) {
+      if (place.value !== known) place.value = known
+      Object.assign(steps[step], { state: 'done', progress: 1, message: '' })
+      return true
+    }
+    if (halted.has(key)) {
+      Object.assign(steps[step], { state: 'stopped', progress: 0, message: 'The work was stopped.' })
+      throw new RefusedError({ code: 'stopped', message: 'The work was stopped.' })
+    }
+    // what an earlier turn began for the same result is waited for, not begun again
+    asked.set(step, key)
+    const begun =
+      (underway.get(key) as Promise<Keyed<Views[N]>> | undefined) ??
+      work(
+        step,
+        (job, progress) => unwrap(core().step(rev, ask, [], job, progress)) as Promise<Keyed<Views[N]>>,
+        () => asked.get(step) === key,
+      ).finally(() => underway.delete(key))
+    underway.set(key, begun)
+    const answer = await begun
+    if (!current()) return false
+    const made: Shown<Views[N]> = { key, value: answer.value! }
+    atHand.set(step, [made, ...near].slice(0, AT_HAND))
+    place.value = made
+    Object.assign(steps[step], { state: 'done', progress: 1, message: '' })
+    return true
+  }
+  /** The result each step was asked for last. */
+  const asked = new Map<StepName, string>()
+
+  function clear(...names: ViewName[]): void {
+    for (const name of names) {
+      shown[name].value = undefined
+      Object.assign(steps[name], idle())
+    }
+    if (names.includes('take')) performed.value = undefined
+  }
+
+  const sameJoints = (a: Skeleton | undefined, b: Skeleton): boolean =>
+    a !== undefined && a.names.length === b.names.length && a.parents.every((p, j) => p === b.parents[j])
+
+  /** Works out whatever the recipe changed, what is looked at first. */
+  async function derive(): Promise<void> {
+    const turn = ++run
+    deriving.value = true
+    try {
+      await deriveTurn(turn)
+    } catch (error) {
+      console.error(error)
+    } finally {
+      if (turn === run) deriving.value = false
+    }
+  }
+
+  async function deriveTurn(turn: number): Promise<void> {
+    const current = (): boolean => turn === run
+    const recipe = toRaw(project.recipe)
+    if (!recipe.body) {
+      clear(...(Object.keys(shown) as ViewName[]))
+      return
+    }
+    const rev = tell(recipe)
+    const keyOf = async (ask: Ask): Promise<string> => (await unwrap(core().keys(rev, [ask])))[0]!
+    try {
+      const shapeKey = await keyOf({ step: 'shape' })
+      if (!current()) return
+      if (shown.shape.value && shown.shape.value.key !== shapeKey) {
+        // nothing of one body is ever drawn on another
+        clear('check', 'asymmetry', 'landmarks', 'rig', 'skin', 'openSkin', 'strain', 'take')
+        looked.delete('check')
+        looked.delete('asymmetry')
+      }
+      if (!(await bring(turn, rev, { step: 'shape' }, shapeKey))) return
+      const keepsIts = keepsHere(recipe, shape.value)
+      if (keepsIts) clear('landmarks')
+      const take = takeWanted(recipe)
+      const later: Ask[] = [
+        ...(['check', 'asymmetry'] as const).filter(s => looked.has(s)).map(step => ({ step })),
+        ...(keepsIts ? [] : [{ step: 'landmarks' as const }]),
+        { step: 'rig' },
+        { step: 'skin' },
+        ...(['openSkin', 'strain'] as const).filter(s => looked.has(s)).map(step => ({ step })),
+        ...(take ? [{ step: 'take' as const, of: take }] : []),
+        { step: 'findings', of: take ? [take] : [] },
+      ]
+      const keys = await unwrap(core().keys(rev, later))
+      if (!current()) return
+      for (const step of ['strain', 'openSkin'] as const) if (!looked.has(step)) clear(step)
+      if (!take) clear('take')
+      await bringAll(turn, rev, later, keys)
+    } catch (error) {
+      if (!current()) return
+      if (!(error instanceof RefusedError)) throw error
+      if (!error.stopped && steps.shape.state !== 'done')
+        clear('landmarks', 'rig', 'skin', 'openSkin', 'strain', 'take', 'findings')
+    }
+  }
+
+  /** Steps one after another; one that is refused keeps only those from being worked out that build on it. */
+  async function bringAll(turn: number, rev: number, asks: readonly Ask[], keys: readonly string[]): Promise<void> {
+    let broken = false
+    for (const [i, ask] of asks.entries()) {
+      if (broken && ask.step !== 'findings') continue
+      const before = skeleton.value
+      try {
+        if (!(await bring(turn, rev, ask, keys[i]!))) return
+        if (ask.step === 'rig' && !sameJoints(before, skeleton.value!)) clear('skin', 'openSkin', 'strain', 'take')
+        if (ask.step === 'take') performed.value = { id: ask.of as string, answer: shown.take.value!.value }
+      } catch (error) {
+        if (turn !== run) return
+        if (!(error instanceof RefusedError)) throw error
+        if (error.stopped) return
+        // what was worked out for an earlier choice no longer belongs to this one
+        if (ask.step === 'landmarks') clear('rig', 'skin', 'openSkin', 'strain', 'take')
+        if (ask.step === 'landmarks' || ask.step === 'rig' || ask.step === 'skin') broken = true
+        const message = steps[ask.step].message
+        if (ask.step === 'rig') clear('skin', 'openSkin', 'strain', 'take')
+        shown[ask.step].value = undefined
+        if (ask.step === 'take') performed.value = undefined
+        Object.assign(steps[ask.step], { state: 'refused', message })
+      }
+    }
+  }
+
+  /** The take to work out, where there still is one. */
+  function takeWanted(recipe: Recipe): string | undefined {
+    const id = wantedTake.value
+    if (!id) return undefined
+    return id.startsWith('own:') || recipe.takes.some(t => t.id === id) ? id : undefined
+  }
+
+  /** Chooses the take to see; an earlier one that is still being carried over is given up. */
+  async function showTake(id: string | undefined): Promise<void> {
+    if (wantedTake.value === id && performed.value?.id === id) return
+    for (const [job, step] of jobs) if (step === 'take') void core().stop(job)
+    wantedTake.value = id
+    if (project.recipe.body) await derive()
+  }
+
+  /** Looks at something that is not worked out otherwise. */
+  async function look(step: ViewName, on = true): Promise<void> {
+    if (looked.has(step) === on) return
+    if (on) looked.add(step)
+    else looked.delete(step)
+    if (on && project.recipe.body) await derive()
   }
 
   /** Stops for the person: what is under way and whatever would have followed it. */
   function halt(): void {
-    halted = run
-    stopAll()
+    for (const step of Object.keys(shown) as ViewName[]) {
+      const key = asked.get(step)
+      if (steps[step].state === 'working' && key) halted.add(key)
+    }
+    for (const job of jobs.keys()) void core().stop(job)
   }
-
-  const same = (a: unknown, b: unknown): boolean => JSON.stringify(a) === JSON.stringify(b)
-  let lastRecipe: Recipe | undefined
-
-  async function derive(): Promise<void> {
-    const turn = ++run
-    stopAll()
-    // what an older turn was at no longer tells anything; this turn says anew what it works on
-    for (const [name, step] of Object.entries(steps))
-      if (step.state === 'working' && name !== 'deliver') Object.assign(step, idle())
-    const recipe = toRaw(project.recipe)
-    const before = lastRecipe
-    lastRecipe = recipe
-    if (!recipe.body) {
-      shape.value =
-        landmarks.value =
-        found.value =
-        hands.value =
-        rig.value =
-        skeleton.value =
-        skin.value =
-        performed.value =
-        check.value =
-        asymmetry.value =
-        strain.value =
-          undefined
-      findings.value = []
-      for (const step of Object.values(steps)) Object.assign(step, idle())
-      return
-    }
-    const bodySame = before && same(bodyOf(before), bodyOf(recipe))
-    if (!bodySame) {
-      skin.value = undefined
-      strain.value = undefined
-      skeleton.value = undefined
-      landmarks.value = found.value = hands.value = rig.value = undefined
-      check.value = asymmetry.value = undefined
-      performed.value = undefined
-      for (const step of ['landmarks', 'skeleton', 'skin', 'take'] as const) Object.assign(steps[step], idle())
-    }
-    const current = (): boolean => turn === run
-    try {
-      const s = await work('shape', turn, (job, p) => unwrap(core().shape(recipe, job, p)))
-      if (!current()) return
-      // the same body keeps its arrays, so that the stage does not upload it again
-      if (!bodySame || !shape.value) shape.value = s
-      else if (s.kept !== shape.value.kept) shape.value = { ...s, mesh: shape.value.mesh }
-      if (s.kept) landmarks.value = found.value = hands.value = undefined
-      else {
-        const l = await work('landmarks', turn, (job, p) => unwrap(core().landmarks(recipe, job, p)))
-        if (!current()) return
-        plan.value = l.plan
-        found.value = l.found
-        hands.value = l.hands
-        landmarks.value = l.placed
-      }
-      const k = await work('skeleton', turn, () => unwrap(core().rig(recipe)))
-      if (!current()) return
-      rig.value = k
-      // joints that stayed the same keep the skin that is drawn on them until the new one is there
-      if (skeleton.value && !same([...skeleton.value.parents], [...k.skeleton.parents])) skin.value = undefined
-      skeleton.value = k.skeleton
-      void refreshFindings(turn)
-      if (wantedTake.value) {
-        // a take that cannot be carried over keeps nothing else from being worked out
-        await deriveTake(turn).catch((error: unknown) => {
-          if (!(error instanceof RefusedError) || error.stopped) throw error
-          if (current()) performed.value = undefined
-        })
-      }
-      if (!current()) return
-      const w = await work('skin', turn, (job, p) => unwrap(core().skin(recipe, job, p)))
-      if (!current()) return
-      skin.value = w.skin
-      lostSkin.value = w.lost
-      // measured again only while it is looked at
-      if (wantsStrain.value) void measureStrain(true)
-      else strain.value = undefined
-      void refreshFindings(turn)
-    } catch (error) {
-      if (!(error instanceof RefusedError)) console.error(error)
-      if (current() && error instanceof RefusedError && !error.stopped) {
-        // what was worked out for an earlier choice no longer belongs to this one
-        if (steps.landmarks.state === 'refused') landmarks.value = found.value = hands.value = undefined
-        if (steps.skeleton.state !== 'done') rig.value = skeleton.value = skin.value = undefined
-        void refreshFindings(turn)
-      }
-    }
-  }
-
-  async function deriveTake(turn: number): Promise<void> {
-    const recipe = toRaw(project.recipe)
-    const own = /^own:(\d+)$/.exec(wantedTake.value ?? '')
-    if (own) {
-      const id = wantedTake.value!
-      const answer = await work('take', turn, () => unwrap(core().ownTake(recipe, Number(own[1]))))
-      if (turn === run && wantedTake.value === id) performed.value = { id, answer }
-      return
-    }
-    const take: TakeRef | undefined = recipe.takes.find(t => t.id === wantedTake.value)
-    if (!take) {
-      performed.value = undefined
-      Object.assign(steps.take, idle())
-      return
-    }
-    const answer = await work('take', turn, (job, p) => unwrap(core().take(recipe, toRaw(take), job, p)))
-    if (turn === run && wantedTake.value === take.id) performed.value = { id: take.id, answer }
-  }
-
-  /** Chooses the take to see; nothing else is worked out again for it. */
-  async function showTake(id: string | undefined): Promise<void> {
-    wantedTake.value = id
-    if (!id || !skeleton.value) return
-    try {
-      await deriveTake(run)
-      void refreshFindings(run)
-    } catch (error) {
-      if (!(error instanceof RefusedError)) console.error(error)
-      else if (!error.stopped && wantedTake.value === id) performed.value = undefined
-    }
-  }
-
-  async function refreshFindings(turn: number): Promise<void> {
-    try {
-      const all = await unwrap(core().findings(toRaw(project.recipe)))
-      if (turn === run) findings.value = all
-    } catch {
-      if (turn === run) findings.value = []
-    }
-  }
-
-  /** Works a look at the body out where there is none yet. */
-  async function lookInto<T>(
-    place: Ref<T | undefined>,
-    call: (job: string, progress: (share: number) => void) => Promise<T>,
-  ): Promise<void> {
-    if (!shape.value || place.value) return
-    try {
-      const turn = run
-      const value = await work('check', turn, call)
-      if (turn === run) place.value = value
-    } catch (error) {
-      if (!(error instanceof RefusedError)) console.error(error)
-    }
-  }
-  /** Looks the body over: counts, holes, faces. */
-  const lookOver = (): Promise<void> => lookInto(check, (job, p) => unwrap(core().check(toRaw(project.recipe), job, p)))
-  /** Measures left against right, point by point. */
-  const measureSides = (): Promise<void> =>
-    lookInto(asymmetry, (job, p) => unwrap(core().asymmetry(toRaw(project.recipe), job, p)))
-
-  /** Whether the check of the skin is being looked at, so that it is kept in step. */
-  const wantsStrain = ref(false)
-  /** Drives the figure through the check poses. @param anew although there is a result of an earlier skin */
-  async function measureStrain(anew = false): Promise<void> {
-    if (!skin.value || (strain.value && !anew)) return
-    const turn = run
-    try {
-      const value = await work('strain', turn, (job, p) => unwrap(core().strain(toRaw(project.recipe), job, p)))
-      if (turn === run) strain.value = value
-    } catch (error) {
-      if (!(error instanceof RefusedError)) console.error(error)
-      else if (!error.stopped && turn === run) strain.value = undefined
-    }
+  /** Takes up what was stopped. */
+  async function resume(): Promise<void> {
+    halted.clear()
+    await derive()
   }
 
   /** Mends everything that can be mended safely, as one change. */
   async function mendEverything(): Promise<void> {
+    const before = toRaw(project.recipe)
     try {
-      const result = await work('mend', run, (job, p) => unwrap(core().mendAll(toRaw(project.recipe), job, p)))
-      Object.assign(steps.mend, { state: 'done', progress: 1 })
-      if (result.mended.length > 0) project.change('Mend all findings', result.recipe)
+      const result = await work('mend', (job, p) => unwrap(core().mendAll(tell(before), job, p)))
+      if (result.mended.length === 0) return
+      // what was changed meanwhile is not written over
+      if (toRaw(project.recipe) !== before)
+        project.notice = {
+          text: 'The figure was changed while it was being mended, so nothing was mended. Press again.',
+        }
+      else project.change('Mend all findings', result.recipe)
     } catch (error) {
-      if (!(error instanceof RefusedError)) console.error(error)
+      if (!(error instanceof RefusedError)) throw error
     }
   }
 
   async function deliver(
     takes: string[],
   ): Promise<{ bytes: Uint8Array; proof: import('@chiraxis/core/formats').Proof }> {
-    return work('deliver', run, (job, p) => unwrap(core().deliver(toRaw(project.recipe), takes, job, p)))
+    return work('deliver', (job, p) => unwrap(core().deliver(tell(project.recipe), takes, job, p)))
   }
 
   /** Follows the recipe from now on. */
@@ -325,16 +346,13 @@ export const useDerived = defineStore('derived', () => {
     )
   }
 
-  const busy = computed(() => Object.values(steps).some(s => s.state === 'working'))
+  const busy = computed(() => deriving.value || Object.values(steps).some(s => s.state === 'working'))
   return {
     kind,
+    kept,
     fits,
     fittingTakes,
     firstTake,
-    strain,
-    wantsStrain,
-    measureStrain,
-    lostSkin,
     shape,
     plan,
     found,
@@ -342,21 +360,26 @@ export const useDerived = defineStore('derived', () => {
     rig,
     check,
     asymmetry,
-    lookOver,
-    measureSides,
-    mendEverything,
     landmarks,
     skeleton,
     skin,
+    openSkin,
+    lostSkin,
+    strain,
     performed,
     findings,
     wantedTake,
+    chosenJoint,
+    joint,
     steps,
     busy,
     start,
     derive,
+    resume,
+    look,
     showTake,
     halt,
+    mendEverything,
     deliver,
   }
 })

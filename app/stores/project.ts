@@ -3,7 +3,6 @@ import {
   applyRemedy,
   currentRecipe,
   emptyRecipe,
-  parseRecipe,
   record,
   redo,
   redoName,
@@ -15,10 +14,22 @@ import {
   type TakeRef,
 } from '@chiraxis/core/recipe'
 import type { Remedy } from '@chiraxis/core/findings'
-import { core, unwrap } from '~/workers/client'
-import { db, OPEN_PROJECT } from '~/workers/db'
+import { core, tell, unwrap } from '~/workers/client'
+import { isGoingOn } from '~/composables/gesture'
+import { db, type StoredProject } from '~/keeping/db'
+import { Keeper, SNAPSHOT_EVERY, TakenOverError } from '~/keeping/keeper'
 
-export type SavedState = 'saved' | 'saving' | 'unsaved'
+export type SavedState = 'saved' | 'saving' | 'unsaved' | 'read only'
+
+/** Why something is told above the work. */
+export interface Notice {
+  readonly text: string
+  /** What can be done about it. */
+  readonly action?: { readonly label: string; readonly run: () => void }
+}
+
+const LAST = 'chiraxis:project'
+const lockOf = (id: string): string => `chiraxis:project:${id}`
 
 /** The recipe, its named history, and its keeping. */
 export const useProject = defineStore('project', () => {
@@ -27,76 +38,200 @@ export const useProject = defineStore('project', () => {
   const undoable = computed(() => undoName(history.value))
   const redoable = computed(() => redoName(history.value))
   const saved = ref<SavedState>('saved')
-  const notice = ref('')
+  const notice = shallowRef<Notice>()
   const ready = ref(false)
+  const id = ref<string>()
+  /** Another window edits this project; here it can only be looked at. */
+  const readOnly = ref(false)
 
-  let timer: ReturnType<typeof setTimeout> | undefined
-  /** Keeps the project soon; many changes in a row are kept once. */
-  function keep(): void {
+  const keeper = new Keeper(db, globalThis.localStorage)
+  /** Ends when the project is given up; the lock is held as long. */
+  let letGo: (() => void) | undefined
+  let sinceCompacted = 0
+
+  /** Writes what was changed; told as saved only when the store confirmed just this. */
+  async function keep(): Promise<void> {
+    const wanted = history.value
+    if (readOnly.value || !id.value) return
     saved.value = 'saving'
-    clearTimeout(timer)
-    timer = setTimeout(() => void keepNow(), 250)
-  }
-
-  async function keepNow(): Promise<void> {
-    clearTimeout(timer)
-    const content = JSON.stringify(history.value)
     try {
-      await db.transaction('rw', db.projects, () =>
-        db.projects.put({ id: OPEN_PROJECT, history: content, savedAt: Date.now() }),
-      )
-      saved.value = 'saved'
-    } catch {
+      await keeper.keep(wanted)
+      if (history.value !== wanted) return
+      saved.value = keeper.isWritten(wanted) ? 'saved' : 'unsaved'
+      if (++sinceCompacted > SNAPSHOT_EVERY) {
+        sinceCompacted = 0
+        void core().compact(id.value)
+      }
+    } catch (error) {
+      if (error instanceof TakenOverError) return becomeReadOnly()
       saved.value = 'unsaved'
-      notice.value = 'The browser could not keep the project. Save it to a file.'
+      const full = error instanceof Error && /quota/i.test(`${error.name} ${error.message}`)
+      notice.value = {
+        text: full
+          ? 'The browser has no room left: the last changes are only in this window. Save the project to a file, or delete other projects.'
+          : `The browser did not keep the last changes (${error instanceof Error ? error.name : 'refused'}): they are only in this window. Save the project to a file.`,
+        action: { label: 'Try again', run: () => void keep() },
+      }
     }
   }
 
+  function becomeReadOnly(): void {
+    readOnly.value = true
+    saved.value = 'read only'
+  }
+
+  /** Records a change; one that is refused changes nothing, and it is told why. */
   function change(name: string, next: Recipe, joins = false): void {
-    history.value = record(history.value, name, next, joins)
-    keep()
+    if (readOnly.value) {
+      notice.value = { text: 'Another window edits this project, so nothing was changed.', action: takeOverAction }
+      return
+    }
+    try {
+      const after = record(history.value, name, next, joins || isGoingOn())
+      if (after.entries === history.value.entries) return
+      history.value = after
+    } catch (error) {
+      notice.value = { text: error instanceof Error ? error.message : String(error) }
+      return
+    }
+    void keep()
   }
 
-  function stepBack(): void {
-    history.value = undo(history.value)
-    keep()
+  function step(after: History): void {
+    if (readOnly.value) return
+    history.value = after
+    void keep()
   }
-
-  function stepForward(): void {
-    history.value = redo(history.value)
-    keep()
-  }
+  const stepBack = (): void => step(undo(history.value))
+  const stepForward = (): void => step(redo(history.value))
 
   const mend = (name: string, remedy: Remedy): void => change(name, applyRemedy(recipe.value, remedy))
 
-  /** Brings back what was kept; false where there is nothing. */
-  async function restore(): Promise<boolean> {
-    const stored = await db.projects.get(OPEN_PROJECT)
-    if (!stored) return false
-    try {
-      const read = JSON.parse(stored.history) as History
-      const entries = read.entries.map(e => ({ name: String(e.name), recipe: parseRecipe(e.recipe) }))
-      if (entries.length === 0) return false
-      history.value = { entries, at: Math.min(entries.length - 1, Math.max(0, read.at)) }
-      return true
-    } catch {
-      notice.value = 'The kept project could not be read; the sample figure was opened in its place.'
+  /** Takes the right to edit a project, where the browser knows locks. @returns false where another window has it */
+  async function claim(project: string, steal = false): Promise<boolean> {
+    letGo?.()
+    letGo = undefined
+    const locks = globalThis.navigator?.locks
+    if (!locks) return true
+    return new Promise(resolve => {
+      const held = new Promise<void>(done => {
+        letGo = done
+      })
+      locks
+        .request(lockOf(project), steal ? { steal: true } : { ifAvailable: true }, lock => {
+          resolve(lock !== null)
+          return lock ? held : undefined
+        })
+        .catch(() => {
+          // another window took the project over
+          if (id.value === project) becomeReadOnly()
+        })
+    })
+  }
+
+  /** Opens a kept project. @returns false where it could not be read; the open one stays then */
+  async function openKept(project: string, steal = false): Promise<boolean> {
+    const mine = await claim(project, steal)
+    const opened = await (mine ? keeper.open(project) : keeper.look(project))
+    if (!opened) {
+      letGo?.()
+      if (id.value) await claim(id.value)
       return false
+    }
+    id.value = project
+    readOnly.value = !mine
+    saved.value = mine ? 'saved' : 'read only'
+    history.value = opened.history
+    remember(project)
+    if (opened.aside > 0)
+      notice.value = {
+        text: `${opened.aside === 1 ? 'One change' : `${opened.aside} changes`} of this project could not be read. They were set aside and can be saved from the list of projects.`,
+      }
+    if (!mine)
+      notice.value = {
+        text: 'This project is open in another window. It can be looked at here.',
+        action: takeOverAction,
+      }
+    return true
+  }
+  const takeOverAction = { label: 'Edit it here', run: (): void => void takeOver() }
+  async function takeOver(): Promise<void> {
+    if (!id.value) return
+    notice.value = undefined
+    await openKept(id.value, true)
+  }
+
+  function remember(project: string): void {
+    try {
+      sessionStorage.setItem(LAST, project)
+    } catch {
+      // not allowed: the project opened last is found by its date
     }
   }
 
-  /** Opens a recipe as a new beginning. */
-  function open(next: Recipe, name: string): void {
-    history.value = startHistory(next, name)
-    keep()
+  /** Brings back what was open; false where there is nothing. */
+  async function restore(): Promise<boolean> {
+    try {
+      const older = await keeper.takeOver()
+      if (older) return await openKept(older.id)
+      const list = await keeper.list()
+      const here = sessionStorage.getItem(LAST)
+      const order = [...list.filter(p => p.id === here), ...list.filter(p => p.id !== here)]
+      for (const project of order.slice(0, 3)) if (await openKept(project.id)) return true
+      if (order.length > 0)
+        notice.value = {
+          text: 'The project that was open could not be read. It was left as it is and can be saved from the list of projects.',
+        }
+    } catch (error) {
+      notice.value = {
+        text: `The browser does not let anything be kept here (${error instanceof Error ? error.name : 'refused'}). Work goes on, but only in this window: save it to a file.`,
+      }
+      saved.value = 'unsaved'
+    }
+    return false
   }
+
+  /**
+   * Opens a recipe as a project of its own. The one that was open stays in the list as it was; only a sample that nobody
+   * changed gives way.
+   */
+  async function open(next: Recipe, name: string, untouched = false): Promise<void> {
+    const before = id.value
+    const stale = before !== undefined && !readOnly.value && (await isUntouched(before))
+    const made = startHistory(next, name)
+    try {
+      const project = await keeper.create(made, untouched)
+      await claim(project)
+      id.value = project
+      readOnly.value = false
+      saved.value = 'saved'
+      remember(project)
+      if (stale && before) await keeper.remove(before)
+    } catch (error) {
+      // the browser keeps nothing: the project lives in this window
+      saved.value = 'unsaved'
+      notice.value = {
+        text: `The browser could not keep this project (${error instanceof Error ? error.name : 'refused'}): it is only in this window. Save it to a file.`,
+      }
+    }
+    history.value = made
+  }
+  const isUntouched = async (project: string): Promise<boolean> => (await db.works.get(project))?.untouched === true
 
   const addTakes = (takes: TakeRef[], name: string): void =>
     change(name, { ...recipe.value, takes: [...recipe.value.takes, ...takes] })
 
   async function pack(): Promise<Uint8Array> {
-    return unwrap(core().pack(toRaw(recipe.value)))
+    return unwrap(core().pack(tell(recipe.value)))
   }
+
+  /** All projects the browser keeps, the one opened last first. */
+  const list = (): Promise<StoredProject[]> => keeper.list()
+  const retitle = (project: string, title: string): Promise<void> => keeper.rename(project, title)
+  const duplicate = (project: string, title: string): Promise<string> => keeper.duplicate(project, title)
+  const remove = (project: string): Promise<void> => keeper.remove(project)
+  const setPicture = (picture: string): Promise<void> => keeper.setPicture(picture)
+  const sweep = (): Promise<number> => keeper.sweep()
 
   return {
     history,
@@ -106,14 +241,23 @@ export const useProject = defineStore('project', () => {
     saved,
     notice,
     ready,
+    id,
+    readOnly,
     change,
     stepBack,
     stepForward,
     mend,
     restore,
     open,
+    openKept,
+    takeOver,
     addTakes,
     pack,
-    keepNow,
+    list,
+    retitle,
+    duplicate,
+    remove,
+    setPicture,
+    sweep,
   }
 })

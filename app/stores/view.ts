@@ -151,7 +151,6 @@ export const useView = defineStore('view', () => {
   )
   const mainView = computed<ViewName>(() => main.value[place.value])
   const landmark = ref<string>()
-  const joint = ref<number>(7)
   const mirror = ref(true)
   /** The hand in the close-up, and the piece in play. */
   const hand = ref<'left' | 'right'>('left')
@@ -195,6 +194,8 @@ export const useView = defineStore('view', () => {
   const findingsOpen = ref(false)
   const paletteOpen = ref(false)
   const keysOpen = ref(false)
+  /** The list of projects. */
+  const shelfOpen = ref(false)
   const ledgerFolded = ref(false)
   const theme = ref<Theme>('day')
 
@@ -232,7 +233,6 @@ export const useView = defineStore('view', () => {
     phase,
     mainView,
     landmark,
-    joint,
     mirror,
     seeThrough,
     performerShown,
@@ -244,6 +244,7 @@ export const useView = defineStore('view', () => {
     findingsOpen,
     paletteOpen,
     keysOpen,
+    shelfOpen,
     ledgerFolded,
     theme,
     skinMode,

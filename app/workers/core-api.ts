@@ -4,7 +4,8 @@ import type { Proof } from '@chiraxis/core/formats'
 import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take } from '@chiraxis/core/motion'
-import type { FileRef, LandmarkResult, OwnPlan, Recipe, RigResult, TakeRef } from '@chiraxis/core/recipe'
+import type { FileRef, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
+import type { LandmarkResult, RigResult } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened } from '@chiraxis/core/shape'
 import type { Contacts } from '@chiraxis/core/ground'
 import type { BodyKind, Skeleton } from '@chiraxis/core/skeleton'
@@ -22,12 +23,16 @@ export interface ShapeAnswer {
   images: readonly ImageFile[]
   /** All pieces of the body as received, those left out included. */
   pieces: readonly { name: string; triangles: number; material?: number }[]
-  /** A skeleton came with the body, and it is kept. */
-  received: boolean
-  kept: boolean
+  /** Joints of the skeleton that came with the body. */
+  joints?: number
 }
 export interface RigAnswer extends Omit<RigResult, 'skin' | 'takes'> {
-  readonly takes: readonly { name: string; seconds: number }[]
+  /** Takes that came with the body. */
+  readonly takes: readonly { id: string; name: string; seconds: number }[]
+}
+export interface SkinAnswer {
+  readonly skin: Skin
+  readonly lost: readonly LostSkinEdit[]
 }
 export interface TakeAnswer {
   take: Take
@@ -96,63 +101,90 @@ export interface Refusal {
 }
 export type Answer<T> = { ok: true; value: T } | { ok: false; refusal: Refusal }
 
+/** What the window looks at of each step. */
+export interface Views {
+  shape: ShapeAnswer
+  check: BodyCheck
+  asymmetry: Asymmetry
+  landmarks: LandmarkResult
+  rig: RigAnswer
+  skin: SkinAnswer
+  /** The skin laid open for the brush: rows of welded vertices, every repair made, no limit of influences. */
+  openSkin: Skin
+  strain: Assessment
+  take: TakeAnswer
+  findings: readonly Finding[]
+}
+export type ViewName = keyof Views
+
+/** One step that is looked at, and of what, where it is of one thing among many. */
+export interface Ask<N extends ViewName = ViewName> {
+  readonly step: N
+  readonly of?: N extends 'take' ? string : N extends 'findings' ? readonly string[] : undefined
+}
+
+/** A result by its key; without a value where whoever asks has it already. */
+export interface Keyed<T> {
+  readonly key: string
+  readonly value?: T
+}
+
+/** A recipe as the worker knows it: by a running number. */
+export type Revision = number
+type Progress = (share: number) => void
+
 /** The one typed interface of the worker. `job` names the work so that it can be stopped; progress is 0..1. */
 export interface CoreApi {
+  /**
+   * Tells how the recipe looks now, against the one told before. Work whose result is no longer asked for is stopped;
+   * work whose result stays the same goes on.
+   */
+  follow(rev: Revision, change: { base: Revision; patches: readonly RecipePatch[] } | { recipe: Recipe }): void
+  /** What the results of steps are known by now. */
+  keys(rev: Revision, asks: readonly Ask[]): Answer<string[]>
+  /** The result of a step. @param have keys of results that need not be sent */
+  step<N extends ViewName>(
+    rev: Revision,
+    ask: Ask<N>,
+    have: readonly string[],
+    job: string,
+    progress: Progress,
+  ): Promise<Answer<Keyed<Views[N]>>>
   receive(name: string, bytes: Uint8Array, beside: readonly FileRef[]): Promise<Answer<ReceivedFile>>
   /** Keeps a file without reading it: one that belongs to another. */
   keep(name: string, bytes: Uint8Array): Promise<Answer<FileRef>>
-  shape(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<ShapeAnswer>>
-  landmarks(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<LandmarkResult>>
-  rig(recipe: Recipe): Promise<Answer<RigAnswer>>
-  check(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<BodyCheck>>
-  asymmetry(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<Asymmetry>>
-  /** One of the takes that came with the body. */
-  ownTake(recipe: Recipe, index: number): Promise<Answer<TakeAnswer>>
-  ownPlan(recipe: Recipe, name: string): Promise<Answer<OwnPlan>>
-  mendAll(
-    recipe: Recipe,
-    job: string,
-    progress: (share: number) => void,
-  ): Promise<Answer<{ recipe: Recipe; mended: string[] }>>
-  skin(
-    recipe: Recipe,
-    job: string,
-    progress: (share: number) => void,
-  ): Promise<Answer<{ skin: Skin; lost: readonly LostSkinEdit[] }>>
-  strain(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<Assessment>>
+  /** Names of files that are held in memory only, because the browser has no room for them. */
+  unkept(): Promise<readonly string[]>
+  ownPlan(rev: Revision, name: string): Promise<Answer<OwnPlan>>
+  mendAll(rev: Revision, job: string, progress: Progress): Promise<Answer<{ recipe: Recipe; mended: string[] }>>
   /** One kind of strain in one check pose, or how far another skin would put the body. */
-  strainIn(recipe: Recipe, pose: string, kind: StrainKind, blending: Blending): Promise<Answer<PoseAnswer>>
-  compareIn(recipe: Recipe, pose: string, other: SkinOther): Promise<Answer<PoseAnswer>>
-  strainRange(
-    recipe: Recipe,
-    pose: string,
-    job: string,
-    progress: (share: number) => void,
-  ): Promise<Answer<StrainRange>>
+  strainIn(rev: Revision, pose: string, kind: StrainKind, blending: Blending): Promise<Answer<PoseAnswer>>
+  compareIn(rev: Revision, pose: string, other: SkinOther): Promise<Answer<PoseAnswer>>
+  strainRange(rev: Revision, pose: string, job: string, progress: Progress): Promise<Answer<StrainRange>>
   /** The skin's weights as an open file. */
-  saveWeights(recipe: Recipe): Promise<Answer<Uint8Array>>
+  saveWeights(rev: Revision): Promise<Answer<Uint8Array>>
   /** Tells how the weights of a kept file fit this figure, or refuses them. */
-  tryWeights(recipe: Recipe, file: FileRef): Promise<Answer<{ missing: readonly string[]; byPlace: boolean }>>
-  take(recipe: Recipe, take: TakeRef, job: string, progress: (share: number) => void): Promise<Answer<TakeAnswer>>
+  tryWeights(rev: Revision, file: FileRef): Promise<Answer<{ missing: readonly string[]; byPlace: boolean }>>
   /** How a take differs from its performer's, frame by frame, and the same as a page of text. */
-  compare(recipe: Recipe, take: TakeRef): Promise<Answer<{ comparison: Comparison; page: string }>>
+  compare(rev: Revision, take: string): Promise<Answer<{ comparison: Comparison; page: string }>>
   /** One job of a batch: a take onto a figure kept as a file. */
   batchJob(figure: FileRef, take: TakeRef, settings: BatchSettings): Promise<Answer<TransferJobResult>>
   /** The figure as a file without takes, kept, for batches. */
-  keepFigure(recipe: Recipe, job: string, progress: (share: number) => void): Promise<Answer<FileRef>>
+  keepFigure(rev: Revision, job: string, progress: Progress): Promise<Answer<FileRef>>
   /** The bytes of a kept file. */
   bytesOf(file: FileRef): Promise<Answer<Uint8Array>>
   /** The cut of the body at a point, across a direction. */
-  section(recipe: Recipe, point: Vec3, direction: Vec3): Promise<Answer<SectionAnswer | undefined>>
-  findings(recipe: Recipe): Promise<Answer<Finding[]>>
-  remedy(recipe: Recipe, finding: Finding): Promise<Answer<Remedy | undefined>>
+  section(rev: Revision, point: Vec3, direction: Vec3): Promise<Answer<SectionAnswer | undefined>>
+  remedy(rev: Revision, finding: Finding, takes: readonly string[]): Promise<Answer<Remedy | undefined>>
   deliver(
-    recipe: Recipe,
+    rev: Revision,
     takes: string[],
     job: string,
-    progress: (share: number) => void,
+    progress: Progress,
   ): Promise<Answer<{ bytes: Uint8Array; proof: Proof }>>
-  pack(recipe: Recipe): Promise<Answer<Uint8Array>>
+  pack(rev: Revision): Promise<Answer<Uint8Array>>
   unpack(bytes: Uint8Array): Promise<Answer<Recipe>>
-  stop(job: string): Promise<void>
+  /** Keeps a whole recipe of a project after many changes. */
+  compact(project: string): Promise<Answer<void>>
+  stop(job: string): void
 }

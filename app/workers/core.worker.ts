@@ -3,15 +3,13 @@ import { z } from 'zod'
 import { createTransferJobs } from '@chiraxis/core/batch'
 import { mendOne } from '@chiraxis/core/findings'
 import { proveGlb, readFile, writeGlb } from '@chiraxis/core/formats'
-import { ChiraxisError, distance, IDENTITY, type Quat, type WorkOptions, partOf } from '@chiraxis/core/math'
+import { ChiraxisError, distance, partOf, type WorkOptions } from '@chiraxis/core/math'
 import { sectionOf, type Mesh } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
 import {
-  contentOf,
-  createDerivation,
+  applyRecipePatches,
+  filesOf,
   hashBytes,
-  keepsReceived,
-  mendAll,
   planOfRecipe,
   planOfSkeleton,
   readProject,
@@ -19,7 +17,7 @@ import {
   type FileRef,
   type Recipe,
 } from '@chiraxis/core/recipe'
-import { findContacts } from '@chiraxis/core/ground'
+import { contentOf, contextIn, createDerivation, mendAll, ownTakesOf } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
 import { recogniseRoles, type BodyKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
@@ -32,22 +30,22 @@ import {
   strainRange,
   type CheckPose,
 } from '@chiraxis/core/strain'
-import {
-  bodyFrame,
-  compareTake,
-  comparisonPage,
-  measureTransfer,
-  performerKey,
-  type Performed,
-} from '@chiraxis/core/transfer'
+import { compareTake, comparisonPage, performerKey, type Performed } from '@chiraxis/core/transfer'
 import { OUTER_READERS } from '@chiraxis/loaders'
-import type { Answer, CoreApi, PoseAnswer } from './core-api'
-import { db } from './db'
+import type { Answer, Ask, CoreApi, PoseAnswer, Revision, TakeAnswer, ViewName, Views } from './core-api'
+import { db } from '../keeping/db'
+import { compact } from '../keeping/keeper'
+import { lend } from './lend'
 
 // the page forbids eval; schemas are read without it
 z.config({ jitless: true })
 
+/** Files the browser had no room for: held until the window closes, so that the project can still be saved to a file. */
+const unkept = new Map<string, { name: string; bytes: Uint8Array }>()
+
 async function source(file: FileRef): Promise<Uint8Array> {
+  const held = unkept.get(file.hash)
+  if (held) return held.bytes
   const stored = await db.files.get(file.hash)
   if (!stored)
     throw new ChiraxisError(
@@ -57,27 +55,63 @@ async function source(file: FileRef): Promise<Uint8Array> {
   return stored.bytes
 }
 
-const derivation = createDerivation(source, OUTER_READERS)
-const carryJob = createTransferJobs(OUTER_READERS)
-const jobs = new Map<string, { aborted: boolean }>()
-
-/** Performed takes by id and what they were made from, for findings. */
-const performedTakes = new Map<string, Performed>()
-
-async function answer<T>(run: () => Promise<T>): Promise<Answer<T>> {
+async function keepFile(name: string, bytes: Uint8Array): Promise<FileRef> {
+  const file: FileRef = { name: name.slice(-1000), hash: hashBytes(bytes), size: bytes.length }
   try {
-    return { ok: true, value: await run() }
+    await db.files.put({ hash: file.hash, name: file.name, bytes, at: Date.now() })
+  } catch {
+    unkept.set(file.hash, { name: file.name, bytes })
+  }
+  return file
+}
+
+const derivation = createDerivation(source, { readers: OUTER_READERS })
+const carryJob = createTransferJobs(OUTER_READERS)
+
+/** Work under way by its name; work on a step also by what its result is known by. */
+interface Job {
+  readonly signal: { aborted: boolean }
+  readonly ask?: Ask
+  readonly key?: string
+}
+const jobs = new Map<string, Job>()
+
+/** The last few recipes by their number. */
+const recipes = new Map<Revision, Recipe>()
+const REMEMBERED = 6
+
+function recipeOf(rev: Revision): Recipe {
+  const recipe = recipes.get(rev)
+  if (!recipe) throw new ChiraxisError('stopped', 'A newer change came in between.')
+  return recipe
+}
+
+function follow(rev: Revision, recipe: Recipe): void {
+  recipes.set(rev, recipe)
+  while (recipes.size > REMEMBERED) recipes.delete(recipes.keys().next().value!)
+  // what is worked on for a result that nobody will ask for again is given up; all else goes on
+  for (const { ask, key, signal } of jobs.values()) if (ask && key !== keyFor(recipe, ask)) signal.aborted = true
+}
+
+const keyFor = (recipe: Recipe, { step, of }: Ask): string =>
+  step === 'skin'
+    ? // the answer tells lost repairs too
+      `${derivation.key('skin', recipe)} ${recipe.skin.edits.length > 0 ? derivation.key('openSkin', recipe) : ''}`
+    : derivation.key(step as 'take', recipe, of as string)
+
+/** @param given the result is kept nowhere else, so its buffers are moved as they are */
+async function answer<T>(run: () => Promise<T> | T, given = false): Promise<Answer<T>> {
+  try {
+    const { value, buffers } = lend(await run(), given)
+    return Comlink.transfer({ ok: true, value } as Answer<T>, buffers)
   } catch (error) {
     if (error instanceof ChiraxisError) return { ok: false, refusal: { code: error.code, message: error.message } }
-    const full = error instanceof DOMException && error.name === 'QuotaExceededError'
     return {
       ok: false,
-      refusal: full
-        ? {
-            code: 'too-large',
-            message: 'The browser has no room left to keep this file. Save the project to a file and clear old ones.',
-          }
-        : { code: 'bad-input', message: `The work failed: ${error instanceof Error ? error.message : String(error)}` },
+      refusal: {
+        code: 'bad-input',
+        message: `The work failed: ${error instanceof Error ? error.message : String(error)}`,
+      },
     }
   }
 }
@@ -87,27 +121,91 @@ async function job<T>(
   name: string,
   progress: (share: number) => void,
   run: (work: WorkOptions) => Promise<T>,
+  more: Omit<Job, 'signal'> = {},
 ): Promise<Answer<T>> {
-  const signal = { aborted: false }
-  jobs.set(name, signal)
+  const own: Job = { ...more, signal: { aborted: false } }
+  jobs.set(name, own)
+  let told = -1
+  const onProgress = (share: number): void => {
+    // a message a percent is enough to look at
+    if (share - told < 0.01) return
+    told = share
+    progress(share)
+  }
   try {
-    return await answer(() => run({ signal, onProgress: progress }))
+    return await answer(() => run({ signal: own.signal, onProgress }))
   } finally {
-    if (jobs.get(name) === signal) jobs.delete(name)
+    if (jobs.get(name) === own) jobs.delete(name)
   }
 }
 
-const performedOf = (recipe: Recipe): Performed[] => recipe.takes.flatMap(t => performedTakes.get(t.id) ?? [])
+/** How the window sees each step. */
+const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: WorkOptions) => Promise<Views[N]> } = {
+  shape: async (recipe, _, work) => {
+    const { mesh, straightened, received } = await derivation.get('shape', recipe, work)
+    return {
+      mesh,
+      straightened,
+      format: received.format,
+      dropped: received.dropped,
+      pieces: received.mesh!.parts.map(p => ({ name: p.name, triangles: p.count / 3, material: p.material })),
+      materials: received.materials ?? [],
+      images: received.images ?? [],
+      joints: received.skeleton?.names.length,
+    }
+  },
+  check: (recipe, _, work) => derivation.get('check', recipe, work),
+  asymmetry: (recipe, _, work) => derivation.get('asymmetry', recipe, work),
+  landmarks: (recipe, _, work) => derivation.get('landmarks', recipe, work),
+  rig: async (recipe, _, work) => {
+    const rig = await derivation.get('rig', recipe, work)
+    return { skeleton: rig.skeleton, lost: rig.lost, source: rig.source, takes: ownTakesOf(rig) }
+  },
+  skin: async (recipe, _, work) => {
+    const skin = await derivation.get('skin', recipe, work)
+    return { skin, lost: recipe.skin.edits.length > 0 ? (await derivation.get('openSkin', recipe, work)).lost : [] }
+  },
+  openSkin: async (recipe, _, work) => (await derivation.get('openSkin', recipe, work)).skin,
+  strain: (recipe, _, work) => derivation.get('strain', recipe, work),
+  findings: (recipe, { of = [] }, work) => derivation.get('findings', recipe, { of, ...work }),
+  take: async (recipe, { of }, work) =>
+    takeAnswer(recipe, of!, await derivation.get('take', recipe, { of: of!, ...work })),
+}
+
+async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Promise<TakeAnswer> {
+  const ref = recipe.takes.find(t => t.id === id)
+  const file = ref && (await derivation.get('read', recipe, { of: { file: ref.file, beside: [] } }))
+  const recording = file && ref ? file.takes[ref.index]! : performed.take
+  const { travel, handContacts } = performed
+  return {
+    take: performed.take,
+    performer: performed.performerSkeleton,
+    performerTake: performed.performerTake,
+    performerFrame: performed.performerFrame,
+    performerScale: travel.scale,
+    performerGround: travel.performerStand * travel.scale - travel.figureStand,
+    contacts: performed.contacts,
+    handContacts: handContacts && { together: handContacts.together, body: handContacts.body },
+    measures: performed.measures,
+    roleMap: performed.roleMap,
+    restMatch: performed.restMatch,
+    by: ref ? performed.performer.by : 'its own skeleton',
+    performerJoints: performed.performer.joints,
+    figureJoints: performed.figure.joints,
+    extra: ref ? performed.performer.extra : [],
+    performerKey: file?.skeleton ? performerKey(file.skeleton) : '',
+    restFrame: performed.restFrame,
+    match: performed.match,
+    carried: performed.carried,
+    recorded: { seconds: takeSeconds(recording), fps: recording.fps },
+  }
+}
 
 /** The figure as it is skinned now. */
 async function skinned(recipe: Recipe): Promise<{ mesh: Mesh; skeleton: Skeleton; skin: Skin; height: number }> {
   const { mesh, straightened } = await derivation.get('shape', recipe)
-  return {
-    mesh,
-    skeleton: (await derivation.get('rig', recipe)).skeleton,
-    skin: await derivation.get('skin', recipe),
-    height: straightened.height,
-  }
+  const { skeleton } = await derivation.get('rig', recipe)
+  return { mesh, skeleton, skin: await derivation.get('skin', recipe), height: straightened.height }
 }
 
 function poseOf(id: string): CheckPose {
@@ -132,13 +230,38 @@ function kindOfSkeleton(skeleton: Skeleton | undefined): BodyKind | undefined {
 }
 
 const api: CoreApi = {
+  follow: (rev, change) => {
+    if ('recipe' in change) return follow(rev, change.recipe)
+    const base = recipes.get(change.base)
+    // the window tells changes one after another, so what they go on from is always known
+    if (base) follow(rev, applyRecipePatches(base, change.patches))
+  },
+  keys: (rev, asks) => {
+    const recipe = recipes.get(rev)
+    return recipe
+      ? { ok: true, value: asks.map(ask => keyFor(recipe, ask)) }
+      : { ok: false, refusal: { code: 'stopped', message: 'A newer change came in between.' } }
+  },
+  step: async (rev, ask, have, name, progress) => {
+    const recipe = recipes.get(rev)
+    const key = recipe && keyFor(recipe, ask)
+    return job(
+      name,
+      progress,
+      async work => {
+        if (!recipe || !key) recipeOf(rev)
+        if (have.includes(key!)) return { key: key! }
+        return { key: key!, value: (await VIEWS[ask.step](recipe!, ask as never, work)) as never }
+      },
+      { ask, key },
+    )
+  },
   receive: (name, bytes, beside) =>
     answer(async () => {
       const files = new Map<string, Uint8Array>()
       for (const b of beside) files.set(b.name, await source(b))
       const received = await readFile(bytes, name, { beside: files, readers: OUTER_READERS })
-      const file: FileRef = { name, hash: hashBytes(bytes), size: bytes.length }
-      await db.files.put({ hash: file.hash, name, bytes })
+      const file = await keepFile(name, bytes)
       return {
         file,
         hasMesh: received.mesh !== undefined,
@@ -147,95 +270,33 @@ const api: CoreApi = {
         takes: received.takes.map(t => ({ name: t.name, seconds: takeSeconds(t) })),
       }
     }),
-  keep: (name, bytes) =>
+  keep: (name, bytes) => answer(() => keepFile(name, bytes)),
+  unkept: async () => [...unkept.values()].map(f => f.name),
+  ownPlan: (rev, name) =>
     answer(async () => {
-      const file: FileRef = { name, hash: hashBytes(bytes), size: bytes.length }
-      await db.files.put({ hash: file.hash, name, bytes })
-      return file
-    }),
-  shape: (recipe, name, progress) =>
-    job(name, progress, async work => {
-      const { mesh, straightened, received } = await derivation.get('shape', recipe, work)
-      const pieces = received.mesh!.parts.map(p => ({ name: p.name, triangles: p.count / 3, material: p.material }))
-      return {
-        mesh,
-        straightened,
-        format: received.format,
-        dropped: received.dropped,
-        pieces,
-        materials: received.materials ?? [],
-        images: received.images ?? [],
-        received: received.skeleton !== undefined,
-        kept: keepsReceived(recipe, received),
-      }
-    }),
-  check: (recipe, name, progress) => job(name, progress, work => derivation.get('check', recipe, work)),
-  asymmetry: (recipe, name, progress) => job(name, progress, work => derivation.get('asymmetry', recipe, work)),
-  landmarks: (recipe, name, progress) => job(name, progress, work => derivation.get('landmarks', recipe, work)),
-  rig: recipe =>
-    answer(async () => {
-      const { skeleton, takes, lost, source: from } = await derivation.get('rig', recipe)
-      return { skeleton, lost, source: from, takes: takes.map(t => ({ name: t.name, seconds: takeSeconds(t) })) }
-    }),
-  ownPlan: (recipe, name) =>
-    answer(async () => {
+      const recipe = recipeOf(rev)
       const rig = await derivation.get('rig', recipe)
       return rig.source === 'plan'
         ? planOfRecipe(recipe, name)
         : planOfSkeleton(rig.skeleton, (await derivation.get('shape', recipe)).straightened.height, name)
     }),
-  mendAll: (recipe, name, progress) =>
+  mendAll: (rev, name, progress) =>
     job(name, progress, async work => {
-      const result = await mendAll(derivation, recipe, work)
+      const result = await mendAll(derivation, recipeOf(rev), work)
       return { recipe: result.recipe, mended: result.mended }
     }),
-  ownTake: (recipe, index) =>
+  strainIn: (rev, pose, kind, blending) =>
     answer(async () => {
-      const rig = await derivation.get('rig', recipe)
-      const take = rig.takes[index]
-      if (!take) throw new ChiraxisError('no-take', 'The body has no such take.')
-      const roles = recogniseRoles(rig.skeleton)
-      const frame = roles.missing.length === 0 ? bodyFrame(rig.skeleton, roles.joints) : ([...IDENTITY] as Quat)
-      const played = { skeleton: rig.skeleton, joints: roles.joints, take, frame }
-      const contacts = roles.missing.length === 0 ? findContacts(played) : {}
-      const measures =
-        roles.missing.length === 0
-          ? measureTransfer(played, played, contacts)
-          : { footSkateMetresPerSecond: 0, handError: 0, footError: 0, clearance: 0 }
-      return {
-        take,
-        performer: rig.skeleton,
-        performerTake: take,
-        performerFrame: frame,
-        performerScale: 1,
-        performerGround: 0,
-        contacts,
-        measures,
-        roleMap: {},
-        restMatch: {},
-        by: 'its own skeleton',
-        performerJoints: roles.joints,
-        figureJoints: roles.joints,
-        extra: [],
-        performerKey: '',
-        match: {},
-        carried: take,
-        recorded: { seconds: takeSeconds(take), fps: take.fps },
-      }
-    }),
-  skin: (recipe, name, progress) => job(name, progress, work => derivation.repaired(recipe, work)),
-  strain: (recipe, name, progress) => job(name, progress, work => derivation.get('strain', recipe, work)),
-  strainIn: (recipe, pose, kind, blending) =>
-    answer(async () => {
-      const { mesh, skeleton, skin } = await skinned(recipe)
+      const { mesh, skeleton, skin } = await skinned(recipeOf(rev))
       const bent = bend(mesh.positions, skeleton, skin, poseOf(pose), 1, blending)
       return {
         ...told(strainOver(mesh, bent, kind), STRAIN_SCALES[kind].most, STRAIN_SCALES[kind].unit),
         bent: blending === 'volume' ? bent : undefined,
       }
     }),
-  compareIn: (recipe, pose, other) =>
+  compareIn: (rev, pose, other) =>
     answer(async () => {
+      const recipe = recipeOf(rev)
       const { mesh, skeleton, skin, height } = await skinned(recipe)
       const rest =
         other === 'nearest-bone'
@@ -255,62 +316,41 @@ const api: CoreApi = {
         'cm',
       )
     }),
-  strainRange: (recipe, pose, name, progress) =>
+  strainRange: (rev, pose, name, progress) =>
     job(name, progress, async work => {
-      const { mesh, skeleton, skin } = await skinned(recipe)
+      const { mesh, skeleton, skin } = await skinned(recipeOf(rev))
       return strainRange(mesh, skeleton, skin, poseOf(pose), work)
     }),
-  saveWeights: recipe =>
+  saveWeights: rev =>
     answer(async () => {
-      const { mesh, skeleton, skin, height } = await skinned(recipe)
+      const { mesh, skeleton, skin, height } = await skinned(recipeOf(rev))
       return writeWeights(looseWeights(mesh, skeleton, skin, height))
     }),
-  tryWeights: (recipe, file) =>
+  tryWeights: (rev, file) =>
     answer(async () => {
+      const recipe = recipeOf(rev)
       const { mesh, skeleton, height } = await skinned(recipe)
-      const { missing, byPlace } = await fitWeights(await derivation.weights(file), mesh, skeleton, height)
+      const { missing, byPlace } = await fitWeights(
+        await derivation.get('weights', recipe, { of: file }),
+        mesh,
+        skeleton,
+        height,
+      )
       return { missing, byPlace }
     }),
-  take: (recipe, take, name, progress) =>
-    job(name, progress, async work => {
-      const performed = await derivation.take(recipe, take, work)
-      performedTakes.set(take.id, performed)
-      const file = await derivation.read(take.file)
-      const recording = file.takes[take.index]!
-      const own = performed.travel
-      return {
-        take: performed.take,
-        performer: performed.performerSkeleton,
-        performerTake: performed.performerTake,
-        performerFrame: performed.performerFrame,
-        performerScale: own.scale,
-        performerGround: own.performerStand * own.scale - own.figureStand,
-        contacts: performed.contacts,
-        handContacts: performed.handContacts && {
-          together: performed.handContacts.together,
-          body: performed.handContacts.body,
-        },
-        measures: performed.measures,
-        roleMap: performed.roleMap,
-        restMatch: performed.restMatch,
-        by: performed.performer.by,
-        performerJoints: performed.performer.joints,
-        figureJoints: performed.figure.joints,
-        extra: performed.performer.extra,
-        performerKey: performerKey(file.skeleton!),
-        restFrame: performed.restFrame,
-        match: performed.match,
-        carried: performed.carried,
-        recorded: { seconds: takeSeconds(recording), fps: recording.fps },
-      }
-    }),
-  compare: (recipe, take) =>
+  compare: (rev, id) =>
     answer(async () => {
-      const performed = await derivation.take(recipe, take)
+      const recipe = recipeOf(rev)
+      const take = recipe.takes.find(t => t.id === id)
+      const performed = await derivation.get('take', recipe, { of: id })
       const comparison = compareTake(performed, (await derivation.get('rig', recipe)).skeleton)
       return {
         comparison,
-        page: comparisonPage(`${take.name} (${take.performer}) onto ${recipe.name}`, performed, comparison),
+        page: comparisonPage(
+          `${take?.name ?? performed.take.name} (${take?.performer ?? 'its own'}) onto ${recipe.name}`,
+          performed,
+          comparison,
+        ),
       }
     }),
   batchJob: (figure, take, settings) =>
@@ -324,19 +364,18 @@ const api: CoreApi = {
         settings,
         adjust: take.adjust,
       })
-      return Comlink.transfer(result, [result.bytes.buffer])
-    }),
-  keepFigure: (recipe, name, progress) =>
+      return result
+    }, true),
+  keepFigure: (rev, name, progress) =>
     job(name, progress, async work => {
+      const recipe = recipeOf(rev)
       const bytes = await writeGlb({ ...(await contentOf(derivation, recipe, [], work)), takes: [] })
-      const file: FileRef = { name: `${recipe.name}.glb`, hash: hashBytes(bytes), size: bytes.length }
-      await db.files.put({ hash: file.hash, name: file.name, bytes })
-      return file
+      return keepFile(`${recipe.name}.glb`, bytes)
     }),
   bytesOf: file => answer(() => source(file)),
-  section: (recipe, point, direction) =>
+  section: (rev, point, direction) =>
     answer(async () => {
-      const { mesh, weld } = await derivation.get('shape', recipe)
+      const { mesh, weld } = await derivation.get('shape', recipeOf(rev))
       const section = sectionOf(mesh, point, direction, weld)
       return {
         outlines: section.outlines.map(o => ({ points: o.points, closed: o.closed })),
@@ -347,31 +386,31 @@ const api: CoreApi = {
         off: section.centre ? distance(section.centre, point) : 0,
       }
     }),
-  findings: recipe => answer(() => derivation.findings(recipe, performedOf(recipe))),
-  remedy: (recipe, finding) =>
-    answer(async () => mendOne(finding, await derivation.context(recipe, performedOf(recipe)))),
-  deliver: (recipe, takes, name, progress) =>
+  remedy: (rev, finding, takes) =>
+    answer(async () => mendOne(finding, await contextIn(derivation, recipeOf(rev), { takes }))),
+  deliver: (rev, takes, name, progress) =>
     job(name, progress, async work => {
-      const content = await contentOf(derivation, recipe, takes, partOf(work, 0, 0.85))
+      const content = await contentOf(derivation, recipeOf(rev), takes, partOf(work, 0, 0.85))
       const bytes = await writeGlb(content)
       progress(0.9)
       const proof = await proveGlb(bytes, content)
-      return { bytes: Comlink.transfer(bytes, [bytes.buffer]), proof }
+      return { bytes, proof }
     }),
-  pack: recipe =>
+  pack: rev =>
     answer(async () => {
-      const bytes = await writeProject(recipe, source)
-      return Comlink.transfer(bytes, [bytes.buffer])
-    }),
+      return writeProject(recipeOf(rev), source)
+    }, true),
   unpack: bytes =>
     answer(async () => {
       const { recipe, files } = await readProject(bytes)
-      await db.files.bulkPut([...files].map(([hash, content]) => ({ hash, name: hash, bytes: content })))
+      const names = new Map(filesOf(recipe).map(f => [f.hash, f.name]))
+      for (const [hash, content] of files) await keepFile(names.get(hash) ?? hash, content)
       return recipe
     }),
-  stop: async name => {
+  compact: project => answer(() => compact(db, project)),
+  stop: name => {
     const running = jobs.get(name)
-    if (running) running.aborted = true
+    if (running) running.signal.aborted = true
   },
 }
 

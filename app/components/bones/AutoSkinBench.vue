@@ -5,16 +5,15 @@ import { roleLabel } from '@chiraxis/core/skeleton'
 import { jointWeights } from '@chiraxis/core/skin'
 import { rampCss } from '~/stage/ramp'
 
-const view = useView()
 const derived = useDerived()
 const project = useProject()
 const name = computed(() => {
   const s = derived.skeleton
-  return s ? roleLabel(s.roles[view.joint] ?? s.names[view.joint] ?? '') : ''
+  return s ? roleLabel(s.roles[derived.joint] ?? s.names[derived.joint] ?? '') : ''
 })
 const counts = computed(() => {
   if (!derived.skin) return undefined
-  const w = jointWeights(derived.skin, view.joint)
+  const w = jointWeights(derived.skin, derived.joint)
   let some = 0,
     mostly = 0
   for (const v of w) {

@@ -19,7 +19,7 @@ const hinge = ref<AxisName>(OWN_CONVENTION.hinge)
 const clash = computed(() => along.value[1] === hinge.value[1])
 const label = (i: number): string => (s.value?.roles[i] ? roleLabel(s.value.roles[i]!) : (s.value?.names[i] ?? ''))
 const ownOff = computed(() => {
-  const v = axes.value?.off[view.joint]
+  const v = axes.value?.off[derived.joint]
   return v === undefined || Number.isNaN(v) ? undefined : (v * 180) / Math.PI
 })
 const bends = computed(() =>
@@ -32,14 +32,14 @@ const aimAll = (): void => edit.add([{ kind: 'aim', convention: convention.value
 const aimOne = (): void => {
   if (s.value)
     edit.add(
-      [{ kind: 'aim', convention: convention.value, joints: [jointRef(s.value, view.joint)] }],
-      `Aim ${label(view.joint).toLowerCase()}`,
+      [{ kind: 'aim', convention: convention.value, joints: [jointRef(s.value, derived.joint)] }],
+      `Aim ${label(derived.joint).toLowerCase()}`,
     )
 }
 const turn = ref(0)
 function turnHinge(): void {
   if (s.value && turn.value !== 0)
-    edit.add([{ kind: 'hinge', joint: jointRef(s.value, view.joint), degrees: turn.value, mirror: view.mirror }])
+    edit.add([{ kind: 'hinge', joint: jointRef(s.value, derived.joint), degrees: turn.value, mirror: view.mirror }])
   turn.value = 0
 }
 const down = computed(() => (s.value ? armsDown(s.value) : undefined))
@@ -51,7 +51,7 @@ const degrees = ref(45)
     title="Axes"
     sentence="Which way each joint is turned, and what it hinges about. Skin and takes stay as they are, whatever is aimed here."
   />
-  <WorkProgress step="skeleton" what="Building the skeleton" />
+  <WorkProgress step="rig" what="Building the skeleton" />
   <div v-if="axes" class="card">
     <h3>The joints are aimed {{ WORDS[axes.kind] }}</h3>
     <div class="flex justify-between py-0.5">
@@ -62,7 +62,7 @@ const degrees = ref(45)
       ><span class="num" :class="off > 5 ? 'font-semibold text-madder' : ''">{{ off.toFixed(1) }}°</span>
     </div>
     <div v-if="ownOff !== undefined" class="flex justify-between py-0.5">
-      <span class="quiet">{{ label(view.joint) }}</span><span class="num">{{ ownOff.toFixed(1) }}°</span>
+      <span class="quiet">{{ label(derived.joint) }}</span><span class="num">{{ ownOff.toFixed(1) }}°</span>
     </div>
     <div class="mt-2 flex gap-2">
       <label class="flex-1"
@@ -82,7 +82,7 @@ const degrees = ref(45)
     <div class="mt-2 flex gap-2">
       <button class="press border-ink font-semibold" :disabled="clash" data-testid="aim-all" @click="aimAll">
         Aim all</button
-      ><button class="press" :disabled="clash" @click="aimOne">Aim {{ label(view.joint).toLowerCase() }}</button>
+      ><button class="press" :disabled="clash" @click="aimOne">Aim {{ label(derived.joint).toLowerCase() }}</button>
     </div>
   </div>
   <div v-if="bends.length > 0" class="card">
@@ -94,8 +94,8 @@ const degrees = ref(45)
     <div v-for="b in bends" :key="b.role" class="flex items-center py-[3px]">
       <button
         class="flex-1 text-left hover:underline"
-        :class="view.joint === b.joint ? 'font-semibold' : ''"
-        @click="view.joint = b.joint"
+        :class="derived.joint === b.joint ? 'font-semibold' : ''"
+        @click="derived.joint = b.joint"
       >
         {{ b.word }}
       </button>
@@ -118,7 +118,7 @@ const degrees = ref(45)
     </div>
     <NumberField
       class="mt-2"
-      :label="`Turn ${label(view.joint).toLowerCase()} about its bone`"
+      :label="`Turn ${label(derived.joint).toLowerCase()} about its bone`"
       :value="turn"
       unit="°"
       :step="1"

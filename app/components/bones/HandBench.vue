@@ -39,7 +39,7 @@ const hand = computed({
     view.hand = v
   },
 })
-const kept = computed(() => derived.shape?.kept === true)
+const kept = computed(() => derived.kept === true)
 </script>
 
 <template>

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { roleLabel, sideOf } from '@chiraxis/core/skeleton'
 
-const view = useView()
 const derived = useDerived()
 const props = defineProps<{ query: string }>()
 /** The mark tells the side of a finger; its name is long enough without. */
@@ -45,8 +44,8 @@ const rows = computed(() => {
     class="flex w-full items-center gap-2 border-l-2 py-[2px] pr-3 text-left"
     :style="{ paddingLeft: `${10 + r.depth * 12}px` }"
     :data-ledger="r.j"
-    :class="view.joint === r.j ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
-    @click="view.joint = r.j"
+    :class="derived.joint === r.j ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+    @click="derived.joint = r.j"
   >
     <SideIcon :side="r.side" /><span class="truncate">{{ r.label }}</span>
   </button>

@@ -18,7 +18,7 @@ const ask = computed(() =>
 )
 const askKind = computed(() => (ask.value ? landmarkKind(ask.value.id) : undefined))
 const refused = computed(() => derived.steps.landmarks.state === 'refused')
-const kept = computed(() => derived.shape?.kept === true)
+const kept = computed(() => derived.kept === true)
 const planKind = computed({
   get: () => project.recipe.bones.plan.kind,
   set: v =>

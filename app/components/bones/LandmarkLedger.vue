@@ -28,10 +28,10 @@ const groups = computed(() => {
 </script>
 
 <template>
-  <p v-if="derived.shape?.kept" class="quiet px-3.5 py-1">
+  <p v-if="derived.kept" class="quiet px-3.5 py-1">
     The body brought its own skeleton; there are no landmarks to place.
   </p>
-  <div v-for="g in derived.shape?.kept ? [] : groups" :key="g.name">
+  <div v-for="g in derived.kept ? [] : groups" :key="g.name">
     <h2 class="px-3.5 pb-0.5 pt-2 font-semibold">{{ g.name }}</h2>
     <button
       v-for="l in g.list"

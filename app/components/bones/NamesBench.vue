@@ -27,25 +27,25 @@ const scheme = reactive<{ -readonly [K in keyof NamingScheme]: NamingScheme[K] }
 const preview = computed(() => (s.value ? Object.entries(namesByScheme(s.value, scheme)) : []))
 const name = ref('')
 watch(
-  [() => view.joint, s],
+  [() => derived.joint, s],
   () => {
-    name.value = s.value?.names[view.joint] ?? ''
+    name.value = s.value?.names[derived.joint] ?? ''
   },
   { immediate: true },
 )
 function rename(): void {
-  const old = s.value?.names[view.joint]
+  const old = s.value?.names[derived.joint]
   const next = name.value.trim()
   if (old && next && next !== old) edit.add([{ kind: 'rename', names: { [old]: next } }], `Rename ${old}`)
 }
 function setRole(event: Event): void {
   const role = (event.target as HTMLSelectElement).value
-  const own = s.value?.names[view.joint]
+  const own = s.value?.names[derived.joint]
   if (!s.value || own === undefined) return
   // a role is played by one joint: whoever had it gives it up
   const before = s.value.roles.indexOf(role)
   const change: Record<string, string> = { [own]: role }
-  if (role && before >= 0 && before !== view.joint) change[s.value.names[before]!] = ''
+  if (role && before >= 0 && before !== derived.joint) change[s.value.names[before]!] = ''
   edit.add(
     [{ kind: 'roles', roles: change }],
     role ? `Let ${own} be ${roleLabel(role).toLowerCase()}` : `${own} plays no part`,
@@ -59,9 +59,9 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
     title="Names"
     sentence="What each joint is called, and which part of the body it stands for. Done when no part is missing."
   />
-  <WorkProgress step="skeleton" what="Building the skeleton" />
+  <WorkProgress step="rig" what="Building the skeleton" />
   <div v-if="s" class="card">
-    <h3>{{ s.names[view.joint] }}</h3>
+    <h3>{{ s.names[derived.joint] }}</h3>
     <label class="flex items-center justify-between gap-3 py-1"
       ><span>Name</span
       ><input
@@ -74,7 +74,7 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
     /></label>
     <label class="flex items-center justify-between gap-3 py-1"
       ><span>Stands for</span>
-      <select class="field !w-[180px]" :value="s.roles[view.joint] ?? ''" data-testid="role" @change="setRole">
+      <select class="field !w-[180px]" :value="s.roles[derived.joint] ?? ''" data-testid="role" @change="setRole">
         <option value="">no part of the body</option>
         <option v-for="r in roles" :key="r" :value="r">{{ roleLabel(r) }}</option>
       </select>
@@ -96,8 +96,8 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
           v-for="x in idle.slice(0, 24)"
           :key="x.j"
           class="press !min-h-[22px] !px-1.5 text-xs"
-          :class="view.joint === x.j ? 'press-on' : ''"
-          @click="view.joint = x.j"
+          :class="derived.joint === x.j ? 'press-on' : ''"
+          @click="derived.joint = x.j"
         >
           {{ x.n }}
         </button>

@@ -4,7 +4,7 @@ import { GridComponent, TooltipComponent } from 'echarts/components'
 import { init, use, type ECharts } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
 import { ALL_POSES, type StrainRange } from '@chiraxis/core/strain'
-import { core, progressOf, RefusedError, unwrap } from '~/workers/client'
+import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 
 use([LineChart, GridComponent, TooltipComponent, CanvasRenderer])
 
@@ -25,7 +25,7 @@ async function ask(): Promise<void> {
   try {
     const answer = await unwrap(
       core().strainRange(
-        toRaw(project.recipe),
+        tell(project.recipe),
         props.pose,
         `range-${turn}`,
         progressOf(() => undefined),

@@ -3,7 +3,7 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight, X } from '@lucide/vue'
 import { skinEditLabel, type SkinEdit } from '@chiraxis/core/paint'
 import { jointRef, roleLabel } from '@chiraxis/core/skeleton'
-import { core, RefusedError, unwrap } from '~/workers/client'
+import { core, RefusedError, tell, unwrap } from '~/workers/client'
 import type { BrushSettings } from '~/stores/view'
 
 const view = useView()
@@ -31,7 +31,7 @@ const HINTS: Record<BrushSettings['tool'], string> = {
 }
 const name = computed(() => {
   const s = derived.skeleton
-  return s ? (s.roles[view.joint] ? roleLabel(s.roles[view.joint]!) : (s.names[view.joint] ?? '')) : ''
+  return s ? (s.roles[derived.joint] ? roleLabel(s.roles[derived.joint]!) : (s.names[derived.joint] ?? '')) : ''
 })
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))
 const edits = computed(() => project.recipe.skin.edits as readonly SkinEdit[])
@@ -98,7 +98,7 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 async function save(): Promise<void> {
   saveAs(
     `${fileStem(project.recipe.name)}.weights.json`,
-    await unwrap(core().saveWeights(toRaw(project.recipe))),
+    await unwrap(core().saveWeights(tell(project.recipe))),
     'application/json',
   )
 }
@@ -117,11 +117,14 @@ async function bringIn(file: File): Promise<void> {
   told.value = ''
   try {
     const ref_ = await unwrap(core().keep(file.name, new Uint8Array(await file.arrayBuffer())))
-    const { missing, byPlace } = await unwrap(core().tryWeights(toRaw(project.recipe), ref_))
+    const { missing, byPlace } = await unwrap(core().tryWeights(tell(project.recipe), ref_))
     told.value = `${byPlace ? 'Matched by place on the surface.' : 'Matched vertex by vertex.'}${missing.length > 0 ? ` ${missing.length} joints of the file are not here; theirs went to the others.` : ''}`
     brush.add([{ kind: 'load', file: ref_ }])
   } catch (error) {
-    files.refusal.value = error instanceof RefusedError ? error.message : 'The weights could not be read.'
+    files.refusal.value = {
+      text: error instanceof RefusedError ? error.message : 'The weights could not be read.',
+      unchanged: true,
+    }
   }
 }
 const poseChoice = computed({

@@ -4,7 +4,7 @@ import { ChevronRight, X } from '@lucide/vue'
 import type { Vec3 } from '@chiraxis/core/math'
 import { jointRef, roleLabel, sideOf } from '@chiraxis/core/skeleton'
 import type { RigEdit } from '@chiraxis/core/rig'
-import { core, unwrap } from '~/workers/client'
+import { core, tell, unwrap } from '~/workers/client'
 
 const view = useView()
 const derived = useDerived()
@@ -13,12 +13,12 @@ const edit = useJointEdit()
 const files = useFiles()
 
 const s = computed(() => edit.draft.value ?? derived.skeleton)
-const j = computed(() => Math.min(view.joint, (s.value?.names.length ?? 1) - 1))
+const j = computed(() => Math.min(derived.joint, (s.value?.names.length ?? 1) - 1))
 const label = (i: number): string => (s.value?.roles[i] ? roleLabel(s.value.roles[i]!) : (s.value?.names[i] ?? ''))
 const place = computed<Vec3 | undefined>(() => (s.value ? edit.placeOf(s.value, j.value) : undefined))
 const parent = computed(() => s.value?.parents[j.value] ?? -1)
 const isReceived = computed(() => derived.rig?.source === 'received')
-watch([() => view.joint, () => derived.skeleton], () => void edit.askSection(), { immediate: true })
+watch([() => derived.joint, () => derived.skeleton], () => void edit.askSection(), { immediate: true })
 
 function setAxis(axis: 0 | 1 | 2, cm: number): void {
   if (!place.value) return
@@ -97,7 +97,7 @@ const source = computed({
     }),
 })
 async function savePlan(): Promise<void> {
-  const own = await unwrap(core().ownPlan(toRaw(project.recipe), project.recipe.name))
+  const own = await unwrap(core().ownPlan(tell(project.recipe), project.recipe.name))
   saveAs(
     `${fileStem(project.recipe.name)}.plan.json`,
     new TextEncoder().encode(JSON.stringify(own, null, 1)),
@@ -118,8 +118,8 @@ const paste = (): void => {
     sentence="Drag a joint in any view, or type its place. Every edit is kept and made again when landmarks or the body change."
   />
   <WorkProgress step="landmarks" what="Finding landmarks" />
-  <WorkProgress step="skeleton" what="Building the skeleton" />
-  <div v-if="derived.shape?.received" class="card">
+  <WorkProgress step="rig" what="Building the skeleton" />
+  <div v-if="derived.shape?.joints" class="card">
     <ChoiceRow
       v-model="source"
       label="Skeleton"

@@ -26,7 +26,7 @@ const mode = computed({
 <template>
   <BenchHead title="Skin" :sentence="SENTENCES[view.skinMode]" />
   <div class="px-4 pb-2"><ChoiceRow v-model="mode" label="What to do" :options="MODES" /></div>
-  <WorkProgress step="skeleton" what="Building the skeleton" />
+  <WorkProgress step="rig" what="Building the skeleton" />
   <WorkProgress step="skin" what="Working out skin weights" />
   <AutoSkinBench v-if="view.skinMode === 'automatic'" />
   <LazyRepairBench v-else-if="view.skinMode === 'repair'" />

@@ -39,7 +39,7 @@ const isLocked = (r: string): boolean => view.locked.includes(r)
 const toggle = (r: string): void => {
   view.locked = isLocked(r) ? view.locked.filter(x => x !== r) : [...view.locked, r]
 }
-const others = computed(() => rows.value.filter(r => r.j !== view.joint).map(r => r.ref))
+const others = computed(() => rows.value.filter(r => r.j !== derived.joint).map(r => r.ref))
 const alone = computed(() => others.value.length > 0 && others.value.every(isLocked))
 </script>
 
@@ -61,13 +61,13 @@ const alone = computed(() => others.value.length > 0 && others.value.every(isLoc
     v-for="r in rows"
     :key="r.j"
     class="flex items-center border-l-2 pr-1.5"
-    :class="view.joint === r.j ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+    :class="derived.joint === r.j ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
   >
     <button
       class="flex min-w-0 flex-1 items-center gap-2 py-[2px] pl-2.5 text-left"
       :data-ledger="r.j"
       :title="`${(100 * r.share).toFixed(1)} % of the body`"
-      @click="view.joint = r.j"
+      @click="derived.joint = r.j"
     >
       <SideIcon v-if="view.solo || view.skinMode === 'check'" :side="r.side" /><span
         v-else

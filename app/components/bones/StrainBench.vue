@@ -12,12 +12,11 @@ const player = usePosePlayer()
 const { answer } = useSkinHeat()
 
 onMounted(() => {
-  derived.wantsStrain = true
-  void derived.measureStrain()
+  void derived.look('strain')
   if (!view.pose) player.show('arms-up')
 })
 onBeforeUnmount(() => {
-  derived.wantsStrain = false
+  void derived.look('strain', false)
   player.stop()
 })
 
@@ -30,7 +29,7 @@ const VIEWS = computed<{ value: StrainView; label: string }[]>(() => [
   { value: 'before-repair', label: 'Against the skin before repair' },
   { value: 'nearest-bone', label: 'Against nearest bone' },
   { value: 'volume-blend', label: 'Against volume-keeping blend' },
-  ...(derived.shape?.received ? [{ value: 'as-received' as const, label: 'Against the skin as it came' }] : []),
+  ...(derived.shape?.joints ? [{ value: 'as-received' as const, label: 'Against the skin as it came' }] : []),
 ])
 const compared = computed(() => VIEWS.value.find(v => v.value === view.poseStrain)?.label.startsWith('Against'))
 const regions = computed(() => [...(derived.strain?.regions ?? [])].sort((a, b) => b.score - a.score))
@@ -45,14 +44,14 @@ const regionLabel = (id: string): string => derived.strain?.regions.find(r => r.
 const poseLabel = (id: string): string => ALL_POSES.find(p => p.id === id)?.label ?? id
 function look(w: WorstPlace): void {
   chosen.value = w
-  view.joint = w.joint
+  derived.joint = w.joint
   view.poseStrain = w.kind
   player.show(w.pose)
   view.vertex = derived.shape?.mesh.indices[3 * w.triangle]
 }
 const landmark = computed(() => {
   const role = derived.skeleton?.roles[chosen.value?.joint ?? -1]
-  return role && !derived.shape?.kept ? landmarksOf(derived.plan).find(l => l.role === role) : undefined
+  return role && !derived.kept ? landmarksOf(derived.plan).find(l => l.role === role) : undefined
 })
 function toWeights(): void {
   view.brush.tool = 'smooth'
@@ -85,7 +84,7 @@ const num = (v: number): string => (v >= 100 ? v.toFixed(0) : v.toFixed(1))
     </label>
     <div class="mt-2 h-3 rounded" :style="{ background: rampCss }" role="img" aria-label="From none to much" />
     <div v-if="view.poseStrain === 'weights'" class="num quiet flex justify-between text-xs">
-      <span>0</span><span>{{ jointLabel(view.joint) }}</span
+      <span>0</span><span>{{ jointLabel(derived.joint) }}</span
       ><span>1</span>
     </div>
     <div v-else class="num quiet flex justify-between text-xs">

@@ -64,7 +64,7 @@ const rows = computed(() => {
   <div class="card">
     <h3>GLB <span class="quiet font-normal">· metres, Y up, body, skeleton, skin</span></h3>
     <p class="quiet mb-1">Takes to include</p>
-    <p v-for="t in derived.rig?.takes ?? []" :key="t.name" class="flex items-center gap-2 py-[2px]">
+    <p v-for="t in derived.rig?.takes ?? []" :key="t.id" class="flex items-center gap-2 py-[2px]">
       <input type="checkbox" checked disabled class="accent-madder" />{{ t.name
       }}<span class="quiet ml-auto text-xs">came with the body</span>
     </p>

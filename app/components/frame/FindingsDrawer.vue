@@ -2,7 +2,7 @@
 import { X } from '@lucide/vue'
 import type { Finding } from '@chiraxis/core/findings'
 import { findJoint } from '@chiraxis/core/skeleton'
-import { core, unwrap } from '~/workers/client'
+import { core, tell, unwrap } from '~/workers/client'
 
 const view = useView()
 const derived = useDerived()
@@ -41,7 +41,7 @@ function show(f: Finding): void {
             ? 'skin'
             : 'skeleton',
     )
-    if (j >= 0) view.joint = j
+    if (j >= 0) derived.joint = j
   } else
     view.go(
       /faces|surface|half|sided/.test(f.rule)
@@ -59,7 +59,13 @@ function show(f: Finding): void {
 const mendable = computed(() => derived.findings.filter(f => f.mendable).length)
 const mending = computed(() => derived.steps.mend.state === 'working')
 async function mend(f: Finding): Promise<void> {
-  const remedy = await unwrap(core().remedy(toRaw(project.recipe), JSON.parse(JSON.stringify(f)) as Finding))
+  const remedy = await unwrap(
+    core().remedy(
+      tell(project.recipe),
+      JSON.parse(JSON.stringify(f)) as Finding,
+      derived.performed ? [derived.performed.id] : [],
+    ),
+  )
   if (remedy) project.mend(`Mend: ${f.where}`, remedy)
 }
 </script>

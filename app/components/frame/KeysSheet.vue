@@ -10,6 +10,7 @@ const KEYS = [
   ['Ctrl+Z', 'undo'],
   ['Ctrl+Shift+Z', 'redo'],
   ['Ctrl+S', 'save the project to a file'],
+  ['Ctrl+O', 'the list of projects'],
   ['Ctrl+K', 'find any action, joint or take'],
   ['M', 'mirror edits on or off'],
   [', .', 'smaller or larger brush'],

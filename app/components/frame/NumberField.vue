@@ -20,9 +20,14 @@ function accept(): void {
   if (Number.isFinite(v) && text.value.trim() !== '' && v.toFixed(props.digits) !== shown.value) emit('change', v)
   else text.value = shown.value
 }
+let nudged = -Infinity
 function nudge(event: KeyboardEvent, way: number): void {
   event.preventDefault()
-  emit('change', props.value + way * props.step * (event.shiftKey ? 10 : 1))
+  const change = (): void => emit('change', props.value + way * props.step * (event.shiftKey ? 10 : 1))
+  // nudges soon after each other are one step to take back
+  if (event.timeStamp - nudged < NUDGE_PAUSE) goingOn(change)
+  else change()
+  nudged = event.timeStamp
 }
 let from: { x: number; value: number } | undefined
 function down(event: PointerEvent): void {
@@ -52,6 +57,7 @@ function up(): void {
         :disabled="disabled"
         class="num w-full bg-transparent px-2 py-[3px] text-right outline-none"
         inputmode="decimal"
+        :data-settled="text === shown || undefined"
         @change="accept"
         @keydown.up="nudge($event, 1)"
         @keydown.down="nudge($event, -1)"

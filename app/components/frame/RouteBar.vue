@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { CircleHelp, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
+import { CircleHelp, LibraryBig, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
 import { PHASES, type PhaseId, type StepId } from '~/stores/view'
 
 const view = useView()
@@ -20,9 +20,9 @@ function markOf(phase: PhaseId): Mark {
           ? 'solid'
           : 'hollow'
   if (phase === 'bones') {
-    if ([s.landmarks, s.skeleton, s.skin].some(x => x.state === 'working')) return 'dashed'
+    if ([s.landmarks, s.rig, s.skin].some(x => x.state === 'working')) return 'dashed'
     if (
-      [s.landmarks, s.skeleton, s.skin].some(x => x.state === 'refused' || x.state === 'stopped') ||
+      [s.landmarks, s.rig, s.skin].some(x => x.state === 'refused' || x.state === 'stopped') ||
       derived.findings.some(f => f.severity !== 'note' && f.rule !== 'foot-skate')
     )
       return 'ringed'
@@ -67,14 +67,23 @@ async function startNaming(): Promise<void> {
 function endNaming(event: Event): void {
   if (!naming.value) return
   naming.value = false
-  const name = (event.target as HTMLInputElement).value.trim().slice(0, 120)
+  const name = (event.target as HTMLInputElement).value.trim().slice(0, 300)
   if (name && name !== project.recipe.name) emit('rename', name)
 }
 </script>
 
 <template>
   <header class="flex h-14 shrink-0 items-center gap-4 border-b border-rule bg-paper px-4">
-    <div class="w-[152px] shrink-0">
+    <button
+      class="press !px-2"
+      title="Projects (Ctrl+O)"
+      aria-label="Projects"
+      data-testid="projects"
+      @click="view.shelfOpen = true"
+    >
+      <LibraryBig :size="15" />
+    </button>
+    <div class="w-[126px] shrink-0">
       <div class="text-[15px] font-bold leading-5">Chiraxis</div>
       <input
         v-if="naming"

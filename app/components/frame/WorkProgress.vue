@@ -41,6 +41,6 @@ watch(
     class="mx-4 my-3 flex items-center justify-between gap-2 border-l-2 border-rule bg-paper-2 px-3 py-2"
     role="status"
   >
-    <span>Stopped.</span><button class="press" @click="derived.derive()">Work it out</button>
+    <span>Stopped.</span><button class="press" @click="derived.resume()">Work it out</button>
   </div>
 </template>

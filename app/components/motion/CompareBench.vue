@@ -3,7 +3,7 @@ import { Download } from '@lucide/vue'
 import { roleLabel } from '@chiraxis/core/skeleton'
 import type { Comparison } from '@chiraxis/core/transfer'
 import { fileStem, saveAs } from '~/composables/useFiles'
-import { core, RefusedError, unwrap } from '~/workers/client'
+import { core, RefusedError, tell, unwrap } from '~/workers/client'
 
 const view = useView()
 const derived = useDerived()
@@ -20,7 +20,7 @@ async function compare(): Promise<void> {
     return
   }
   try {
-    const result = await unwrap(core().compare(toRaw(project.recipe), toRaw(take.value)))
+    const result = await unwrap(core().compare(tell(project.recipe), take.value.id))
     if (turn === asked) found.value = result
   } catch (error) {
     if (!(error instanceof RefusedError)) console.error(error)

@@ -1,19 +1,18 @@
 <script setup lang="ts">
 import { conjugate, nearestAxis, rotate, type Vec3 } from '@chiraxis/core/math'
-import type { TakeRef } from '@chiraxis/core/recipe'
+import { ownTakeAt, shortName, type TakeRef } from '@chiraxis/core/recipe'
 
 const view = useView()
 const derived = useDerived()
 const project = useProject()
 const answer = computed(() => derived.performed?.answer)
 const take = computed(() => {
-  const mine = /^own:(\d+)$/.exec(derived.wantedTake ?? '')
-  const came = mine ? derived.rig?.takes[Number(mine[1])] : undefined
+  const came = derived.rig?.takes.find(t => t.id === derived.wantedTake)
   return came
     ? { name: came.name, performer: 'came with the body', own: true }
     : project.recipe.takes.find(t => t.id === derived.wantedTake)
 })
-const isOwn = computed(() => derived.wantedTake?.startsWith('own:') ?? false)
+const isOwn = computed(() => ownTakeAt(derived.wantedTake ?? ''))
 const height = computed(() => derived.shape?.straightened.height ?? 1)
 const measures = computed(() => {
   const m = answer.value?.measures
@@ -73,8 +72,8 @@ const edit = (name: string, change: Partial<TakeRef>): void => {
     })
 }
 function rename(event: Event): void {
-  const name = (event.target as HTMLInputElement).value.trim().slice(0, 200)
-  if (name && name !== own.value?.name) edit(`Rename take to ${name}`, { name })
+  const name = (event.target as HTMLInputElement).value.trim()
+  if (name && name !== own.value?.name) edit(`Rename take to ${shortName(name)}`, { name: shortName(name) })
 }
 const retag = (event: Event): void =>
   edit('Words of the take', {

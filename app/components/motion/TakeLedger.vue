@@ -12,16 +12,14 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
   <div v-if="own.length > 0">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">Came with the body</h2>
     <button
-      v-for="(t, i) in own"
-      :key="i"
+      v-for="t in own"
+      :key="t.id"
       class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left"
       :data-take="`${t.name} own`"
       :class="
-        derived.wantedTake === `own:${i}`
-          ? 'border-madder bg-paper-2 font-semibold'
-          : 'border-transparent hover:bg-paper-2'
+        derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'
       "
-      @click="derived.showTake(`own:${i}`)"
+      @click="derived.showTake(t.id)"
     >
       <span class="truncate">{{ t.name }}</span>
     </button>

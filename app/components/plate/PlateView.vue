@@ -265,7 +265,7 @@ function bonesIn(p: Placed): Line[] {
     if (parent < 0 || (view.step === 'landmarks' && isFinger(s.roles[j] ?? ''))) return []
     const a = stage.value!.project(p, jointPlaces.value[parent]!)
     const b = stage.value!.project(p, jointPlaces.value[j]!)
-    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, chosen: !markStep.value && parent === view.joint }]
+    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, chosen: !markStep.value && parent === derived.joint }]
   })
 }
 
@@ -307,7 +307,7 @@ const marks = computed<Mark[]>(() => {
       label: s.roles[j] ? roleLabel(s.roles[j]!) : name,
       side: sideOf(s.roles[j] ?? name),
       place: jointPlaces.value[j]!,
-      chosen: j === view.joint,
+      chosen: j === derived.joint,
       unsure: false,
     }))
   }
@@ -443,7 +443,7 @@ const measures = computed(() => {
 
 function choose(id: string): void {
   if (markStep.value) view.landmark = id
-  else view.joint = Number(id)
+  else derived.joint = Number(id)
 }
 
 // --- dragging landmarks in any view ---
@@ -489,13 +489,13 @@ function up(): void {
 }
 const chosenSide = computed(
   () =>
-    (markStep.value ? landmarkKind(view.landmark ?? '')?.side : sideOf(skeleton.value?.roles[view.joint] ?? '')) ??
+    (markStep.value ? landmarkKind(view.landmark ?? '')?.side : sideOf(skeleton.value?.roles[derived.joint] ?? '')) ??
     'middle',
 )
 const chosenPlace = computed(() =>
   markStep.value
     ? landmarks.value.find(l => l.id === view.landmark)?.position
-    : skeleton.value && joints.placeOf(skeleton.value, view.joint),
+    : skeleton.value && joints.placeOf(skeleton.value, derived.joint),
 )
 
 interface AxisLine {
@@ -521,18 +521,22 @@ const axes = computed<AxisLine[]>(() => {
   const all = view.step === 'axes'
   const out: AxisLine[] = []
   s.names.forEach((_, j) => {
-    if ((!all && j !== view.joint) || !jointPlaces.value[j] || (all && isFinger(s.roles[j] ?? '') && j !== view.joint))
+    if (
+      (!all && j !== derived.joint) ||
+      !jointPlaces.value[j] ||
+      (all && isFinger(s.roles[j] ?? '') && j !== derived.joint)
+    )
       return
     const at = jointPlaces.value[j]!
     const q = quatAt(w.rotations, j)
-    const long = (j === view.joint ? 0.07 : 0.028) * (height.value || 1.7)
+    const long = (j === derived.joint ? 0.07 : 0.028) * (height.value || 1.7)
     for (const [name, axis, color] of AXIS_COLORS) {
       const d = rotate(multiply(q, [0, 0, 0, 1]), axis as unknown as Vec3)
       out.push({
         key: `${j}${name}`,
-        name: j === view.joint ? name : '',
+        name: j === derived.joint ? name : '',
         color,
-        wide: j === view.joint ? 2.4 : 1.5,
+        wide: j === derived.joint ? 2.4 : 1.5,
         from: stage.value!.project(main.value, at),
         to: stage.value!.project(main.value, [at[0] + d[0] * long, at[1] + d[1] * long, at[2] + d[2] * long]),
       })
@@ -572,6 +576,7 @@ const flags = computed(() => {
     .map((f, i) => ({ id: `${f.rule}${i}`, ...stage.value!.project(main.value, f.place!) }))
 })
 usePosePictures(stage)
+useProjectPicture(stage)
 defineExpose({ frame: () => stage.value?.frameAll() })
 </script>
 

@@ -8,14 +8,14 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 watch(
   () => derived.shape?.mesh,
   () => {
-    void derived.lookOver()
+    void derived.look('check')
   },
   { immediate: true },
 )
 watch(
   [() => view.sidesShown, () => derived.shape?.mesh],
   () => {
-    if (view.sidesShown) void derived.measureSides()
+    if (view.sidesShown) void derived.look('asymmetry')
   },
   { immediate: true },
 )

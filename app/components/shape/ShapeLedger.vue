@@ -6,6 +6,10 @@ const derived = useDerived()
 const view = useView()
 const mesh = computed(() => derived.shape?.mesh)
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
+function showPiece(name: string): void {
+  view.piece = name
+  view.go('pieces')
+}
 </script>
 
 <template>
@@ -32,10 +36,7 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
       <li v-for="p in derived.shape?.pieces" :key="p.name">
         <button
           class="flex w-full justify-between gap-2 px-3.5 py-[3px] text-left hover:bg-paper-2"
-          @click="
-            view.piece = p.name
-            view.go('pieces')
-          "
+          @click="showPiece(p.name)"
         >
           <span class="truncate">{{ project.recipe.pieces[p.name]?.label ?? p.name }}</span><span class="num quiet">{{
             n(p.triangles)

@@ -10,7 +10,7 @@ import {
   type Vec3,
   type WorkOptions,
 } from '../math'
-import { bindPose, findJoint, mirroredName, partnerJoint, type Skeleton } from '../skeleton'
+import { bindPose, findJoint, jointIds, jointRef, mirroredName, partnerJoint, type Skeleton } from '../skeleton'
 import { fillWeights, findBleeding, limitInfluences, normaliseWeights, removeBleeding } from '../skin'
 import { aimJoints, turnHinge } from './aim'
 import { preBend } from './bend'
@@ -109,9 +109,9 @@ function need(skeleton: Skeleton, ref: string): number {
 function onBoth(rig: Rig, ref: string, mirror: boolean, make: (rig: Rig, joint: number, far: boolean) => Rig): Rig {
   const j = need(rig.skeleton, ref)
   const partner = mirror ? partnerJoint(rig.skeleton, j) : j
-  const name = partner >= 0 && partner !== j ? rig.skeleton.names[partner] : undefined
+  const other = partner >= 0 && partner !== j ? jointIds(rig.skeleton)[partner] : undefined
   const once = make(rig, j, false)
-  return name === undefined ? once : make(once, need(once.skeleton, name), true)
+  return other === undefined ? once : make(once, need(once.skeleton, other), true)
 }
 
 function addBoth(rig: Rig, edit: EditOf<'add'>, size: number): Rig {
@@ -126,7 +126,7 @@ function addBoth(rig: Rig, edit: EditOf<'add'>, size: number): Rig {
   if (!edit.mirror) return once
   const p = need(once.skeleton, edit.parent)
   const partner = partnerJoint(once.skeleton, p)
-  return make(once, partner >= 0 ? once.skeleton.names[partner] : edit.parent, mirroredName(edit.name), -1)
+  return make(once, partner >= 0 ? jointRef(once.skeleton, partner) : edit.parent, mirroredName(edit.name), -1)
 }
 
 /** Puts the joints of the other side, and those of the midline, where the chosen side mirrored says. */

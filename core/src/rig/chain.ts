@@ -1,5 +1,5 @@
 import { addScaled, ChiraxisError, conjugate, dot, quatAt, rotate, scale, sub, vec3At, type Vec3 } from '../math'
-import { bindPose, childrenOf, findJoint, nextJoint, type Skeleton } from '../skeleton'
+import { bindPose, childrenOf, findJoint, jointIds, nextJoint, type Skeleton } from '../skeleton'
 import { recast, sameJoints, type RecastJoint } from './recast'
 import type { Rig } from './rig'
 
@@ -143,6 +143,7 @@ export function renameJoints(
     ...rig,
     skeleton: {
       ...skeleton,
+      ids: jointIds(skeleton),
       names: next,
       roles: skeleton.roles.map((r, j) => {
         const told = roles[skeleton.names[j]]
@@ -157,5 +158,5 @@ export function numberNames(rig: Rig): Rig {
   const names: string[] = []
   for (const n of rig.skeleton.names)
     names.push(freshName([...names, ...(names.includes(n) ? rig.skeleton.names : [])], n))
-  return { ...rig, skeleton: { ...rig.skeleton, names } }
+  return { ...rig, skeleton: { ...rig.skeleton, ids: jointIds(rig.skeleton), names } }
 }

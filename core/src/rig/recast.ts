@@ -15,7 +15,7 @@ import {
   type Vec3,
 } from '../math'
 import type { Take } from '../motion'
-import { worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
+import { freshId, jointIds, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
 import type { Skin } from '../skin'
 import type { Rig } from './rig'
 
@@ -23,6 +23,8 @@ import type { Rig } from './rig'
 export interface RecastJoint {
   readonly name: string
   readonly role?: string
+  /** What it is known by; a new joint is known by its name. */
+  readonly id?: string
   /** Place of the parent in the same list, -1 for a root; any order. */
   readonly parent: number
   /** Old joint it rides on. */
@@ -36,8 +38,16 @@ export interface RecastJoint {
 }
 
 /** Every joint as it is: where edits begin. */
-export const sameJoints = (skeleton: Skeleton): RecastJoint[] =>
-  skeleton.names.map((name, j) => ({ name, role: skeleton.roles[j], parent: skeleton.parents[j], carrier: j }))
+export const sameJoints = (skeleton: Skeleton): RecastJoint[] => {
+  const ids = jointIds(skeleton)
+  return skeleton.names.map((name, j) => ({
+    name,
+    role: skeleton.roles[j],
+    id: ids[j],
+    parent: skeleton.parents[j],
+    carrier: j,
+  }))
+}
 
 /**
  * Rebuilds a rig on other joints. Every new joint keeps its place relative to the old joint that carries
@@ -99,6 +109,7 @@ export function recast(
   const next: Skeleton = {
     names: sorted.map(j => j.name),
     roles: sorted.map(j => j.role),
+    ids: idsOf(sorted),
     parents,
     restTranslations,
     restRotations,
@@ -117,6 +128,12 @@ export function recast(
     return { ...take, translations, rotations }
   })
   return { ...rig, skeleton: next, takes, skin: rig.skin && rewire(rig.skin, (j, v) => place[weightTo(j, v)]) }
+}
+
+/** Joints that were there keep what they are known by; new ones get an id of their own. */
+function idsOf(joints: readonly RecastJoint[]): string[] {
+  const taken = new Set(joints.flatMap(j => j.id ?? []))
+  return joints.map(j => j.id ?? freshId(taken, j.role ?? j.name))
 }
 
 /** The first new joint that rides on an old one; weight of an old joint without any goes to the first new joint. */

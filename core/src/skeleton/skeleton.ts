@@ -24,6 +24,8 @@ export interface Skeleton {
   readonly restRotations: Float32Array
   /** J: VRM humanoid role of each joint, or undefined. */
   readonly roles: readonly (string | undefined)[]
+  /** J: what each joint is known by whatever it is called; left out where role and name tell it. See {@link jointId}. */
+  readonly ids?: readonly string[]
   /** 3·J: where each bone without children ends, in the joint's own space; zeros where not known. */
   readonly tips?: Float32Array
   /** Where the joints stood when the skin was bound, where that is not the rest pose. */
@@ -205,14 +207,35 @@ const NEXT_ROLE: Readonly<Record<string, readonly string[]>> = {
   ),
 }
 
-/** Joint whose role or, failing that, name is `ref`; -1 where there is none. */
-export function findJoint(skeleton: Skeleton, ref: string): number {
-  const byRole = skeleton.roles.indexOf(ref)
-  return byRole >= 0 ? byRole : skeleton.names.indexOf(ref)
+/** What a joint stays known by when it is renamed, moved or given another role: its role or name when it was made. */
+export const jointId = (skeleton: Skeleton, j: number): string =>
+  skeleton.ids?.[j] ?? skeleton.roles[j] ?? skeleton.names[j]
+
+/** Ids of all joints, each of its own even where names are not. */
+export function jointIds(skeleton: Skeleton): readonly string[] {
+  if (skeleton.ids) return skeleton.ids
+  const taken = new Set<string>()
+  return skeleton.names.map((name, j) => freshId(taken, skeleton.roles[j] ?? name))
 }
 
-/** How a joint is told in records: by its role, which survives renaming, else by its name. */
-export const jointRef = (skeleton: Skeleton, j: number): string => skeleton.roles[j] ?? skeleton.names[j]
+/** An id that no other has, after a wish; it is taken from then on. */
+export function freshId(taken: Set<string>, wish: string): string {
+  let id = wish
+  for (let i = 2; taken.has(id); i++) id = `${wish} ~${i}`
+  taken.add(id)
+  return id
+}
+
+/** Joint whose role or, failing that, id or name is `ref`; -1 where there is none. */
+export function findJoint(skeleton: Skeleton, ref: string): number {
+  const byRole = skeleton.roles.indexOf(ref)
+  if (byRole >= 0) return byRole
+  const byId = skeleton.ids?.indexOf(ref) ?? -1
+  return byId >= 0 ? byId : skeleton.names.indexOf(ref)
+}
+
+/** How a joint is told in records: by its role, which other bodies have too, else by what it is known by. */
+export const jointRef = (skeleton: Skeleton, j: number): string => skeleton.roles[j] ?? jointId(skeleton, j)
 
 export const jointByRole = (skeleton: Skeleton, role: string): number => skeleton.roles.indexOf(role)
 

@@ -1,24 +1,10 @@
 import { ChiraxisError, IDENTITY, type Quat } from '../math'
-import { takeSeconds, type Take } from '../motion'
+import { takeSeconds } from '../motion'
 import { findContacts, type Played } from '../ground'
 import { recogniseRoles } from '../skeleton'
 import { bodyFrame, measureTransfer, type Performed } from '../transfer'
+import { ownTakeIds } from '../recipe'
 import type { RigResult } from './table'
-
-const PREFIX = 'own:'
-
-/** Whether a take came with the body itself. */
-export const ownTakeAt = (id: string): boolean => id.startsWith(PREFIX)
-
-/** Ids of the takes that came with a body: their names, numbered where a name is there more than once. */
-export function ownTakeIds(takes: readonly Pick<Take, 'name'>[]): string[] {
-  const seen = new Map<string, number>()
-  return takes.map(({ name }) => {
-    const n = (seen.get(name) ?? 0) + 1
-    seen.set(name, n)
-    return n === 1 ? PREFIX + name : `${PREFIX}${name}~${n}`
-  })
-}
 
 /** A take that came with the body, as one performed on its own skeleton: nothing is carried over or changed. */
 export function performOwnTake(rig: Pick<RigResult, 'skeleton' | 'takes'>, id: string): Performed {

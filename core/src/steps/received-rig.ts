@@ -3,7 +3,7 @@ import type { Received } from '../formats'
 import { transformSkeleton, transformTake, type Rig } from '../rig'
 import type { StraightenChoice } from '../shape'
 import { pickRows } from '../skin'
-import { recogniseRoles } from '../skeleton'
+import { jointIds, recogniseRoles } from '../skeleton'
 import { bodyFrame } from '../transfer'
 import type { ShapeResult } from './shape-result'
 
@@ -28,7 +28,9 @@ export function receivedRig(shape: Pick<ShapeResult, 'received' | 'straightened'
   const read = recogniseRoles(own)
   const roles: (string | undefined)[] = own.names.map(() => undefined)
   for (const [role, j] of Object.entries(read.joints)) roles[j] = role
-  const skeleton = transformSkeleton({ ...own, roles }, straightened.matrix)
+  const named = { ...own, roles }
+  // many files have joints of one name: each is known by an id of its own from here on
+  const skeleton = transformSkeleton({ ...named, ids: jointIds(named) }, straightened.matrix)
   const sameBody = mesh.positions.length === (from ? from.length * 3 : received.mesh!.positions.length)
   const skin = received.skin && sameBody ? (from ? pickRows(received.skin, from) : received.skin) : undefined
   return { skeleton, mesh, skin, takes: received.takes.map(t => transformTake(t, own.parents, straightened.matrix)) }

@@ -44,9 +44,9 @@ import {
   type Performed,
   type PerformerNote,
 } from '../transfer'
-import { keepsReceived, type FileRef, type FileSource, type Recipe, type TakeRef } from '../recipe'
+import { keepsReceived, ownTakeAt, type FileRef, type FileSource, type Recipe, type TakeRef } from '../recipe'
 import { contextOf } from './context'
-import { ownTakeAt, performOwnTake } from './own-take'
+import { performOwnTake } from './own-take'
 import { receivedRig, toldBySkeleton } from './received-rig'
 import type { ShapeResult } from './shape-result'
 import { repairOnto, type OpenSkin } from './open-skin'

@@ -1,6 +1,7 @@
-import { applyEdits, limbDirection, landmarkKind, placeLandmark, type Landmark } from '@chiraxis/core/landmarks'
+import { landmarkKind, landmarksAsPlaced, limbDirection, placeLandmark, type Landmark } from '@chiraxis/core/landmarks'
+import { plannedSkeleton } from '@chiraxis/core/recipe'
 import type { Vec3 } from '@chiraxis/core/math'
-import { buildPlan, type Skeleton } from '@chiraxis/core/skeleton'
+import type { Skeleton } from '@chiraxis/core/skeleton'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
 import { useView } from '~/stores/view'
@@ -16,10 +17,6 @@ export function useLandmarkDrag() {
   const view = useView()
   const { section, ask } = useSection()
 
-  /** The landmarks after one is moved, by the same rule the recipe is changed by. */
-  const moved = (landmarks: readonly Landmark[], id: string, position: Vec3): Landmark[] =>
-    applyEdits(landmarks, placeLandmark(landmarks, {}, id, position, { mirror: view.mirror, height: 1 }), 1)
-
   async function askSection(): Promise<void> {
     const landmarks = draft.value ?? derived.landmarks
     const own = landmarks?.find(l => l.id === view.landmark)
@@ -31,12 +28,17 @@ export function useLandmarkDrag() {
     draft.value = undefined
   }
   function to(position: Vec3): void {
-    if (!moving || !derived.landmarks) return
-    // always told from where all stood before, so that neighbours follow the way of the hand and not its jitter
-    draft.value = moved(derived.landmarks, moving, position)
-    draftSkeleton.value = buildPlan(derived.plan, draft.value, {
-      ...project.recipe.bones.plan,
-      found: derived.hands?.fingers,
+    const { landmarks, found, hands, shape, plan } = derived
+    if (!moving || !landmarks || !found || !hands || !shape) return
+    const { height } = shape.straightened
+    const recipe = project.recipe
+    // told from where all stood before, so that neighbours follow the way of the hand and not its jitter
+    const edits = placeLandmark(landmarks, recipe.landmarks.edits, moving, position, { mirror: view.mirror, height })
+    const placed = landmarksAsPlaced(found, hands.landmarks, edits, height)
+    draft.value = placed
+    // the same steps the result will go through, joint edits included
+    void plannedSkeleton(recipe, plan, placed, hands, height).then(skeleton => {
+      if (draft.value === placed) draftSkeleton.value = skeleton
     })
     void askSection()
   }

@@ -21,8 +21,10 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
   const active = computed(() => view.step === 'skin' && view.skinMode === 'repair' && !!derived.skin)
   let stale = true
 
+  // the brush starts from what repairs start from: the skin laid open, without a limit of influences
+  watch(active, on => void derived.look('openSkin', on), { immediate: true })
   watch(
-    [active, () => derived.skin],
+    [active, () => derived.openSkin],
     () => {
       if (active.value) brush.open()
     },
@@ -64,7 +66,7 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
   function show(changed: number[]): void {
     const canvas = brush.canvas.value
     if (!canvas || changed.length === 0) return
-    stage.value?.setRows(changed, canvas.skin, canvas.weld.of)
+    stage.value?.setRows(changed, canvas.skin, canvas.weld.of, derived.skin?.influences ?? 4)
     if (view.solo) stage.value?.setHeatOf(changed, brush.shareAt)
   }
 

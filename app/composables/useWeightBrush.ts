@@ -3,9 +3,7 @@ import {
   brushFor,
   groundOf,
   layDab,
-  openCanvas,
   skinEditLabel,
-  weightAt,
   type Brush,
   type Canvas,
   type CanvasGround,
@@ -13,6 +11,7 @@ import {
   type Stroke,
 } from '@chiraxis/core/paint'
 import { jointRef, roleLabel } from '@chiraxis/core/skeleton'
+import { limitedShare } from '@chiraxis/core/skin'
 import type { SurfaceHit } from '~/stage/picker'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
@@ -24,6 +23,8 @@ let stroke: { brush: Brush; dabs: Stroke['dabs']; last: SurfaceHit } | undefined
 /** Grows with every change of the open canvas, so that tables follow. */
 const touched = ref(0)
 
+/** Dabs that one record may hold. */
+const MOST_DABS = 5000
 /** Dabs lie this share of the radius apart. */
 const SPACING = 0.3
 
@@ -35,9 +36,9 @@ export function useWeightBrush() {
 
   /** Lays the skin open as it is worked out now. */
   function open(): void {
-    const { shape, skeleton, skin } = derived
+    const { shape, skeleton, openSkin } = derived
     if (stroke) return
-    if (!shape || !skeleton || !skin || skin.joints.length * 3 !== shape.mesh.positions.length * skin.influences) {
+    if (!shape || !skeleton || !openSkin) {
       canvas.value = undefined
       return
     }
@@ -54,7 +55,14 @@ export function useWeightBrush() {
       })
       ground = { mesh: shape.mesh, made, starts, members }
     }
-    canvas.value = openCanvas(ground.made, skeleton, skin)
+    const { influences, joints, weights } = openSkin
+    if (joints.length !== ground.made.weld.first.length * influences) {
+      canvas.value = undefined
+      return
+    }
+    // painted on without a limit of influences, just as the record will be made again
+    const skin = { influences, joints: joints.slice(), weights: weights.slice() }
+    canvas.value = { ...ground.made, skeleton, skin }
     touched.value++
   }
 
@@ -150,13 +158,19 @@ export function useWeightBrush() {
     const done = stroke
     stroke = undefined
     if (!done || done.dabs.length === 0) return
-    add([{ ...done.brush.stroke, dabs: done.dabs }])
+    // a record holds so many dabs; a stroke that goes on and on becomes several, as one change
+    const records: SkinEdit[] = []
+    for (let i = 0; i < done.dabs.length; i += MOST_DABS)
+      records.push({ ...done.brush.stroke, dabs: done.dabs.slice(i, i + MOST_DABS) })
+    add(records)
   }
 
   const isPainting = (): boolean => stroke !== undefined
   /** Share of the chosen joint at a vertex, as painted so far. */
   const shareAt = (vertex: number): number =>
-    canvas.value ? weightAt(canvas.value, canvas.value.weld.of[vertex]!, derived.joint) : 0
+    canvas.value ? limitedShare(canvas.value.skin, canvas.value.weld.of[vertex]!, derived.joint, most()) : 0
+  /** Joints a vertex may keep in the end. */
+  const most = (): number => (derived.skin ? derived.skin.influences : 4)
 
   return { canvas, touched, open, add, without, nameOf, joint, size, begin, move, end, isPainting, shareAt }
 }

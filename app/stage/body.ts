@@ -162,7 +162,7 @@ export class BodyOnStage {
   }
 
   /** Takes over the influences of some vertices while they are painted. @param rowOf where a vertex's row is in the skin */
-  setRows(vertices: Iterable<number>, skin: Skin, rowOf: ArrayLike<number>): void {
+  setRows(vertices: Iterable<number>, skin: Skin, rowOf: ArrayLike<number>, most: number): void {
     const index = this.geometry?.getAttribute('skinIndex') as BufferAttribute | undefined
     const weight = this.geometry?.getAttribute('skinWeight') as BufferAttribute | undefined
     if (!index || !weight) return
@@ -174,7 +174,7 @@ export class BodyOnStage {
         skin.joints,
         skin.weights,
         rowOf[v]! * skin.influences,
-        skin.influences,
+        Math.min(skin.influences, most),
       )
     index.needsUpdate = true
     weight.needsUpdate = true

@@ -213,8 +213,9 @@ export class Stage {
     this.invalidate()
   }
 
-  setRows(vertices: readonly number[], skin: Skin, rowOf: ArrayLike<number>): void {
-    this.body.setRows(vertices, skin, rowOf)
+  /** @param most joints a vertex may keep */
+  setRows(vertices: readonly number[], skin: Skin, rowOf: ArrayLike<number>, most: number): void {
+    this.body.setRows(vertices, skin, rowOf, most)
     this.invalidate('main')
   }
 

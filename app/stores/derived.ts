@@ -1,5 +1,5 @@
 import { defineStore } from 'pinia'
-import { keepsReceived, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
+import { keepsReceived, ownTakeAt, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
 import { jointIds, type BodyKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
@@ -74,6 +74,8 @@ export const useDerived = defineStore('derived', () => {
   const findings = computed(() => shown.findings.value?.value ?? [])
   /** The take as it was carried over, by its id. */
   const performed = shallowRef<{ id: string; answer: TakeAnswer }>()
+  /** Whether the take that is shown came with the body. */
+  const ownShown = computed(() => performed.value !== undefined && ownTakeAt(performed.value.id))
   /** Whether the skeleton that came with the body is the figure's. */
   const kept = computed(() => keepsHere(project.recipe, shape.value))
   const keepsHere = (recipe: Recipe, body: Views['shape'] | undefined): boolean =>
@@ -236,7 +238,7 @@ export const useDerived = defineStore('derived', () => {
         { step: 'skin' },
         ...(['openSkin', 'strain'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(take ? [{ step: 'take' as const, of: take }] : []),
-        { step: 'findings', of: take ? [take] : [] },
+        { step: 'findings', of: takesForRules(take) },
       ]
       const keys = await unwrap(core().keys(rev, later))
       if (!current()) return
@@ -277,11 +279,13 @@ export const useDerived = defineStore('derived', () => {
     }
   }
 
+  /** Takes the rules look at: what came with the body is not for us to change. */
+  const takesForRules = (take = wantedTake.value): string[] => (take && !ownTakeAt(take) ? [take] : [])
   /** The take to work out, where there still is one. */
   function takeWanted(recipe: Recipe): string | undefined {
     const id = wantedTake.value
     if (!id) return undefined
-    return id.startsWith('own:') || recipe.takes.some(t => t.id === id) ? id : undefined
+    return ownTakeAt(id) || recipe.takes.some(t => t.id === id) ? id : undefined
   }
 
   /** Chooses the take to see; an earlier one that is still being carried over is given up. */
@@ -353,6 +357,7 @@ export const useDerived = defineStore('derived', () => {
     fits,
     fittingTakes,
     firstTake,
+    takesForRules,
     shape,
     plan,
     found,
@@ -367,6 +372,7 @@ export const useDerived = defineStore('derived', () => {
     lostSkin,
     strain,
     performed,
+    ownShown,
     findings,
     wantedTake,
     chosenJoint,

@@ -60,11 +60,7 @@ const mendable = computed(() => derived.findings.filter(f => f.mendable).length)
 const mending = computed(() => derived.steps.mend.state === 'working')
 async function mend(f: Finding): Promise<void> {
   const remedy = await unwrap(
-    core().remedy(
-      tell(project.recipe),
-      JSON.parse(JSON.stringify(f)) as Finding,
-      derived.performed ? [derived.performed.id] : [],
-    ),
+    core().remedy(tell(project.recipe), JSON.parse(JSON.stringify(f)) as Finding, derived.takesForRules()),
   )
   if (remedy) project.mend(`Mend: ${f.where}`, remedy)
 }
@@ -94,7 +90,17 @@ async function mend(f: Finding): Promise<void> {
       <p class="quiet mt-1 text-xs">One change; undo takes it back whole.</p>
     </div>
     <div class="min-h-0 flex-1 overflow-y-auto">
-      <p v-if="groups.length === 0" class="quiet p-4">
+      <p
+        v-if="derived.steps.findings.state === 'refused'"
+        class="m-4 border-l-2 border-madder bg-paper-2 px-3 py-2"
+        role="alert"
+      >
+        The rules could not be gone through: {{ derived.steps.findings.message }}
+      </p>
+      <p v-else-if="derived.steps.findings.state === 'working'" class="quiet p-4" role="status">
+        Going through the rules …
+      </p>
+      <p v-else-if="groups.length === 0" class="quiet p-4">
         Nothing found. Every rule that looks at this figure is content.
       </p>
       <section v-for="g in groups" :key="g.severity">

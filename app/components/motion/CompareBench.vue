@@ -10,7 +10,7 @@ const derived = useDerived()
 const project = useProject()
 const player = usePlayer()
 const { take } = useTakeEdit()
-const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefined : derived.performed?.answer))
+const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const found = shallowRef<{ comparison: Comparison; page: string }>()
 let asked = 0
 async function compare(): Promise<void> {

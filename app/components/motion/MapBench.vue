@@ -7,7 +7,7 @@ import { fileStem, saveAs } from '~/composables/useFiles'
 const view = useView()
 const derived = useDerived()
 const { take, note, key, setNote } = useTakeEdit()
-const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefined : derived.performed?.answer))
+const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const by = computed(
   () =>
     ({ roles: 'told by the file', names: "read from the joints' names", structure: 'read from how the joints hang' })[

@@ -6,7 +6,7 @@ const derived = useDerived()
 const player = usePlayer()
 const { take, note, setNote, setTransfer } = useTakeEdit()
 const project = useProject()
-const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefined : derived.performed?.answer))
+const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const rest = computed({
   get: () => project.recipe.transfer.rest,
   set: v => setTransfer(v === 'auto' ? 'Match rest poses' : 'Take rest poses as they are', { rest: v }),

@@ -18,7 +18,7 @@ const view = useView()
 const derived = useDerived()
 const player = usePlayer()
 const { note, setNote } = useTakeEdit()
-const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefined : derived.performed?.answer))
+const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const at = (p: Vec3): { x: number; y: number } => props.stage.project(props.placed, p)
 const colorOf = (role: string): string =>
   ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[sideOf(role)]

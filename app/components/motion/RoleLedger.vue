@@ -6,7 +6,7 @@ import { bareRole, LIMB_GROUPS } from './limbs'
 const props = defineProps<{ query: string; shows: 'map' | 'match' }>()
 const view = useView()
 const derived = useDerived()
-const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefined : derived.performed?.answer))
+const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const groups = computed(() => {
   const a = answer.value
   if (!a) return []

@@ -118,9 +118,7 @@ const rates = [0.25, 0.5, 1, 2]
 // --- the recording, and the part of it that is kept ---
 const view = useView()
 const { take: chosen, adjust, setAdjust } = useTakeEdit()
-const whole = computed(() =>
-  derived.performed?.id.startsWith('own:') ? 0 : (derived.performed?.answer.recorded.seconds ?? 0),
-)
+const whole = computed(() => (derived.ownShown ? 0 : (derived.performed?.answer.recorded.seconds ?? 0)))
 const tuning = computed(() => view.step === 'tune' && whole.value > 0)
 const draft = ref<[number, number]>()
 const kept = computed<readonly [number, number]>(() => draft.value ?? adjust.value.trim ?? [0, whole.value])

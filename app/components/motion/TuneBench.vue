@@ -5,7 +5,7 @@ const view = useView()
 const derived = useDerived()
 const project = useProject()
 const { take, adjust, setAdjust, spread, resetAdjust, setTransfer } = useTakeEdit()
-const answer = computed(() => (derived.performed?.id.startsWith('own:') ? undefined : derived.performed?.answer))
+const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const transfer = computed(() => project.recipe.transfer)
 const whole = computed(() => answer.value?.recorded.seconds ?? 0)
 const mirror = computed({

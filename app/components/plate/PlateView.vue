@@ -177,7 +177,7 @@ watch(
   { flush: 'post' },
 )
 const beside = computed(() =>
-  inMotion.value && derived.performed && !derived.performed.id.startsWith('own:') && view.performerShown === 'beside'
+  inMotion.value && derived.performed && !derived.ownShown && view.performerShown === 'beside'
     ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62)
     : 0,
 )

@@ -46,6 +46,14 @@ export function applyEdits(found: readonly Landmark[], edits: LandmarkEdits, hei
   })
 }
 
+/** All landmarks of a body as they stand: found, those of hands with them, and those placed by hand in their places. */
+export const landmarksAsPlaced = (
+  found: readonly Landmark[],
+  hands: readonly Landmark[],
+  edits: LandmarkEdits,
+  height: number,
+): Landmark[] => applyEdits([...applyEdits(found, edits, height), ...hands], edits, height)
+
 export interface PlaceOptions {
   /** The landmark across the midline goes with it. */
   readonly mirror: boolean

@@ -3,6 +3,20 @@ import type { Skin } from './skin'
 /** Weights below this share change no vertex by a visible amount and are dropped on delivery. */
 export const LEAST_WEIGHT = 0.004
 
+/** A joint's share at one vertex once no more than the strongest influences are kept, as {@link limitInfluences} keeps them. */
+export function limitedShare(skin: Skin, vertex: number, joint: number, most: number): number {
+  const k = skin.influences
+  const row = { influences: k, joints: skin.joints.subarray(vertex * k, vertex * k + k) }
+  const limited = limitInfluences(
+    { ...row, weights: skin.weights.subarray(vertex * k, vertex * k + k) },
+    most,
+    LEAST_WEIGHT,
+  )
+  let share = 0
+  for (let i = 0; i < most; i++) if (limited.joints[i] === joint) share += limited.weights[i]
+  return share
+}
+
 /**
  * Keeps the strongest influences of every vertex; what is left carries what was dropped.
  * @param least weights below this share of the vertex are dropped too

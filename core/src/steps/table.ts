@@ -2,7 +2,15 @@ import { ChiraxisError, type Vec3, type WorkOptions } from '../math'
 import { voxelize, weldByPosition, type Voxels } from '../mesh'
 import { bumpyImages, readFile, type OuterReaders, type Received } from '../formats'
 import { findAll, type Finding } from '../findings'
-import { applyEdits, detectBody, findHands, landmarksByProportion, type Hands, type Landmark } from '../landmarks'
+import {
+  applyEdits,
+  detectBody,
+  findHands,
+  landmarksAsPlaced,
+  landmarksByProportion,
+  type Hands,
+  type Landmark,
+} from '../landmarks'
 import type { Take } from '../motion'
 import { closeCanvas, groundOf, readWeights, type CanvasGround, type LooseWeights } from '../paint'
 import { applyRigEdits, type LostEdit, type RigEdit } from '../rig'
@@ -19,7 +27,7 @@ import {
   type BodyCheck,
   type HalfBody,
 } from '../shape'
-import { buildPlan, recogniseRoles, type PlanKind, type Skeleton } from '../skeleton'
+import { recogniseRoles, type PlanKind, type Skeleton } from '../skeleton'
 import {
   findBleeding,
   girthsOf,
@@ -44,7 +52,7 @@ import {
   type Performed,
   type PerformerNote,
 } from '../transfer'
-import { keepsReceived, ownTakeAt, type FileRef, type FileSource, type Recipe, type TakeRef } from '../recipe'
+import { keepsReceived, ownTakeAt, planFor, type FileRef, type FileSource, type Recipe, type TakeRef } from '../recipe'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
 import { receivedRig, toldBySkeleton } from './received-rig'
@@ -319,8 +327,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const { plan, landmarks: found } = await get('found')
       const hands = await get('hands')
       const edits = recipe.landmarks.edits as Record<string, Vec3>
-      const own = applyEdits(found, edits, height)
-      return { plan, found, hands, placed: applyEdits([...own, ...hands.landmarks], edits, height) }
+      return { plan, found, hands, placed: landmarksAsPlaced(found, hands.landmarks, edits, height) }
     },
   },
   planned: {
@@ -329,7 +336,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     weight: 0.1,
     compute: async ({ recipe, get }) => {
       const { placed, plan, hands } = await get('landmarks')
-      return buildPlan(plan, placed, { ...recipe.bones.plan, found: hands.fingers })
+      return planFor(recipe, plan, placed, hands)
     },
   },
   rig: {

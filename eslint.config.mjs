@@ -53,6 +53,28 @@ export default ts.config(
       eqeqeq: 'error',
     },
   },
+  {
+    files: [
+      'core/src/**/*.ts',
+      'app/**/*.ts',
+      'app/**/*.vue',
+      'cli/src/**/*.ts',
+      'server/**/*.ts',
+      'pool/**/*.ts',
+      'loaders/src/**/*.ts',
+    ],
+    rules: {
+      // a long list spread into arguments overflows the stack
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector:
+            "CallExpression[callee.object.name='Math'][callee.property.name=/^(max|min)$/] > SpreadElement > *:not([type='ArrayExpression'])",
+          message: 'Use maxOf or minOf: a spread list overflows the stack.',
+        },
+      ],
+    },
+  },
   ...oneWay,
   {
     // the stage draws and reports; it knows no stores and no reactivity

@@ -1,3 +1,5 @@
+import { maxOf, minOf } from '@chiraxis/core/math'
+
 /** A part in play, to be joined by a line to a label. */
 export interface CalloutItem {
   readonly id: string
@@ -77,20 +79,24 @@ export function layoutWide(
 ): Callout[] {
   if (items.length === 0) return []
   const ys = items.map(i => i.y)
-  const top = Math.min(...ys),
-    bottom = Math.max(...ys)
+  const top = minOf(ys),
+    bottom = maxOf(ys)
   const middle = top + 0.45 * (bottom - top)
   const side = (own: readonly CalloutItem[], way: -1 | 1): Callout[] => {
     const sorted = [...own].sort((a, b) => b.x - a.x)
     const placed: { x: number; row: number }[] = []
     const rows = sorted.map(item => {
-      const row = Math.max(-1, ...placed.filter(p => p.x < item.x + labelWidth).map(p => p.row)) + 1
+      const row =
+        maxOf(
+          placed.filter(p => p.x < item.x + labelWidth).map(p => p.row),
+          -1,
+        ) + 1
       placed.push({ x: item.x, row })
       return row
     })
     const edge = way < 0 ? top - 26 : bottom + 26
     const room = way < 0 ? edge - frame.top : frame.bottom - edge
-    const gap = Math.min(LABEL_GAP, room / Math.max(1, Math.max(...rows)))
+    const gap = Math.min(LABEL_GAP, room / maxOf(rows, 1))
     return sorted.map((item, i) => {
       const labelY = edge + way * rows[i]! * gap
       const labelX = Math.min(item.x, frame.outerRight - labelWidth)
@@ -159,8 +165,8 @@ function column(
   const inTheWay = arm.filter(i => (margin === 'left' ? i.x < edge + 30 : i.x > edge - 30))
   if (inTheWay.length === 0) return place(sorted, frame.top, frame.bottom)
   const heights = arm.flatMap(i => [i.labelY, i.y])
-  const bandTop = Math.min(...heights) - LABEL_GAP
-  const bandBottom = Math.max(...heights) + LIMB
+  const bandTop = minOf(heights) - LABEL_GAP
+  const bandBottom = maxOf(heights) + LIMB
   const middle = (bandTop + bandBottom) / 2
   const above = sorted.filter(i => i.y < middle)
   return [...place(above, frame.top, bandTop), ...place(sorted.slice(above.length), bandBottom, frame.bottom)]

@@ -1,3 +1,4 @@
+import { maxOf } from '@chiraxis/core/math'
 import { BufferAttribute, BufferGeometry, DoubleSide, type Ray } from 'three'
 import { MeshBVH } from 'three-mesh-bvh'
 import type { Mesh } from '@chiraxis/core/mesh'
@@ -58,7 +59,7 @@ export class SurfacePicker {
       w = [0, 1, 2].map(k => p[3 * c + k]! - p[3 * a + k]!)
     const n = [u[1]! * w[2]! - u[2]! * w[1]!, u[2]! * w[0]! - u[0]! * w[2]!, u[0]! * w[1]! - u[1]! * w[0]!]
     const l = Math.hypot(n[0]!, n[1]!, n[2]!) || 1
-    const vertex = [a, b, c][shares.indexOf(Math.max(...shares))]!
+    const vertex = [a, b, c][shares.indexOf(maxOf(shares))]!
     return { place, normal: [n[0]! / l, n[1]! / l, n[2]! / l], vertex }
   }
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { maxOf } from '@chiraxis/core/math'
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight, X } from '@lucide/vue'
 import { skinEditLabel, type SkinEdit } from '@chiraxis/core/paint'
@@ -90,7 +91,7 @@ const histogram = computed(() => {
     for (let i = v; i < v + skin.influences; i++) if (skin.weights[i]! > 0) n++
     if (n > 0) counts[n - 1]!++
   }
-  const most = Math.max(1, ...counts)
+  const most = maxOf(counts, 1)
   return counts.map((count, i) => ({ n: i + 1, count, share: count / most }))
 })
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')

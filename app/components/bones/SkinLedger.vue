@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { maxOf } from '@chiraxis/core/math'
 import { Lock, LockOpen } from '@lucide/vue'
 import { jointRef, roleLabel, sideOf } from '@chiraxis/core/skeleton'
 import { jointCss } from '~/composables/useJointColors'
@@ -23,7 +24,7 @@ const bare = (label: string): string => label.replace(/^(Left|Right) (.)/, (_, _
 const rows = computed(() => {
   const s = derived.skeleton
   if (!s) return []
-  const most = Math.max(1e-9, ...held.value)
+  const most = maxOf(held.value, 1e-9)
   return s.names
     .map((n, j) => ({
       j,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { maxOf } from '@chiraxis/core/math'
 import { Pause, Play } from '@lucide/vue'
 import { landmarksOf } from '@chiraxis/core/landmarks'
 import { roleLabel } from '@chiraxis/core/skeleton'
@@ -33,7 +34,12 @@ const VIEWS = computed<{ value: StrainView; label: string }[]>(() => [
 ])
 const compared = computed(() => VIEWS.value.find(v => v.value === view.poseStrain)?.label.startsWith('Against'))
 const regions = computed(() => [...(derived.strain?.regions ?? [])].sort((a, b) => b.score - a.score))
-const most = computed(() => Math.max(1, ...regions.value.map(r => r.score)))
+const most = computed(() =>
+  maxOf(
+    regions.value.map(r => r.score),
+    1,
+  ),
+)
 const chosen = shallowRef<WorstPlace>()
 const worst = computed(() => (derived.strain?.worst ?? []).slice(0, 10))
 const jointLabel = (j: number): string => {

@@ -5,7 +5,16 @@ import { METRES_IN } from '@chiraxis/core/shape'
 import { jointsInWorld, recogniseRoles } from '@chiraxis/core/skeleton'
 import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/transfer'
 import { takeSeconds } from '@chiraxis/core/motion'
-import { angleBetween, nearestAxis, rotate, conjugate, ChiraxisError, type Vec3 } from '@chiraxis/core/math'
+import {
+  angleBetween,
+  nearestAxis,
+  rotate,
+  conjugate,
+  ChiraxisError,
+  maxOf,
+  minOf,
+  type Vec3,
+} from '@chiraxis/core/math'
 import { runJob } from '../report'
 import { openBody } from '../session'
 
@@ -86,9 +95,7 @@ export async function inspect(file: string, options: { report?: string }): Promi
 
 /** A standing skeleton spans some metres, or hundreds of centimetres. */
 function unitOf(joints: readonly { position: Vec3 }[]): string {
-  const spans = [0, 1, 2].map(
-    k => Math.max(...joints.map(j => j.position[k])) - Math.min(...joints.map(j => j.position[k])),
-  )
-  const span = Math.max(...spans)
+  const spans = [0, 1, 2].map(k => maxOf(joints.map(j => j.position[k])) - minOf(joints.map(j => j.position[k])))
+  const span = maxOf(spans)
   return span < 8 ? 'm' : span < 450 ? 'cm' : 'mm'
 }

@@ -1,4 +1,4 @@
-import { decompose, invertAffine, multiplyMat4, setQuat, setVec3, type Mat4 } from '../math'
+import { decompose, invertAffine, multiplyMat4, setQuat, setVec3, type Mat4, maxOf, minOf } from '../math'
 import type { WorldPose } from '../skeleton'
 
 /** One skin of a file in plain numbers. */
@@ -105,7 +105,7 @@ function evenScale(a: Mat4, b: Mat4): boolean {
   const s = decompose(a).scale,
     t = decompose(b).scale
   const all = [...s, ...t]
-  return Math.max(...all) - Math.min(...all) < 2e-3 * Math.max(...all)
+  return maxOf(all) - minOf(all) < 2e-3 * maxOf(all)
 }
 
 /** Place in the list of the joint that hangs on none of the others. */

@@ -9,6 +9,7 @@ import {
   vec3At,
   type Mat4,
   type Vec3,
+  maxOf,
 } from '../math'
 import { joinMeshes, PLAIN_COLOR, transformMesh, type Mesh, type Morph } from '../mesh'
 import type { Skin } from '../skin'
@@ -40,6 +41,12 @@ export function readMeshes(
 ): { mesh?: Mesh; skin?: Skin; morphs: number } {
   const index = new Map(jointNodes.map((n, i) => [n, i]))
   const pieces: Piece[] = []
+  const accessors = new Map<object | null, number>(
+    document
+      .getRoot()
+      .listAccessors()
+      .map((a, i) => [a, i]),
+  )
   for (const node of nodes) {
     const mesh = node.getMesh()
     if (!mesh) continue
@@ -51,7 +58,7 @@ export function readMeshes(
         Array.isArray(told.parts) && typeof told.parts[i] === 'string'
           ? told.parts[i]
           : mesh.getName() || node.getName() || 'body'
-      const key = vertexKey(document, primitive)
+      const key = vertexKey(accessors, primitive)
       const shared = sharing.get(key)
       const read = readPrimitive(primitive, node, name, index, bound, skins, materials, told.targetNames, shared)
       if (read && !shared) {
@@ -61,7 +68,7 @@ export function readMeshes(
     })
   }
   if (pieces.length === 0) return { morphs: 0 }
-  const influences = Math.max(...pieces.map(p => p.influences))
+  const influences = maxOf(pieces.map(p => p.influences))
   const hasSkin = pieces.some(p => p.influences > 0 || p.rigidOn >= 0) && jointNodes.length > 0 && influences > 0
   const mesh = joinMeshes(pieces.map(p => p.mesh))
   const vertices = mesh.positions.length / 3
@@ -92,16 +99,15 @@ export function readMeshes(
 }
 
 /** Primitives with the same attributes share their vertices. */
-function vertexKey(document: Document, primitive: Primitive): string {
-  const all = document.getRoot().listAccessors()
+function vertexKey(place: ReadonlyMap<object | null, number>, primitive: Primitive): string {
   return (
     primitive
       .listSemantics()
-      .map(s => `${s}:${all.indexOf(primitive.getAttribute(s)!)}`)
+      .map(s => `${s}:${place.get(primitive.getAttribute(s))}`)
       .join() +
     primitive
       .listTargets()
-      .map(t => all.indexOf(t.getAttribute('POSITION')!))
+      .map(t => place.get(t.getAttribute('POSITION')))
       .join()
   )
 }

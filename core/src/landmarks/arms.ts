@@ -1,4 +1,4 @@
-import { addScaled, distance, dot, lerp, normalize, sub, type Vec3 } from '../math'
+import { addScaled, distance, dot, lerp, normalize, sub, type Vec3, maxOf } from '../math'
 import { nearestSolid, type Voxels } from '../mesh'
 import type { Extremity } from './extremities'
 import { bendOf, cutLimb, fitLine, levelCentres, lineLength, resampleLine, smoothLine, type LimbCut } from './limb'
@@ -228,7 +228,7 @@ function thinnest(cuts: readonly (LimbCut | undefined)[]): { share: number; evid
     }
   }
   // a palm wider than the wrist is the sign that the wrist was seen
-  const palm = Math.max(...smooth.slice(Math.floor(n * (share - 0.16)), Math.floor(n * share)), 0)
+  const palm = maxOf(smooth.slice(Math.floor(n * (share - 0.16)), Math.floor(n * share)), 0)
   const at = smooth[Math.round(share * (n - 1))] || 1
   return { share, evidence: Math.min(1, Math.max(0, (palm / at - 1) / 0.6)) }
 }

@@ -1,4 +1,4 @@
-import { ChiraxisError, type WorkOptions } from '../math'
+import { ChiraxisError, type WorkOptions, maxOf, minOf } from '../math'
 import { adjacencyOf, boundsOf, componentsOf, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 import { detectLandmarks } from './detect'
 import { detectFourleg } from './fourleg'
@@ -59,7 +59,7 @@ function wholePiece(mesh: Body): Body | undefined {
     high[l] = Math.max(high[l], y)
     size[l]++
   })
-  const tallest = Math.max(...Array.from(high)) - Math.min(...Array.from(low))
+  const tallest = maxOf(Array.from(high)) - minOf(Array.from(low))
   let best = -1
   for (let l = 0; l < count; l++) if (high[l] - low[l] > 0.88 * tallest && (best < 0 || size[l] > size[best])) best = l
   if (best < 0 || size[best] < 300) return undefined

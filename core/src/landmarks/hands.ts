@@ -14,6 +14,7 @@ import {
   sub,
   type Vec3,
   type WorkOptions,
+  maxOf,
 } from '../math'
 import { cellCentre, geodesics, voxelize, type Mesh, type Voxels } from '../mesh'
 import { extremities } from './extremities'
@@ -230,9 +231,9 @@ function pickThumb(read: readonly RawFinger[], wrist: Vec3, ahead: Vec3, length:
     const root = 1 - dot(sub(f.base, wrist), ahead) / length
     return aslant / 0.6 + 2.2 * early + 1.5 * root + 0.5 * Math.tanh((4 * dot(sub(f.tip, middle), usual)) / length)
   })
-  const best = scores.indexOf(Math.max(...scores))
+  const best = scores.indexOf(maxOf(scores))
   const rest = scores.filter((_, i) => i !== best)
-  return scores[best] > Math.max(...rest) + 0.45 || read.length === 5 || read.length === 2 ? best : -1
+  return scores[best] > maxOf(rest) + 0.45 || read.length === 5 || read.length === 2 ? best : -1
 }
 
 /** The hand ahead of the wrist as one solid piece. */

@@ -1,3 +1,4 @@
+import { maxOf } from '../math'
 import { neighbourSteps, type Voxels } from '../mesh'
 
 /** The largest connected solid; loose crumbs beside it are dropped. */
@@ -27,7 +28,7 @@ export function largestPiece(voxels: Voxels): Voxels {
     sizes.push(size)
   }
   if (sizes.length <= 1) return voxels
-  const largest = sizes.indexOf(Math.max(...sizes))
+  const largest = sizes.indexOf(maxOf(sizes))
   const slot = new Int32Array(voxels.slot.length).fill(-1)
   const cells = voxels.cells.filter((_, i) => label[i] === largest)
   cells.forEach((c, i) => {

@@ -1,4 +1,4 @@
-import { lerp, type Vec3 } from '../math'
+import { lerp, type Vec3, maxOf, minOf } from '../math'
 import { bendOf, resampleLine, smoothLine, fitLine } from './limb'
 import type { Voxels } from '../mesh'
 import type { Patch } from './rows'
@@ -39,9 +39,9 @@ export function findFork(voxels: Voxels, height: number): Fork {
     const y = base + j * voxels.size
     if (y < 0.04 * height) continue
     if (y > 0.7 * height) break
-    const side = Math.max(...sides.map(i => depthAt(i, j)))
+    const side = maxOf(sides.map(i => depthAt(i, j)))
     if (side === 0) continue
-    const ratio = Math.max(...centre.map(i => depthAt(i, j))) / side
+    const ratio = maxOf(centre.map(i => depthAt(i, j))) / side
     if (ratio < 0.66) {
       // a waist high above the first closed rows is a belly button, not a fork
       if (closed > (0.03 * height) / voxels.size) break
@@ -91,8 +91,8 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
       leg.filter(p => p.y > ground + 0.16 * legHeight && p.y < ground + 0.32 * legHeight).map(p => p.maxZ - p.minZ),
     ) || shin.maxZ - shin.minZ
   const foot = leg.filter(p => p.y < ground + 0.05 * legHeight)
-  const heelZ = Math.min(...foot.map(p => p.minZ))
-  const toeZ = Math.max(...foot.map(p => p.maxZ))
+  const heelZ = minOf(foot.map(p => p.minZ))
+  const toeZ = maxOf(foot.map(p => p.maxZ))
   const footLength = toeZ - heelZ
   const sole = leg
     .filter(p => p.y < ground + 0.2 * legHeight)

@@ -1,4 +1,4 @@
-import { lerp, type Vec3 } from '../math'
+import { lerp, type Vec3, maxOf } from '../math'
 import type { Patch } from './rows'
 import type { Landmark } from './landmark'
 
@@ -32,7 +32,7 @@ export function readTrunk(
 
   // the chin: going up from the neck, where the front comes forward the most
   const face = column.filter(p => p.y >= neckRow.y && p.y <= neckRow.y + 0.55 * (crownY - neckRow.y))
-  const frontMost = Math.max(...face.map(p => p.maxZ))
+  const frontMost = maxOf(face.map(p => p.maxZ))
   const half = neckRow.maxZ + 0.22 * (frontMost - neckRow.maxZ)
   const chinRow = face.find(p => p.maxZ > half) ?? neckRow
   const chinY = chinRow.y

@@ -1,4 +1,4 @@
-import { determinant3, type Mat4 } from '../math'
+import { determinant3, type Mat4, maxOf, minOf } from '../math'
 import type { Mesh } from './mesh'
 import { vertexNormals } from './normals'
 
@@ -31,7 +31,7 @@ export function transformMesh(mesh: Mesh, m: Mat4): Mesh {
 
 function transformNormals(normals: Float32Array, positions: Float32Array, indices: Uint32Array, m: Mat4): Float32Array {
   const lengths = [0, 4, 8].map(c => Math.hypot(m[c], m[c + 1], m[c + 2]))
-  const even = Math.max(...lengths) - Math.min(...lengths) < 1e-6 * Math.max(...lengths)
+  const even = maxOf(lengths) - minOf(lengths) < 1e-6 * maxOf(lengths)
   // an uneven scale bends normals; the surface itself tells them then
   if (!even || determinant3(m) < 0) return vertexNormals(positions, indices)
   const out = new Float32Array(normals.length)

@@ -1,4 +1,4 @@
-import { AXIS_VECTORS, type AxisName } from '../math'
+import { AXIS_VECTORS, type AxisName, maxOf } from '../math'
 import { boundsOf, joinMeshes, weldByPosition, type Mesh } from '../mesh'
 
 /** A body of which one half was modelled: the file axis it was cut across, and the side that is there. */
@@ -27,7 +27,7 @@ export function findHalf(mesh: Pick<Mesh, 'positions' | 'indices'>): HalfBody | 
     const inCut = rim.filter(v => Math.abs(positions[3 * v + k]) < 0.01 * size)
     const span = [0, 1, 2].filter(i => i !== k).map(i => spread(inCut.map(v => positions[3 * v + i])))
     // the cut runs along a good part of the body, not round a neck or a wrist
-    if (inCut.length > 0.7 * rim.length && Math.max(...span) > 0.5 * size)
+    if (inCut.length > 0.7 * rim.length && maxOf(span) > 0.5 * size)
       return { axis: 'xyz'[k] as 'x', side, sure: inCut.length / rim.length }
   }
   return undefined

@@ -1,4 +1,4 @@
-import { angleBetween, distance, dot, normalize, sub, type Vec3 } from '../math'
+import { angleBetween, distance, dot, normalize, sub, type Vec3, maxOf } from '../math'
 import { childrenOf, jointsInWorld, type Skeleton } from './skeleton'
 
 const WORDS: readonly (readonly [string, RegExp])[] = [
@@ -75,14 +75,14 @@ function byPlace(runs: readonly (readonly Vec3[])[], wrist: Vec3): string[] {
     [0, 0, 0] as Vec3,
   )
   const ahead = normalize(sub(mean, wrist))
-  const reach = Math.max(...runs.map(r => distance(r[r.length - 1], wrist)))
+  const reach = maxOf(runs.map(r => distance(r[r.length - 1], wrist)))
   const scores = runs.map(
     r =>
       angleBetween(normalize(sub(r[r.length - 1], r[0]), ahead), ahead) / 0.6 +
       2 * (1 - dot(sub(r[r.length - 1], wrist), ahead) / reach) +
       1.5 * (1 - dot(sub(r[0], wrist), ahead) / reach),
   )
-  const thumb = scores.indexOf(Math.max(...scores))
+  const thumb = scores.indexOf(maxOf(scores))
   const rest = [...runs.keys()]
     .filter(i => i !== thumb)
     .sort((a, b) => distance(runs[a][0], runs[thumb][0]) - distance(runs[b][0], runs[thumb][0]))

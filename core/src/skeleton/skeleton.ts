@@ -11,6 +11,7 @@ import {
   add,
   type Quat,
   type Vec3,
+  maxOf,
 } from '../math'
 
 /** Joints in packed arrays, parents before children. Metres and unit quaternions, all relative to the parent. */
@@ -182,9 +183,9 @@ export function nextJoint(skeleton: Skeleton, children: readonly number[][], j: 
   const next = told?.map(r => list.find(c => skeleton.roles[c] === r)).find(c => c !== undefined)
   if (next !== undefined) return next
   // twist and mount joints end soon; the limb goes on with the longest run
-  const run = (c: number): number => 1 + Math.max(0, ...children[c].map(run))
+  const run = (c: number): number => 1 + maxOf(children[c].map(run), 0)
   const runs = list.map(run)
-  const most = Math.max(...runs)
+  const most = maxOf(runs)
   return runs.filter(r => r === most).length === 1 ? list[runs.indexOf(most)] : undefined
 }
 

@@ -11,6 +11,7 @@ import {
   vec3At,
   type Quat,
   type Vec3,
+  maxOf,
 } from '../math'
 import type { Mesh } from '../mesh'
 import { bindPose, type Skeleton } from '../skeleton'
@@ -138,9 +139,9 @@ function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii
     mean[row] = counts[row] > 0 ? mean[row] / counts[row] : row > 0 ? mean[row - 1] : 0
   fill(radii)
   const widest = Float32Array.from({ length: ROWS }, (_, row) =>
-    Math.max(...radii.subarray(Math.max(0, row - 1) * COLUMNS, Math.min(ROWS, row + 2) * COLUMNS)),
+    maxOf(radii.subarray(Math.max(0, row - 1) * COLUMNS, Math.min(ROWS, row + 2) * COLUMNS)),
   )
-  return { low, high, radii, mean, widest, reach: Math.hypot((high - low) / 2, Math.max(...radii)) }
+  return { low, high, radii, mean, widest, reach: Math.hypot((high - low) / 2, maxOf(radii)) }
 }
 
 /** Where a direction lies around the bone, 0..4: grows with the angle, without trigonometry. */

@@ -1,4 +1,4 @@
-import { adjacencyOf, weldByPosition, weldedIndices, type Mesh } from '../mesh'
+import { adjacencyOf, boundsOf, pointGrid, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 import type { Skin } from './skin'
 
 /** What is amiss with the weights of a received skin. */
@@ -84,10 +84,11 @@ export function fillWeights(skin: Skin, mesh: Pick<Mesh, 'positions' | 'indices'
       }
     front = next
   }
+  let nearest: ((v: number) => number) | undefined
   for (let v = 0; v < n; v++) {
     if (sumOf(v) > 1e-4) continue
     let from = source[weld.of[v]]
-    if (from < 0) from = nearestVertex(mesh.positions, v, seeds)
+    if (from < 0) from = (nearest ??= nearestAmong(mesh.positions, seeds))(v)
     if (from < 0) continue
     for (let i = 0; i < k; i++) {
       joints[v * k + i] = skin.joints[from * k + i]
@@ -97,15 +98,13 @@ export function fillWeights(skin: Skin, mesh: Pick<Mesh, 'positions' | 'indices'
   return normaliseWeights({ influences: k, joints, weights })
 }
 
-function nearestVertex(p: Float32Array, v: number, among: readonly number[]): number {
-  let best = -1
-  let least = Infinity
-  for (const u of among) {
-    const d = (p[3 * u] - p[3 * v]) ** 2 + (p[3 * u + 1] - p[3 * v + 1]) ** 2 + (p[3 * u + 2] - p[3 * v + 2]) ** 2
-    if (d < least) {
-      least = d
-      best = u
-    }
-  }
-  return best
+/** Looks up the nearest of some vertices; the grid is as fine as they lie apart, and reaches over the whole body. */
+function nearestAmong(positions: Float32Array, among: readonly number[]): (v: number) => number {
+  if (among.length === 0) return () => -1
+  const points = new Float32Array(3 * among.length)
+  among.forEach((u, i) => points.set(positions.subarray(3 * u, 3 * u + 3), 3 * i))
+  const { min, max } = boundsOf(positions)
+  const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
+  const grid = pointGrid(points, size / 48)
+  return v => among[grid.nearest(positions[3 * v], positions[3 * v + 1], positions[3 * v + 2], 50)] ?? -1
 }

@@ -1,4 +1,15 @@
-import { breather, ChiraxisError, quatAt, angleOf, conjugate, multiply, type Vec3, type WorkOptions } from '../math'
+import {
+  breather,
+  ChiraxisError,
+  quatAt,
+  angleOf,
+  conjugate,
+  multiply,
+  type Vec3,
+  type WorkOptions,
+  maxOf,
+  minOf,
+} from '../math'
 import { weldByPosition, type Mesh } from '../mesh'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import { deform, type Skin } from '../skin'
@@ -196,7 +207,7 @@ export function causeOf(
   let cause = main,
     most = 0
   for (const [j, list] of weights) {
-    const changes = Math.max(...list) - Math.min(...list)
+    const changes = maxOf(list) - minOf(list)
     const apart = angleOf(multiply(turnOf(j), conjugate(turnOf(main))))
     if (changes * apart <= most) continue
     most = changes * apart

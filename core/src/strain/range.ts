@@ -1,4 +1,4 @@
-import { breather, type WorkOptions } from '../math'
+import { breather, type WorkOptions, maxOf } from '../math'
 import type { Mesh } from '../mesh'
 import type { Skeleton } from '../skeleton'
 import { deform, type Skin } from '../skin'
@@ -43,6 +43,6 @@ export async function strainRange(
     sums.forEach((s, r) => scores[r].push(whole[r] > 0 ? 100 * Math.sqrt(s / whole[r]) : 0))
     await pulse(share)
   }
-  const list = regions.list.map((r, i) => ({ ...r, scores: scores[i] })).filter(r => Math.max(...r.scores) > 1)
-  return { shares, regions: list.sort((a, b) => Math.max(...b.scores) - Math.max(...a.scores)) }
+  const list = regions.list.map((r, i) => ({ ...r, scores: scores[i] })).filter(r => maxOf(r.scores) > 1)
+  return { shares, regions: list.sort((a, b) => maxOf(b.scores) - maxOf(a.scores)) }
 }

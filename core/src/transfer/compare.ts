@@ -1,4 +1,4 @@
-import { angleOf, quatAt } from '../math'
+import { angleOf, quatAt, maxOf } from '../math'
 import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
 import { ballRole, legsOf, roleLabel } from '../skeleton'
@@ -140,7 +140,7 @@ function worstOf(
 /** The numbers of a transfer as one page of plain text. */
 export function comparisonPage(name: string, performed: Performed, c: Comparison): string {
   const m = performed.measures
-  const cm = (values: Float32Array): string => (100 * Math.max(0, ...values)).toFixed(2)
+  const cm = (values: Float32Array): string => (100 * maxOf(values, 0)).toFixed(2)
   const mean = (values: Float32Array): string =>
     (100 * (values.reduce((s, v) => s + v, 0) / Math.max(1, values.length))).toFixed(2)
   const lines = [

@@ -1,4 +1,4 @@
-import { distance, type Vec3 } from '../math'
+import { distance, type Vec3, maxOf, minOf } from '../math'
 import { footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../ground'
 import { ballRole, legsOf, limbsOf } from '../skeleton'
 import { framedPositions } from './body-frame'
@@ -63,7 +63,7 @@ export function measureTransfer(
   own: Tracks = tracksOf(figure, measuredRoles(figure.joints)),
 ): TransferMeasures {
   const rest = framedPositions(figure.skeleton, figure.frame)
-  const height = Math.max(...rest.map(p => p[1])) - Math.min(...rest.map(p => p[1])) || 1
+  const height = maxOf(rest.map(p => p[1])) - minOf(rest.map(p => p[1])) || 1
   const apart = Object.entries(endsApart(performer, figure, theirs, own))
   const mean = (end: 'Hand' | 'Foot'): number => {
     const tracks = apart.filter(([role]) => role.endsWith(end)).map(([, track]) => track)

@@ -13,6 +13,8 @@ import {
   sub,
   vec3At,
   type Vec3,
+  maxOf,
+  minOf,
 } from '../math'
 import type { Take } from '../motion'
 import { SIDES, kindOf, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
@@ -101,11 +103,8 @@ function uprightFrame(
     looks[0].down,
   )
   const leg = distance(looks[0].ankles[0], looks[0].balls[0]) || 1
-  const lowest = Math.max(...looks.flatMap(l => l.ankles.map(a => dot(a, down))))
-  const body = best(
-    looks,
-    l => l.score + 2 * dot(l.down, down) - Math.min(...l.ankles.map(a => lowest - dot(a, down))) / leg,
-  )
+  const lowest = maxOf(looks.flatMap(l => l.ankles.map(a => dot(a, down))))
+  const body = best(looks, l => l.score + 2 * dot(l.down, down) - minOf(l.ankles.map(a => lowest - dot(a, down))) / leg)
   // a foot rests where ankle and ball are low and hardly move
   const foot = (k: 0 | 1): number =>
     best(looks, (l, i) => {
@@ -119,7 +118,7 @@ function uprightFrame(
 
 function best(looks: readonly Look[], score: (look: Look, i: number) => number): number {
   const scores = looks.map(score)
-  return looks[scores.indexOf(Math.max(...scores))].frame
+  return looks[scores.indexOf(maxOf(scores))].frame
 }
 
 function uprightness(pose: WorldPose, joints: Joints): number {

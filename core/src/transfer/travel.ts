@@ -1,4 +1,4 @@
-import { conjugate, distance, rotate, type Quat, type Vec3 } from '../math'
+import { conjugate, distance, rotate, type Quat, type Vec3, minOf } from '../math'
 import { quantile } from '../ground'
 import type { Take } from '../motion'
 import {
@@ -63,7 +63,7 @@ export function travelScale(pair: TravelPair, take: Take): Travel {
 /** Measures how a skeleton stands at rest. */
 export function stanceOf(skeleton: Skeleton, roles: Readonly<Record<string, number>>, frame: Quat): Stance {
   const p = framedPositions(skeleton, frame)
-  const low = Math.min(...feetOf(roles).map(r => p[roles[r]][1]))
+  const low = minOf(feetOf(roles).map(r => p[roles[r]][1]))
   const all = legsOf(roles)
   let leg = 0
   for (const l of all) leg += legLength(p, roles, l).length / all.length

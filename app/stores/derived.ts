@@ -308,8 +308,17 @@ export const useDerived = defineStore('derived', () => {
   function halt(): void {
     for (const step of Object.keys(shown) as ViewName[]) {
       const key = asked.get(step)
-      if (steps[step].state === 'working' && key) halted.add(key)
+      if (steps[step].state !== 'working' || !key) continue
+      halted.add(key)
+      underway.delete(key)
     }
+    // told at once, however long the worker is still at its last stretch; what it answers is not waited for
+    run++
+    deriving.value = false
+    for (const state of Object.values(steps))
+      if (state.state === 'working')
+        Object.assign(state, { state: 'stopped', progress: 0, message: 'The work was stopped.' })
+    asked.clear()
     for (const job of jobs.keys()) void core().stop(job)
   }
   /** Takes up what was stopped. */

@@ -64,6 +64,7 @@ export async function voxelize(
     await pulse((axis + 0.5) / 3)
     const na = counts[axis]
     for (let cv = 0; cv < counts[v]; cv++) {
+      await pulse((axis + 0.5 + (0.5 * cv) / counts[v]) / 3)
       for (let cu = 0; cu < counts[u]; cu++) {
         const column = cu + counts[u] * cv
         const from = columns.starts[column]

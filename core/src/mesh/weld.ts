@@ -45,12 +45,20 @@ export function weldByPosition(positions: Float32Array): Weld {
 }
 
 /** The same triangles over welded vertices. */
-export const weldedIndices = (indices: Uint32Array, weld: Weld): Uint32Array =>
-  Uint32Array.from(indices, v => weld.of[v])
+export function weldedIndices(indices: Uint32Array, weld: Weld): Uint32Array {
+  const out = new Uint32Array(indices.length)
+  for (let i = 0; i < out.length; i++) out[i] = weld.of[indices[i]]
+  return out
+}
 
 /** 3·W places of welded vertices. */
 export function weldedPositions(positions: Float32Array, weld: Weld): Float32Array {
   const out = new Float32Array(3 * weld.first.length)
-  weld.first.forEach((v, w) => out.set(positions.subarray(3 * v, 3 * v + 3), 3 * w))
+  for (let w = 0; w < weld.first.length; w++) {
+    const v = 3 * weld.first[w]
+    out[3 * w] = positions[v]
+    out[3 * w + 1] = positions[v + 1]
+    out[3 * w + 2] = positions[v + 2]
+  }
   return out
 }

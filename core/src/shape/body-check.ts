@@ -1,5 +1,14 @@
 import { breather, type Vec3, type WorkOptions } from '../math'
-import { adjacencyOf, boundsOf, componentsOf, weldByPosition, weldedIndices, type Mesh, type Weld } from '../mesh'
+import {
+  adjacencyOf,
+  boundsOf,
+  componentsOf,
+  forEachEdge,
+  weldByPosition,
+  weldedIndices,
+  type Mesh,
+  type Weld,
+} from '../mesh'
 
 /** What a body is made of and what is unclean about it. */
 export interface BodyCheck {
@@ -45,6 +54,7 @@ export async function checkBody(
   let degenerate = 0
   const solid = new Uint8Array(faces)
   for (let f = 0; f < faces; f++) {
+    if ((f & 16383) === 0) await pulse((0.2 * f) / faces)
     const a = index[3 * f],
       b = index[3 * f + 1],
       c = index[3 * f + 2]
@@ -56,51 +66,39 @@ export async function checkBody(
     places.degenerate ??= at(a)
   }
   await pulse(0.2)
-  // one key an edge, its face and direction beside it; sorting brings faces of one edge together
-  const keys = new Float64Array(mesh.indices.length)
-  let used = 0
-  for (let f = 0; f < faces; f++) {
-    if (!solid[f]) continue
-    for (let k = 0; k < 3; k++) {
-      const a = index[3 * f + k],
-        b = index[3 * f + ((k + 1) % 3)]
-      keys[used++] = 2 * (Math.min(a, b) * n + Math.max(a, b)) + (a < b ? 0 : 1)
-    }
-  }
-  const sorted = keys.subarray(0, used).sort()
-  await pulse(0.6)
   let openEdges = 0,
     crowded = 0,
     against = 0
   const rim: number[] = []
-  for (let i = 0; i < used;) {
-    const edge = Math.floor(sorted[i] / 2)
-    let forward = 0,
-      back = 0
-    while (i < used && Math.floor(sorted[i] / 2) === edge)
-      if (sorted[i++] % 2 === 0) forward++
-      else back++
-    const a = Math.floor(edge / n),
-      b = edge % n
-    const total = forward + back
-    if (total === 1) {
-      openEdges++
-      rim.push(a, b)
-    } else if (total > 2) {
-      crowded++
-      places.crowded ??= at(a)
-    } else if (forward !== 1) {
-      against++
-      places.flipped ??= at(a)
-    }
-  }
+  forEachEdge(
+    n,
+    index,
+    (a, b, forward, back) => {
+      const total = forward + back
+      if (total === 1) {
+        openEdges++
+        rim.push(a, b)
+      } else if (total > 2) {
+        crowded++
+        places.crowded ??= at(a)
+      } else if (forward !== 1) {
+        against++
+        places.flipped ??= at(a)
+      }
+    },
+    solid,
+  )
+  await pulse(0.6)
   const { holes, place } = countRims(rim)
   if (place >= 0) places.hole = at(place)
   await pulse(0.75)
-  const { labels, count } = componentsOf(adjacencyOf(n, index))
+  const adjacency = adjacencyOf(n, index)
+  await pulse(0.8)
+  const { labels, count } = componentsOf(adjacency)
   const used_ = new Uint8Array(count)
   const volume = new Float64Array(count)
   for (let f = 0; f < faces; f++) {
+    if ((f & 16383) === 0) await pulse(0.85 + (0.15 * f) / faces)
     const label = labels[index[3 * f]]
     used_[label] = 1
     if (!solid[f]) continue

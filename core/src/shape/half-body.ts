@@ -1,5 +1,5 @@
 import { AXIS_VECTORS, type AxisName, maxOf } from '../math'
-import { boundsOf, joinMeshes, weldByPosition, type Mesh } from '../mesh'
+import { boundsOf, forEachEdge, joinMeshes, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 
 /** A body of which one half was modelled: the file axis it was cut across, and the side that is there. */
 export interface HalfBody {
@@ -46,17 +46,10 @@ const spread = (values: readonly number[]): number => {
 /** Vertices on edges with one face, each edge giving both ends. */
 function openEdges(positions: Float32Array, indices: Uint32Array): number[] {
   const weld = weldByPosition(positions)
-  const n = weld.first.length
-  const seen = new Map<number, number>()
-  for (let f = 0; f < indices.length; f += 3)
-    for (let k = 0; k < 3; k++) {
-      const a = weld.of[indices[f + k]],
-        b = weld.of[indices[f + ((k + 1) % 3)]]
-      const key = Math.min(a, b) * n + Math.max(a, b)
-      seen.set(key, (seen.get(key) ?? 0) + 1)
-    }
   const out: number[] = []
-  for (const [key, count] of seen) if (count === 1) out.push(weld.first[Math.floor(key / n)], weld.first[key % n])
+  forEachEdge(weld.first.length, weldedIndices(indices, weld), (a, b, forward, back) => {
+    if (forward + back === 1) out.push(weld.first[a], weld.first[b])
+  })
   return out
 }
 

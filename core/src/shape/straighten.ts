@@ -1,4 +1,5 @@
 import {
+  breather,
   AXIS_VECTORS as AXES,
   nearestAxis,
   type AxisName,
@@ -65,7 +66,10 @@ export async function straighten(
   work: WorkOptions = {},
 ): Promise<Straightened> {
   const points = sampleSurface(mesh.positions, mesh.indices, 6000)
+  const pulse = breather(work)
+  await pulse(0.1)
   const plane = mirrorPlane(points)
+  await pulse(0.2)
   let lateral = plane.normal
   let up = choice.up ? AXES[choice.up] : await uprightAcross(mesh, points, lateral, plane.offset)
   if (choice.up && Math.abs(dot(up, lateral)) > 0.7)
@@ -75,10 +79,12 @@ export async function straighten(
   // a coarse solid in a provisional upright frame tells the rest
   const frame = (u: Vec3, l: Vec3): Quat => conjugate(fromAxes(l, u, cross(l, u)))
   const upright = transformMesh({ ...mesh, normals: undefined }, compose([0, 0, 0], frame(up, lateral)))
+  await pulse(0.5)
   const box = boundsOf(upright.positions)
   const tall = box.max[1] - box.min[1]
   const voxels = await voxelize(upright.positions, upright.indices, { cells: 72, ...work })
   const middle = choice.up && lateral !== plane.normal ? (box.min[0] + box.max[0]) / 2 : plane.offset
+  await pulse(0.8)
   const legs = partedShare(voxels, middle)
   let upConfidence = 1
   let flipped = false

@@ -1,4 +1,4 @@
-import { ChiraxisError, type Vec3, type WorkOptions } from '../math'
+import { breather, ChiraxisError, partOf, type Vec3, type WorkOptions } from '../math'
 import { voxelize, weldByPosition, type Voxels } from '../mesh'
 import { bumpyImages, readFile, type OuterReaders, type Received } from '../formats'
 import { findAll, type Finding } from '../findings'
@@ -251,12 +251,17 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const received = await get('read', set)
       if (!received.mesh)
         throw new ChiraxisError('no-triangles', `${set.file.name} holds a motion but no body. Drop it again in Motion.`)
+      const pulse = breather(work)
+      await pulse(0)
       const { mesh: kept, from } = withoutPieces(received.mesh, new Set(leftOut(recipe.pieces)))
       const half = recipe.mirrorHalf ? findHalf(kept) : undefined
       const joined = half ? mirrorHalf(kept, half) : kept
       const whole = recipe.cleanFaces ? cleanFaces(joined) : joined
-      const straightened = await straighten(whole, { ...toldBySkeleton(received), ...recipe.straighten }, work)
+      await pulse(0.1)
+      const told = toldBySkeleton(received)
+      const straightened = await straighten(whole, { ...told, ...recipe.straighten }, partOf(work, 0.1, 0.9))
       const mesh = applyStraighten(whole, straightened)
+      await pulse(0.95)
       return { received, straightened, mesh, from, weld: weldByPosition(mesh.positions) }
     },
     sizeOf: ({ mesh, weld, from }) => [mesh.positions, mesh.indices, weld, from],

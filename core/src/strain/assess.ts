@@ -5,6 +5,7 @@ import {
   angleOf,
   conjugate,
   multiply,
+  partOf,
   type Vec3,
   type WorkOptions,
   maxOf,
@@ -18,7 +19,7 @@ import { regionsOf, type Regions } from './regions'
 import { canStrike, poseWorld } from './strike'
 import { overSurface } from './over-surface'
 import { triangleAreas, triangleStrain, type TriangleStrain } from './triangle-strain'
-import { volumeLoss } from './volume-loss'
+import { footPoints, volumeLoss } from './volume-loss'
 
 /** Kinds of strain, each drawn and listed alone. */
 export const STRAIN_KINDS = ['stretch', 'squeeze', 'shear', 'volume'] as const
@@ -92,11 +93,17 @@ export async function assess(
   const loss = new Float64Array(count)
   const worstPose: string[] = regions.list.map(() => '')
   const most: (WorstPlace | undefined)[][] = regions.list.map(() => [undefined, undefined])
+  await pulse(0)
   const spread = overSurface(mesh, weld, areas)
+  await pulse(0)
+  const feet = await footPoints(mesh, weld, skeleton, partOf(work, 0, 0.1))
+  const done = (pose: number, share: number): number => 0.1 + (0.9 * (pose + share)) / chosen.length
   for (const [i, pose] of chosen.entries()) {
     const posed = poseWorld(skeleton, pose)
     const bent = deform(positions, skeleton, skin, posed)
+    await pulse(done(i, 0.2))
     const strain = triangleStrain(positions, bent, indices)
+    await pulse(done(i, 0.5))
     const region = new Float64Array(count),
       area = new Float64Array(count)
     for (let f = 0; f < areas.length; f++) {
@@ -122,6 +129,7 @@ export async function assess(
         }
       }
     }
+    await pulse(done(i, 0.8))
     let sum = 0,
       all = 0
     for (let r = 0; r < count; r++) {
@@ -131,13 +139,13 @@ export async function assess(
       all += area[r]
     }
     perPose.push({ id: pose.id, label: pose.label, score: all > 0 ? 100 * Math.sqrt(sum / all) : 0 })
-    const lost = volumeLoss(mesh, weld, regions, bent, posed, skeleton)
+    const lost = volumeLoss(mesh, weld, regions, bent, posed, skeleton, feet)
     for (let r = 0; r < count; r++) {
       if (lost[r] <= loss[r]) continue
       loss[r] = lost[r]
       worstPose[r] = pose.id
     }
-    await pulse((i + 1) / chosen.length)
+    await pulse(done(i, 1))
   }
   const byId = new Map(chosen.map(p => [p.id, p]))
   const worst = most
@@ -164,7 +172,9 @@ const severity = (w: WorstPlace): number =>
   w.kind === 'stretch' ? w.value : w.value < 100 ? w.value / (1 - w.value / 100) : Infinity
 
 function triangleRegions(indices: Mesh['indices'], regions: Regions): Uint8Array {
-  return Uint8Array.from({ length: indices.length / 3 }, (_, f) => regions.of[indices[3 * f]])
+  const out = new Uint8Array(indices.length / 3)
+  for (let f = 0; f < out.length; f++) out[f] = regions.of[indices[3 * f]]
+  return out
 }
 
 /** Strain of a triangle on one scale: the larger of its stretch and of what would bring its squeeze back. */

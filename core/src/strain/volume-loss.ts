@@ -1,4 +1,15 @@
-import { conjugate, multiply, quatAt, rotate, setVec3, sub, vec3At, type Vec3 } from '../math'
+import {
+  breather,
+  conjugate,
+  multiply,
+  quatAt,
+  rotate,
+  setVec3,
+  sub,
+  vec3At,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
 import type { Mesh, Weld } from '../mesh'
 import { bindPose, boneSegments, nearestOnBones, atBind, type Skeleton, type WorldPose } from '../skeleton'
 import type { Regions } from './regions'
@@ -16,8 +27,8 @@ export function volumeLoss(
   bent: Float32Array,
   posed: WorldPose,
   skeleton: Skeleton,
+  feet: FootPoints,
 ): Float64Array {
-  const feet = footPoints(mesh, weld, skeleton)
   const bound = bindPose(skeleton)
   const turns = skeleton.names.map((_, j) =>
     multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j))),
@@ -43,28 +54,32 @@ export function volumeLoss(
   return before.map((b, r) => (b > 0 ? Math.max(0, 1 - Math.max(0, after[r]) / b) : 0))
 }
 
-interface FootPoints {
+/** For every welded vertex the joint whose bone is nearest, and the point of it that lies under the vertex. */
+export interface FootPoints {
   readonly joint: Uint16Array
+  /** 3·W */
   readonly place: Float32Array
 }
-const known = new WeakMap<object, { skeleton: Skeleton; feet: FootPoints }>()
 
-/** The point of the nearest bone under every welded vertex, and the joint that carries it. */
-function footPoints(mesh: Pick<Mesh, 'positions' | 'indices'>, weld: Weld, skeleton: Skeleton): FootPoints {
-  const kept = known.get(mesh.positions)
-  if (kept?.skeleton === skeleton) return kept.feet
+/** The point of the nearest bone under every welded vertex, and the joint that carries it; the same for every pose. */
+export async function footPoints(
+  mesh: Pick<Mesh, 'positions'>,
+  weld: Weld,
+  skeleton: Skeleton,
+  work: WorkOptions = {},
+): Promise<FootPoints> {
+  const pulse = breather(work)
   const bones = boneSegments(atBind(skeleton))
   const n = weld.first.length
   const joint = new Uint16Array(n)
   const place = new Float32Array(3 * n)
   for (let w = 0; w < n; w++) {
+    if ((w & 1023) === 0) await pulse(w / n)
     const nearest = nearestOnBones(bones, vec3At(mesh.positions, weld.first[w]))
     joint[w] = nearest.joint
     setVec3(place, w, nearest.place)
   }
-  const feet = { joint, place }
-  known.set(mesh.positions, { skeleton, feet })
-  return feet
+  return { joint, place }
 }
 
 /** Signed volume between a triangle and a point; positive where the triangle looks away from it. */

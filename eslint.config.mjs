@@ -4,7 +4,7 @@ import ts from 'typescript-eslint'
 /** Rooms of the core from the ground up; a room may use those below it and its neighbours, never those above. */
 const FLOORS = [
   ['math'],
-  ['mesh'],
+  ['mesh', 'body'],
   ['skeleton', 'motion'],
   ['shape', 'landmarks', 'skin', 'transfer', 'ground', 'adjust'],
   ['rig', 'strain', 'paint'],

@@ -1,5 +1,5 @@
 import { landmarksOf } from '@chiraxis/core/landmarks'
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 
 export interface NamedCommand {
   readonly name: string

@@ -1,6 +1,7 @@
 import { quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { applyMove, editLabel, moveRecord, rigOf, type RigEdit } from '@chiraxis/core/rig'
-import { atBind, boneDirection, jointIds, roleLabel, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { atBind, boneDirection, jointIds, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
 import { useView } from '~/stores/view'

@@ -1,3 +1,4 @@
+import { isFinger } from '@chiraxis/core/body'
 import { rotate, type Vec3 } from '@chiraxis/core/math'
 import { atBind, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { ALL_POSES, standIn } from '@chiraxis/core/strain'
@@ -85,9 +86,7 @@ export function usePoses(
     if (view.resting)
       standWith(places, hips, jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0], beside.value)
     if (view.step === 'match') turnLimbs(places, parents, performerJoints, match)
-    const fingers = new Set(
-      Object.entries(performerJoints).flatMap(([r, j]) => (/Thumb|Index|Middle|Ring|Little/.test(r) ? [j] : [])),
-    )
+    const fingers = new Set(Object.entries(performerJoints).flatMap(([r, j]) => (isFinger(r) ? [j] : [])))
     return { places, parents, small: parents.map((p, j) => fingers.has(j) || fingers.has(p)) }
   })
 

@@ -10,7 +10,8 @@ import {
   type SkinEdit,
   type Stroke,
 } from '@chiraxis/core/paint'
-import { jointRef, roleLabel } from '@chiraxis/core/skeleton'
+import { jointRef } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import { limitedShare } from '@chiraxis/core/skin'
 import type { SurfaceHit } from '~/stage/picker'
 import { useDerived } from '~/stores/derived'

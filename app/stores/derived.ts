@@ -1,6 +1,7 @@
 import { defineStore } from 'pinia'
 import { keepsReceived, ownTakeAt, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
-import { jointIds, type BodyKind, type Skeleton } from '@chiraxis/core/skeleton'
+import { jointIds, type Skeleton } from '@chiraxis/core/skeleton'
+import { type BodyKind } from '@chiraxis/core/body'
 import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
 import type { Ask, Keyed, TakeAnswer, ViewName, Views } from '~/workers/core-api'

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { BIPED_ROLES, FOUR_LEGS, roleLabel } from '@chiraxis/core/skeleton'
+import { BIPED_ROLES, FOUR_LEGS, roleLabel } from '@chiraxis/core/body'
 import { bareRole, LIMB_GROUPS } from '../components/motion/limbs'
 
 const groupsOf = (role: string): string[] => LIMB_GROUPS.filter(g => g.holds(role)).map(g => g.label)

@@ -19,7 +19,8 @@ import {
 } from '@chiraxis/core/recipe'
 import { contentOf, contextIn, createDerivation, mendAll, ownTakesOf } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
-import { recogniseRoles, type BodyKind, type Skeleton } from '@chiraxis/core/skeleton'
+import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
+import { type BodyKind } from '@chiraxis/core/body'
 import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
 import {
   ALL_POSES,

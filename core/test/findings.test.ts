@@ -1,6 +1,7 @@
 import { describe, expect, it } from 'vitest'
 import { findAll, mendOne, RULES, type FindingContext } from '../src/findings'
-import { applyEdits, BIPED_LANDMARKS, landmarkSection, partnerOf, placeLandmark, type Landmark } from '../src/landmarks'
+import { applyEdits, BIPED_LANDMARKS, landmarkSection, placeLandmark, type Landmark } from '../src/landmarks'
+import { partnerOf } from '../src/body'
 import type { Straightened } from '../src/shape'
 import { tube } from './shapes'
 

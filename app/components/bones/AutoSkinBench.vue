@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight } from '@lucide/vue'
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import { jointWeights } from '@chiraxis/core/skin'
 import { rampCss } from '~/stage/ramp'
 

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { AxisName } from '@chiraxis/core/math'
 import { armsDown } from '@chiraxis/core/rig'
-import { jointRef, OWN_CONVENTION, readAxes, readBends, roleLabel } from '@chiraxis/core/skeleton'
+import { jointRef, OWN_CONVENTION, readAxes, readBends } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 
 const view = useView()
 const derived = useDerived()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { FINGERS, fingerJoints } from '@chiraxis/core/landmarks'
+import { FINGERS, fingerJoints } from '@chiraxis/core/body'
 
 const view = useView()
 const derived = useDerived()

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { roleLabel, sideOf } from '@chiraxis/core/skeleton'
+import { roleLabel, sideOf } from '@chiraxis/core/body'
 
 const derived = useDerived()
 const props = defineProps<{ query: string }>()

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isFinger } from '@chiraxis/core/body'
 import { landmarkKind, mostSettling } from '@chiraxis/core/landmarks'
 
 const view = useView()
@@ -12,9 +13,7 @@ const findAll = (): void =>
   project.change('Let all landmarks be found again', { ...project.recipe, landmarks: { edits: {} } })
 /** The one whose placing would settle most. */
 const ask = computed(() =>
-  drag.draft.value
-    ? undefined
-    : mostSettling((derived.landmarks ?? []).filter(l => !/Thumb|Index|Ring|Little|^(left|right)Middle/.test(l.id))),
+  drag.draft.value ? undefined : mostSettling((derived.landmarks ?? []).filter(l => !isFinger(l.id))),
 )
 const askKind = computed(() => (ask.value ? landmarkKind(ask.value.id) : undefined))
 const refused = computed(() => derived.steps.landmarks.state === 'refused')

@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { landmarkKind, landmarksByProportion, partnerOf } from '@chiraxis/core/landmarks'
+import { landmarkKind, landmarksByProportion } from '@chiraxis/core/landmarks'
+import { fingerOf, partnerOf } from '@chiraxis/core/body'
 
 /** A small drawn body that shows where a landmark belongs: thick strokes for limbs, the mark on them. */
 const props = defineProps<{ id: string; plan: 'biped' | 'fourleg' }>()
-const finger = computed(() => /^(left|right)(Thumb|Index|Middle|Ring|Little)(\w+)$/.exec(props.id))
+const finger = computed(() => fingerOf(props.id))
 // a box of a body's usual proportions gives the template its places
 const BOX = {
   biped: Float32Array.of(-0.5, 0, -0.12, 0.5, 1, 0.12),
@@ -87,7 +88,7 @@ const HAND = {
   ],
 } as Record<string, number[][]>
 const handMark = computed(() => {
-  const [, , name, part] = finger.value ?? []
+  const { finger: name, part } = finger.value ?? {}
   const order =
     name === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal', 'Tip'] : ['Proximal', 'Intermediate', 'Distal', 'Tip']
   return name && part ? HAND[name]?.[order.indexOf(part)] : undefined

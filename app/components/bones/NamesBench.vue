@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { BIPED_ROLES, namesByScheme, REQUIRED_ROLES, roleLabel, type NamingScheme } from '@chiraxis/core/skeleton'
+import { namesByScheme, type NamingScheme } from '@chiraxis/core/skeleton'
+import { BIPED_ROLES, REQUIRED_ROLES, roleLabel } from '@chiraxis/core/body'
 
 const view = useView()
 const derived = useDerived()

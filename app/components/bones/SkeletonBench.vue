@@ -2,7 +2,8 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight, X } from '@lucide/vue'
 import type { Vec3 } from '@chiraxis/core/math'
-import { jointRef, roleLabel, sideOf } from '@chiraxis/core/skeleton'
+import { jointRef } from '@chiraxis/core/skeleton'
+import { roleLabel, sideOf } from '@chiraxis/core/body'
 import type { RigEdit } from '@chiraxis/core/rig'
 import { core, tell, unwrap } from '~/workers/client'
 

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { maxOf } from '@chiraxis/core/math'
 import { Lock, LockOpen } from '@lucide/vue'
-import { jointRef, roleLabel, sideOf } from '@chiraxis/core/skeleton'
+import { jointRef } from '@chiraxis/core/skeleton'
+import { roleLabel, sideOf } from '@chiraxis/core/body'
 import { jointCss } from '~/composables/useJointColors'
 
 /** Joints with the share of the body each holds; locked ones keep it. */

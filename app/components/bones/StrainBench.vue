@@ -2,7 +2,7 @@
 import { maxOf } from '@chiraxis/core/math'
 import { Pause, Play } from '@lucide/vue'
 import { landmarksOf } from '@chiraxis/core/landmarks'
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import { ALL_POSES, type WorstPlace } from '@chiraxis/core/strain'
 import { rampCss } from '~/stage/ramp'
 import type { StrainView } from '~/stores/view'

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isFinger, sideOf } from '@chiraxis/core/body'
 import { X } from '@lucide/vue'
 import type { Finding } from '@chiraxis/core/findings'
 import { findJoint } from '@chiraxis/core/skeleton'
@@ -26,8 +27,8 @@ function show(f: Finding): void {
     view.go('takes')
     void derived.showTake(take.id)
   } else if (derived.landmarks?.some(l => l.id === f.target)) {
-    view.go(/Thumb|Index|Ring|Little|(left|right)Middle/.test(f.target!) ? 'hands' : 'landmarks')
-    if (view.step === 'hands') view.hand = f.target!.startsWith('left') ? 'left' : 'right'
+    view.go(isFinger(f.target!) ? 'hands' : 'landmarks')
+    if (view.step === 'hands') view.hand = sideOf(f.target!) === 'left' ? 'left' : 'right'
     view.landmark = f.target
   } else if (derived.shape?.materials.some(m => m.name === f.target)) view.go('pieces')
   else if (derived.skeleton && f.target !== undefined) {

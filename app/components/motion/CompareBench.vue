@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Download } from '@lucide/vue'
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import type { Comparison } from '@chiraxis/core/transfer'
 import { fileStem, saveAs } from '~/composables/useFiles'
 import { core, RefusedError, tell, unwrap } from '~/workers/client'

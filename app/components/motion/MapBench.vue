@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import { parsePerformerNote, writePerformerNote } from '@chiraxis/core/transfer'
 import { Download, FolderOpen } from '@lucide/vue'
 import { fileStem, saveAs } from '~/composables/useFiles'

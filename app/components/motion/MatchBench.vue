@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/skeleton'
+import { partnerOf, sideOf, roleLabel } from '@chiraxis/core/body'
 
 const view = useView()
 const derived = useDerived()
@@ -27,13 +27,7 @@ function set(k: number, value: number, joins: boolean): void {
   )
 }
 const without = (role: string) => Object.fromEntries(Object.entries(note.value.restTurns).filter(([r]) => r !== role))
-const mirrorRole = computed(() =>
-  view.role.startsWith('left')
-    ? `right${view.role.slice(4)}`
-    : view.role.startsWith('right')
-      ? `left${view.role.slice(5)}`
-      : '',
-)
+const mirrorRole = computed(() => (sideOf(view.role) === 'middle' ? '' : partnerOf(view.role)))
 function mirror(): void {
   const [x, y, z] = turn.value
   setNote(`Match ${roleLabel(mirrorRole.value).toLowerCase()} alike`, {

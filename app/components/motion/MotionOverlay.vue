@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { fromTo, multiply, normalize, sub, toEulerYXZ, type Vec3 } from '@chiraxis/core/math'
-import { sideOf, worldPose } from '@chiraxis/core/skeleton'
+import { worldPose } from '@chiraxis/core/skeleton'
+import { sideOf, isFinger } from '@chiraxis/core/body'
 import { restTurnsOf } from '@chiraxis/core/transfer'
 import type { Placed, Stage } from '~/stage/stage'
 
@@ -39,7 +40,7 @@ const pairs = computed(() => {
         own: at(own),
         theirs: theirs && at(theirs),
         chosen: role === view.role,
-        minor: /Thumb|Index|Middle|Ring|Little/.test(role),
+        minor: isFinger(role),
       },
     ]
   })

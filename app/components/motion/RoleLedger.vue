@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { sideOf } from '@chiraxis/core/skeleton'
+import { sideOf } from '@chiraxis/core/body'
 import { bareRole, LIMB_GROUPS } from './limbs'
 
 /** The figure's roles limb by limb, each with the performer joint that plays it, or how far the rest poses differ. */

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { conjugate, multiply, quatAt } from '@chiraxis/core/math'
-import { legsOf, roleLabel, sideOf } from '@chiraxis/core/skeleton'
+import { legsOf, roleLabel, sideOf } from '@chiraxis/core/body'
 import { bareRole } from './limbs'
 import { Pause, Play, Repeat, StepBack, StepForward } from '@lucide/vue'
 

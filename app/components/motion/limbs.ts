@@ -1,30 +1,29 @@
-import { FOUR_LEGS, roleLabel } from '@chiraxis/core/skeleton'
+import { bodyPart, FOUR_LEGS, isFinger, roleLabel, SIDES, sideOf, type BodyPart } from '@chiraxis/core/body'
+
+interface LimbGroup {
+  readonly label: string
+  readonly holds: (role: string) => boolean
+}
+const group = (label: string, holds: (part: BodyPart) => boolean): LimbGroup => ({
+  label,
+  holds: role => {
+    const part = bodyPart(role)
+    return part !== undefined && holds(part)
+  },
+})
+const word = (side: 'left' | 'right'): string => (side === 'left' ? 'Left' : 'Right')
+const TRUNK: readonly BodyPart['limb'][] = ['trunk', 'head', 'tail', 'ear', 'face']
 
 /** Roles limb by limb, in the order people look at them. */
-export const LIMB_GROUPS: readonly { readonly label: string; readonly holds: (role: string) => boolean }[] = [
-  { label: 'Trunk', holds: r => /^(hips|spine|chest|upperChest|neck\d?|head|tail\d+|(left|right)Ear)$/.test(r) },
-  ...(['left', 'right'] as const).flatMap(s => [
-    {
-      label: `${s === 'left' ? 'Left' : 'Right'} arm`,
-      holds: (r: string) => new RegExp(`^${s}(Shoulder|UpperArm|LowerArm|Hand)$`).test(r),
-    },
-  ]),
-  ...(['left', 'right'] as const).flatMap(s => [
-    {
-      label: `${s === 'left' ? 'Left' : 'Right'} leg`,
-      holds: (r: string) => new RegExp(`^${s}(UpperLeg|LowerLeg|Foot|Toes)$`).test(r),
-    },
-  ]),
-  ...FOUR_LEGS.map(leg => ({
-    label: roleLabel(`${leg}Leg`),
-    holds: (r: string) => new RegExp(`^${leg}(Shoulder|UpperLeg|LowerLeg|Foot|Toes)$`).test(r),
+export const LIMB_GROUPS: readonly LimbGroup[] = [
+  group('Trunk', p => TRUNK.includes(p.limb)),
+  ...SIDES.map(side => group(`${word(side)} arm`, p => p.side === side && p.limb === 'arm')),
+  ...SIDES.map(side => group(`${word(side)} leg`, p => p.side === side && p.limb === 'leg')),
+  ...FOUR_LEGS.map(leg => group(roleLabel(`${leg}Leg`), p => p.role.startsWith(leg))),
+  ...SIDES.map(side => ({
+    label: `${word(side)} fingers`,
+    holds: (role: string) => sideOf(role) === side && isFinger(role),
   })),
-  ...(['left', 'right'] as const).flatMap(s => [
-    {
-      label: `${s === 'left' ? 'Left' : 'Right'} fingers`,
-      holds: (r: string) => new RegExp(`^${s}(Thumb|Index|Middle|Ring|Little)`).test(r),
-    },
-  ]),
 ]
 
 /** A role without its side, which its group tells. */

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
-import { atBind, readBends, roleLabel, sideOf, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { atBind, readBends, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { roleLabel, sideOf, isFinger } from '@chiraxis/core/body'
 import { deform, deformKeepingVolume } from '@chiraxis/core/skin'
 import { sampleTake } from '@chiraxis/core/motion'
 import { AXIS_VECTORS, multiply, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
@@ -249,7 +250,6 @@ const painter = useSurfacePointer({
 
 // --- what is drawn over the picture ---
 const landmarks = computed<readonly Landmark[]>(() => drag.draft.value ?? derived.landmarks ?? [])
-const isFinger = (id: string): boolean => /Thumb|Index|Middle(?!$)|Ring|Little/.test(id) && /^(left|right)/.test(id)
 const markStep = computed(() => view.step === 'landmarks' || view.step === 'hands')
 const jointStep = computed(() => ['skeleton', 'axes', 'names', 'skin'].includes(view.step))
 const SIDES_SCALE = 0.02

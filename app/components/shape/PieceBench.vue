@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { jointRef, roleLabel } from '@chiraxis/core/skeleton'
+import { jointRef } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import type { PieceChoice } from '@chiraxis/core/recipe'
 
 const view = useView()

@@ -1,17 +1,8 @@
 import { conjugate, rotate, type Vec3 } from '../math'
 import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import {
-  createLimbSolver,
-  kneeWay,
-  legsOf,
-  limbOf,
-  poseOf,
-  rootAbove,
-  waysTo,
-  worldPose,
-  worldPoseBuffer,
-} from '../skeleton'
+import { createLimbSolver, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer, limbOf } from '../skeleton'
+import { kneeWay, legsOf } from '../body'
 
 /** Seconds over which travel is told from the sway of each step. */
 const EVEN = 0.6

@@ -1,5 +1,6 @@
 import { distance, vec3At, type Vec3 } from '../math'
-import { bindPose, jointRef, partnerJoint, roleLabel } from '../skeleton'
+import { bindPose, jointRef, partnerJoint } from '../skeleton'
+import { roleLabel } from '../body'
 import { rounded, type Rule } from './finding'
 
 const LIMIT = 0.012

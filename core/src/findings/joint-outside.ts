@@ -1,11 +1,16 @@
+import { bodyPart, isMidline } from '../body'
 import { addScaled, distance, normalize, rotate, quatAt, sub, vec3At, type Vec3 } from '../math'
 import { cellCentre, nearestSolid, sectionOf } from '../mesh'
 import { moveRecord } from '../rig'
-import { atBind, boneDirection, findJoint, jointRef, roleLabel, worldPose } from '../skeleton'
+import { atBind, boneDirection, findJoint, jointRef, worldPose } from '../skeleton'
+import { roleLabel } from '../body'
 import { rounded, type Finding, type FindingContext, type Rule } from './finding'
 
-const INNER =
-  /^(hips|spine|chest|upperChest|neck|head|(left|right)(Shoulder|UpperArm|LowerArm|Hand|UpperLeg|LowerLeg|Foot))$/
+/** What lies in flesh all around: trunk, head and limbs down to hands and feet, but no toes, fingers, ears or tails. */
+const isInner = (role: string): boolean => {
+  const part = bodyPart(role)
+  return isMidline(role) || (part !== undefined && (part.limb === 'arm' || part.limb === 'leg') && part.part !== 'Toes')
+}
 
 /** Where a joint outside the body belongs: the middle of the cut across its bone, else the nearest flesh. */
 function inside({ mesh, solid, skeleton }: FindingContext, j: number): Vec3 | undefined {
@@ -33,7 +38,7 @@ export const jointOutside: Rule = {
     const world = worldPose(atBind(skeleton))
     return skeleton.names.flatMap((_, j): Finding[] => {
       const role = skeleton.roles[j]
-      if (!role || !INNER.test(role)) return []
+      if (!role || !isInner(role)) return []
       const p = vec3At(world.positions, j)
       const cell = nearestSolid(solid, p, 24)
       const off = cell < 0 ? 24 * solid.size : Math.max(0, distance(cellCentre(solid, cell), p) - 0.87 * solid.size)

@@ -1,4 +1,4 @@
-import { REQUIRED_ROLES, roleLabel } from '../skeleton'
+import { REQUIRED_ROLES, roleLabel } from '../body'
 import type { Rule } from './finding'
 
 /** Parts of a body that no joint of the skeleton stands for. */

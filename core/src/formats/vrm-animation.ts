@@ -1,12 +1,9 @@
+import { bodyPart } from '../body'
 import { ChiraxisError, conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At } from '../math'
 import type { Take } from '../motion'
 import { recogniseRoles, worldPose, type Skeleton } from '../skeleton'
 import { bodyFrame } from '../transfer'
 import { writeGlb } from './gltf-write'
-
-/** Roles of the humanoid of VRM 1.0. */
-const VRM_ROLES =
-  /^(hips|spine|chest|upperChest|neck|head|jaw|(left|right)(Shoulder|UpperArm|LowerArm|Hand|UpperLeg|LowerLeg|Foot|Toes|Eye|(Thumb(Metacarpal|Proximal|Distal)|(Index|Middle|Ring|Little)(Proximal|Intermediate|Distal))))$/
 
 /**
  * Writes one take as a VRM Animation: a GLB of the skeleton alone with `VRMC_vrm_animation`, turns of the humanoid's joints
@@ -26,7 +23,7 @@ export async function writeVrmAnimation(skeleton: Skeleton, take: Take): Promise
   const bytes = await writeGlb({ name: take.name, skeleton: plain, takes: [moved] })
   const humanBones = Object.fromEntries(
     Object.entries(read.joints)
-      .filter(([role]) => VRM_ROLES.test(role))
+      .filter(([role]) => bodyPart(role)?.vrm === true)
       .map(([role, j]) => [role, skeleton.names[j]]),
   )
   return withJson(bytes, json => {

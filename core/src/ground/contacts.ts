@@ -1,5 +1,6 @@
 import { rotate, vec3At } from '../math'
-import { ballRole, legsOf, worldPose } from '../skeleton'
+import { worldPose } from '../skeleton'
+import { ballRole, legsOf } from '../body'
 import { ballTracks, quantile, type Played, type Tracks } from './tracks'
 
 /** Frames in which a foot rests on the ground: N flags by leg, as {@link legsOf} names them. */

@@ -1,17 +1,7 @@
 import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
 import type { Take } from '../motion'
-import {
-  ballRole,
-  createLimbSolver,
-  kneeWay,
-  legsOf,
-  limbOf,
-  poseOf,
-  rootAbove,
-  waysTo,
-  worldPose,
-  worldPoseBuffer,
-} from '../skeleton'
+import { createLimbSolver, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer, limbOf } from '../skeleton'
+import { ballRole, kneeWay, legsOf } from '../body'
 import type { Contacts } from './contacts'
 import { tracksOf, type Played, type Tracks } from './tracks'
 

@@ -1,6 +1,7 @@
 import type { Quat } from '../math'
 import type { Take } from '../motion'
-import { ballRole, legsOf, poseOf, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { poseOf, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { ballRole, legsOf } from '../body'
 
 /** A take on its skeleton, read by roles: `frame` turns the skeleton's space to Y up, facing +Z, left at +X. */
 export interface Played {

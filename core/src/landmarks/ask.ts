@@ -1,3 +1,4 @@
+import { isFinger } from '../body'
 import type { Landmark } from './landmark'
 
 /** How many joints stand or fall with a landmark: ends of the trunk carry limbs, ends of limbs only themselves. */
@@ -8,12 +9,13 @@ const WEIGHT: readonly (readonly [RegExp, number])[] = [
   [/Wrist|Ankle|Hock|skullBase/, 2],
   [/Toes|crown|chin|nose/, 1],
   [/Tip$|Ear|tail/, 0.6],
-  [/Thumb|Index|Middle|Ring|Little/, 0.3],
 ]
+
+const weightOf = (id: string): number => (isFinger(id) ? 0.3 : (WEIGHT.find(([ids]) => ids.test(id))?.[1] ?? 1))
 
 /** The one landmark whose placing by hand would settle most: unsure itself, and much hangs on it. */
 export function mostSettling(landmarks: readonly Landmark[]): Landmark | undefined {
-  const gain = (l: Landmark): number => (1 - l.confidence) * (WEIGHT.find(([ids]) => ids.test(l.id))?.[1] ?? 1)
+  const gain = (l: Landmark): number => (1 - l.confidence) * weightOf(l.id)
   const open = landmarks.filter(l => l.confidence < 0.6)
   return open.sort((a, b) => gain(b) - gain(a))[0]
 }

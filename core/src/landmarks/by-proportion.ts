@@ -1,3 +1,4 @@
+import { bareName } from '../body'
 import { type Vec3 } from '../math'
 import { boundsOf } from '../mesh'
 import { BIPED_LANDMARKS, FOURLEG_LANDMARKS, type Landmark } from './landmark'
@@ -54,7 +55,7 @@ export function landmarksByProportion(positions: Float32Array, plan: 'biped' | '
   const kinds = plan === 'fourleg' ? FOURLEG_LANDMARKS : BIPED_LANDMARKS
   return kinds.flatMap((kind): Landmark[] => {
     const side = kind.side === 'left' ? 1 : kind.side === 'right' ? -1 : 0
-    const share = (plan === 'fourleg' ? FOURLEG : BIPED)[side === 0 ? kind.id : kind.id.replace(/^(left|right)/, '')]
+    const share = (plan === 'fourleg' ? FOURLEG : BIPED)[side === 0 ? kind.id : bareName(kind.id)]
     if (!share) return []
     const position: Vec3 = [side * share[0] * height, min[1] + share[1] * height, middle + share[2] * deep]
     return [{ id: kind.id, position, confidence: 0.1 }]

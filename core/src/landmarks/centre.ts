@@ -1,3 +1,4 @@
+import { sideOf } from '../body'
 import { distance, normalize, sub, type Vec3 } from '../math'
 import { sectionOf, type Mesh, type Section, type Weld } from '../mesh'
 import type { Landmark } from './landmark'
@@ -19,7 +20,7 @@ const TRUNK = ['hips', 'chest', 'neckBase', 'skullBase', 'crown']
 /** The direction of the limb or trunk at a landmark, unit. */
 export function limbDirection(landmarks: readonly Landmark[], id: string): Vec3 {
   const at = (name: string): Vec3 | undefined => landmarks.find(l => l.id === name)?.position
-  const side = id.startsWith('left') ? 'left' : id.startsWith('right') ? 'right' : ''
+  const side = sideOf(id) === 'middle' ? '' : sideOf(id)
   const pair = side ? ALONG[id.slice(side.length)] : undefined
   const i = TRUNK.indexOf(id)
   const from = pair ? at(side + pair[0]) : at(TRUNK[Math.max(0, i - 1)])

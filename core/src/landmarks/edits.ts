@@ -1,5 +1,6 @@
 import { scale, sub, add, type Vec3 } from '../math'
-import { mirrored, partnerOf, type Landmark } from './landmark'
+import { mirrored, type Landmark } from './landmark'
+import { partnerOf } from '../body'
 
 /** A landmark placed by hand: its place as a share of the body's height, so that it survives a change of unit or body. */
 export type LandmarkEdits = Readonly<Record<string, Vec3>>

@@ -1,3 +1,4 @@
+import { FINGERS, fingerJoints } from '../body'
 import type { Vec3 } from '../math'
 
 export type Side = 'left' | 'right' | 'middle'
@@ -117,11 +118,6 @@ export const FOURLEG_LANDMARKS: readonly LandmarkKind[] = [
   ]),
 ]
 
-/** Fingers from the thumb outwards, and the joints of each from the palm to the end. */
-export const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little'] as const
-export const fingerJoints = (finger: string): readonly string[] =>
-  finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']
-
 const FINGER_HINTS: Readonly<Record<string, string>> = {
   Metacarpal: 'Where the thumb grows out of the wrist.',
   Proximal: 'The knuckle, in the middle of the finger, a little below the fold of the web.',
@@ -151,13 +147,6 @@ export const landmarkKind = (id: string): LandmarkKind | undefined => KINDS.get(
 /** Landmarks of a plan, in the order of the ledger, hands last. */
 export const landmarksOf = (plan: 'biped' | 'fourleg'): readonly LandmarkKind[] =>
   plan === 'fourleg' ? FOURLEG_LANDMARKS : [...BIPED_LANDMARKS, ...HAND_LANDMARKS]
-
-/** The landmark across the midline; a middle one is its own partner. */
-export function partnerOf(id: string): string {
-  if (id.startsWith('left')) return 'right' + id.slice(4)
-  if (id.startsWith('right')) return 'left' + id.slice(5)
-  return id
-}
 
 /** The point across the midline plane x = 0. */
 export const mirrored = (p: Vec3): Vec3 => [-p[0], p[1], p[2]]

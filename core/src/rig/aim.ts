@@ -4,11 +4,11 @@ import {
   boneDirection,
   childrenOf,
   readBends,
-  sideOf,
   worldPose,
   type AxisConvention,
   type Skeleton,
 } from '../skeleton'
+import { bodyPart } from '../body'
 import { recast, sameJoints } from './recast'
 import type { Rig } from './rig'
 
@@ -58,11 +58,11 @@ function hingesOf(skeleton: Skeleton): Vec3[] {
     for (let p = j; p >= 0; p = skeleton.parents[p]) {
       const role = skeleton.roles[p]
       if (!role) continue
-      const side = sideOf(role)
-      if (side === 'middle') return
-      const arm = /Shoulder|Arm|Hand|Thumb|Index|Middle|Ring|Little/.test(role)
-      const bend = bends.get(arm ? `${side}LowerArm` : `${side}LowerLeg`)
-      if (!bend || /Shoulder$/.test(role) || /Foot|Toes/.test(role)) return
+      const part = bodyPart(role)
+      if (!part || part.side === 'middle') return
+      const arm = part.limb === 'arm' || part.limb === 'hand'
+      const bend = bends.get(arm ? `${part.side}LowerArm` : `${part.side}LowerLeg`)
+      if (!bend || ['Shoulder', 'Foot', 'Toes'].includes(part.part)) return
       hinges[j] = bend.hinge
       return
     }

@@ -10,6 +10,7 @@ import {
   type Vec3,
   type WorkOptions,
 } from '../math'
+import { isMidline, sideOf, type Side } from '../body'
 import { bindPose, findJoint, jointIds, jointRef, mirroredName, partnerJoint, type Skeleton } from '../skeleton'
 import { fillWeights, findBleeding, limitInfluences, normaliseWeights, removeBleeding } from '../skin'
 import { aimJoints, turnHinge } from './aim'
@@ -137,8 +138,7 @@ function matchSides(rig: Rig, from: 'left' | 'right'): Rig {
   skeleton.names.forEach((_, j) => {
     const partner = partnerJoint(skeleton, j)
     const p = vec3At(pose.positions, j)
-    if (partner === j && /^(hips|spine|chest|upperChest|neck|head)$/.test(skeleton.roles[j] ?? ''))
-      ways.set(j, [-p[0], 0, 0])
+    if (partner === j && isMidline(skeleton.roles[j])) ways.set(j, [-p[0], 0, 0])
     else if (partner >= 0 && partner !== j && sideWord(skeleton, j) === from) {
       const q = vec3At(pose.positions, partner)
       ways.set(partner, sub([-p[0], p[1], p[2]], q))
@@ -148,13 +148,12 @@ function matchSides(rig: Rig, from: 'left' | 'right'): Rig {
   return moveJoints(rig, ways, false)
 }
 
-function sideWord(skeleton: Skeleton, j: number): 'left' | 'right' | undefined {
-  const role = skeleton.roles[j]
-  if (role?.startsWith('left')) return 'left'
-  if (role?.startsWith('right')) return 'right'
-  for (let p = skeleton.parents[j]; p >= 0; p = skeleton.parents[p]) {
-    const r = skeleton.roles[p]
-    if (r) return r.startsWith('left') ? 'left' : r.startsWith('right') ? 'right' : undefined
+function sideWord(skeleton: Skeleton, j: number): Side | undefined {
+  for (let p = j; p >= 0; p = skeleton.parents[p]) {
+    const role = skeleton.roles[p]
+    if (!role) continue
+    const side = sideOf(role)
+    return side === 'middle' ? undefined : side
   }
   return undefined
 }

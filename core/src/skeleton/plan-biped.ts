@@ -12,7 +12,7 @@ import {
   ChiraxisError,
   type Vec3,
 } from '../math'
-import { BIPED_ROLES, ROLE_PARENTS } from './roles'
+import { BIPED_ROLES, ROLE_PARENTS } from '../body'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from './skeleton'
 
 /** A named point the plan is laid on, metres in the straightened body. */

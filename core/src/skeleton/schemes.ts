@@ -1,5 +1,5 @@
 import type { Skeleton } from './skeleton'
-import { sideOf } from './roles'
+import { sideOf } from '../body'
 
 /** How joints are to be named after their roles. */
 export interface NamingScheme {

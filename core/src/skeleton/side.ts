@@ -1,8 +1,5 @@
 import type { Skeleton } from './skeleton'
 
-/** Both sides of the body. */
-export const SIDES = ['left', 'right'] as const
-
 const WORDS: readonly (readonly [RegExp, string])[] = [
   [/left/, 'right'],
   [/Left/, 'Right'],

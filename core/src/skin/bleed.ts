@@ -1,3 +1,4 @@
+import { bodyPart, isArm, isFinger, SIDES, sideOf } from '../body'
 import { distance, lerp, partOf, vec3At, type WorkOptions } from '../math'
 import { boundsOf, cellCentre, geodesics, nearestSolid, vertexNormals, voxelize, type Mesh } from '../mesh'
 import { atBind, boneSegments, nearestOnBones, type Skeleton } from '../skeleton'
@@ -16,11 +17,10 @@ export interface Bleeding {
   readonly groups: readonly (readonly number[])[]
 }
 
-const LIMBS = [
-  /^left(UpperArm|LowerArm|Hand|Thumb|Index|Middle|Ring|Little)/,
-  /^right(UpperArm|LowerArm|Hand|Thumb|Index|Middle|Ring|Little)/,
-  /^left(UpperLeg|LowerLeg|Foot|Toes)/,
-  /^right(UpperLeg|LowerLeg|Foot|Toes)/,
+/** Arms with their hands, and legs, each for itself. */
+const LIMBS: readonly ((role: string) => boolean)[] = [
+  ...SIDES.map(side => (role: string) => sideOf(role) === side && (isArm(role) || isFinger(role))),
+  ...SIDES.map(side => (role: string) => sideOf(role) === side && bodyPart(role)?.limb === 'leg'),
 ]
 
 /** Farther than this from all its bones by way through the body, as a share of height, a limb moves nothing. */
@@ -135,12 +135,12 @@ export function removeBleeding(skin: Skin, bleeding: Bleeding): Skin {
 }
 
 /** Joints of a limb: those with its roles and whatever hangs on them. */
-function membersOf(skeleton: Skeleton, limb: RegExp): number[] {
+function membersOf(skeleton: Skeleton, limb: (role: string) => boolean): number[] {
   const inside = new Uint8Array(skeleton.names.length)
   skeleton.names.forEach((_, j) => {
     const role = skeleton.roles[j]
     const p = skeleton.parents[j]
-    if (role ? limb.test(role) : p >= 0 && inside[p]) inside[j] = 1
+    if (role ? limb(role) : p >= 0 && inside[p]) inside[j] = 1
   })
   return [...inside.keys()].filter(j => inside[j])
 }

@@ -1,7 +1,8 @@
+import { fingerName, fingerOf, isArm, isLeg, sideOf } from '../body'
 import type { Skeleton } from '../skeleton'
 import { sortInfluences, type Skin } from './skin'
 
-const PAIRED = [/(UpperLeg|LowerLeg|Foot|Toes)$/, /(UpperArm|LowerArm|Hand)$/]
+const PAIRED = [isLeg, isArm]
 
 /**
  * Takes away from both limbs of a pair what they share, so that neither leg ever moves the other; what they give up
@@ -10,8 +11,8 @@ const PAIRED = [/(UpperLeg|LowerLeg|Foot|Toes)$/, /(UpperArm|LowerArm|Hand)$/]
 export function partSides(skin: Skin, skeleton: Skeleton): void {
   // per joint: 0 none, else 2·pair + side + 1
   const of = Uint8Array.from(skeleton.roles, r => {
-    const pair = r ? PAIRED.findIndex(p => p.test(r)) : -1
-    return pair < 0 ? 0 : 2 * pair + (r!.startsWith('left') ? 1 : 2)
+    const pair = r ? PAIRED.findIndex(holds => holds(r)) : -1
+    return pair < 0 ? 0 : 2 * pair + (sideOf(r!) === 'left' ? 1 : 2)
   })
   if (!of.some(x => x > 0)) return
   const { influences: k, joints, weights } = skin
@@ -60,7 +61,8 @@ function commonParent(skeleton: Skeleton, a: number, b: number): number {
   return Math.max(0, j)
 }
 
-const FINGER = /^((?:left|right)(?:Thumb|Index|Middle|Ring|Little))(Metacarpal|Proximal|Intermediate|Distal)$/
+/** Bones beyond the knuckle. */
+const BEYOND: ReadonlySet<string> = new Set(['Intermediate', 'Distal'])
 
 /**
  * Keeps fingers from moving one another: beyond the knuckle a vertex follows one finger only, the one that holds it
@@ -69,13 +71,13 @@ const FINGER = /^((?:left|right)(?:Thumb|Index|Middle|Ring|Little))(Metacarpal|P
 export function partFingers(skin: Skin, skeleton: Skeleton): void {
   const names: string[] = []
   const finger = Int16Array.from(skeleton.roles, role => {
-    const name = role && FINGER.exec(role)?.[1]
+    const name = role && fingerName(role)
     if (!name) return -1
     if (!names.includes(name)) names.push(name)
     return names.indexOf(name)
   })
   if (names.length < 2) return
-  const beyond = Uint8Array.from(skeleton.roles, role => (role && /(Intermediate|Distal)$/.test(role) ? 1 : 0))
+  const beyond = Uint8Array.from(skeleton.roles, role => (BEYOND.has(fingerOf(role ?? '')?.part ?? '') ? 1 : 0))
   const { influences: k, joints, weights } = skin
   const held = new Float64Array(names.length)
   for (let at = 0; at < joints.length; at += k) {

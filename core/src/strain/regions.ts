@@ -1,22 +1,34 @@
+import { bodyPart, SIDES, type BodyPart } from '../body'
 import { vec3At } from '../math'
 import type { Mesh } from '../mesh'
 import { bindPose, type Skeleton } from '../skeleton'
 
+interface Region {
+  readonly id: string
+  readonly label: string
+  readonly holds: (part: BodyPart) => boolean
+}
 /** Parts of the body that are told apart: around which joints each lies. */
-const REGIONS: readonly { readonly id: string; readonly label: string; readonly roles: RegExp }[] = [
-  { id: 'head', label: 'Head and neck', roles: /^(neck|head|jaw|leftEye|rightEye)$/ },
-  { id: 'trunk', label: 'Trunk', roles: /^(spine|chest|upperChest)$/ },
-  { id: 'hips', label: 'Hips', roles: /^hips$/ },
-  ...(['left', 'right'] as const).flatMap(side => {
+const REGIONS: readonly Region[] = [
+  { id: 'head', label: 'Head and neck', holds: p => p.limb === 'head' || p.limb === 'face' },
+  { id: 'trunk', label: 'Trunk', holds: p => p.limb === 'trunk' && p.role !== 'hips' },
+  { id: 'hips', label: 'Hips', holds: p => p.role === 'hips' },
+  ...SIDES.flatMap(side => {
     const word = side === 'left' ? 'Left' : 'Right'
-    const of = (parts: string): RegExp => new RegExp(`^${side}(${parts})`)
+    const region = (name: string, label: string, holds: (part: BodyPart) => boolean): Region => ({
+      id: side + name,
+      label: `${word} ${label}`,
+      holds: p => p.side === side && holds(p),
+    })
+    const ofArm = (p: BodyPart, ...parts: string[]): boolean => p.limb === 'arm' && parts.includes(p.part)
+    const ofLeg = (p: BodyPart, ...parts: string[]): boolean => p.limb === 'leg' && parts.includes(p.part)
     return [
-      { id: `${side}Shoulder`, label: `${word} shoulder`, roles: of('Shoulder$|UpperArm$') },
-      { id: `${side}Elbow`, label: `${word} elbow`, roles: of('LowerArm$') },
-      { id: `${side}Hand`, label: `${word} wrist and hand`, roles: of('Hand$|Thumb|Index|Middle|Ring|Little') },
-      { id: `${side}Hip`, label: `${word} hip`, roles: of('UpperLeg$') },
-      { id: `${side}Knee`, label: `${word} knee`, roles: of('LowerLeg$') },
-      { id: `${side}Foot`, label: `${word} ankle and foot`, roles: of('Foot$|Toes') },
+      region('Shoulder', 'shoulder', p => ofArm(p, 'Shoulder', 'UpperArm')),
+      region('Elbow', 'elbow', p => ofArm(p, 'LowerArm')),
+      region('Hand', 'wrist and hand', p => ofArm(p, 'Hand') || p.limb === 'hand'),
+      region('Hip', 'hip', p => ofLeg(p, 'UpperLeg')),
+      region('Knee', 'knee', p => ofLeg(p, 'LowerLeg')),
+      region('Foot', 'ankle and foot', p => ofLeg(p, 'Foot', 'Toes')),
     ]
   }),
 ]
@@ -35,7 +47,8 @@ export interface Regions {
 export function regionsOf(mesh: Pick<Mesh, 'positions'>, skeleton: Skeleton): Regions {
   const bound = bindPose(skeleton)
   const told = skeleton.roles.flatMap((role, j) => {
-    const r = role ? REGIONS.findIndex(x => x.roles.test(role)) : -1
+    const part = bodyPart(role)
+    const r = part ? REGIONS.findIndex(x => x.holds(part)) : -1
     return r < 0 ? [] : [{ r, place: vec3At(bound.positions, j) }]
   })
   const list = [...REGIONS, REST]

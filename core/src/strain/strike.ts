@@ -1,3 +1,4 @@
+import { bareName, fingerOf, PHALANGES, sideOf } from '../body'
 import {
   conjugate,
   cross,
@@ -66,17 +67,17 @@ function targetsOf(part: string, skeleton: Skeleton): Target[] {
     const joints = (part === 'trunk' ? TRUNK : NAPE).map(at).filter(j => j >= 0)
     return joints.map(joint => ({ joint, mirror: false, share: 1 / joints.length }))
   }
-  if (/^(left|right)/.test(part)) {
+  if (sideOf(part) !== 'middle') {
     const joint = at(part)
-    return joint < 0 ? [] : [{ joint, mirror: part.startsWith('right'), share: 1 }]
+    return joint < 0 ? [] : [{ joint, mirror: sideOf(part) === 'right', share: 1 }]
   }
   // `Proximal` and its like stand for that joint of every finger but the thumb
-  const ending = /^(Proximal|Intermediate|Distal)$/.test(part)
+  const ending = (PHALANGES as readonly string[]).includes(part)
   return skeleton.roles.flatMap((role, joint) => {
-    const side = role && /^(left|right)/.exec(role)?.[1]
-    if (!side) return []
-    const bare = role.slice(side.length)
-    const fits = ending ? bare.endsWith(part) && /^(Index|Middle|Ring|Little)/.test(bare) : bare === part
+    const side = role ? sideOf(role) : 'middle'
+    if (!role || side === 'middle') return []
+    const finger = fingerOf(role)
+    const fits = ending ? finger?.part === part && finger.finger !== 'Thumb' : bareName(role) === part
     return fits ? [{ joint, mirror: side === 'right', share: 1 }] : []
   })
 }
@@ -128,7 +129,7 @@ function vecTo(positions: ArrayLike<number>, a: number, b: number): Vec3 | undef
 /** The axis an elbow or a knee bends about the natural way. */
 function hingeOf(rest: Skeleton, world: ReturnType<typeof worldPose>, joint: number): Vec3 | undefined {
   const role = rest.roles[joint] ?? ''
-  const side = role.startsWith('left') ? 'left' : 'right'
+  const side = sideOf(role) === 'left' ? 'left' : 'right'
   const arm = role.endsWith('LowerArm')
   const a = rest.roles.indexOf(`${side}${arm ? 'UpperArm' : 'UpperLeg'}`),
     b = rest.roles.indexOf(`${side}${arm ? 'Hand' : 'Foot'}`)
@@ -148,7 +149,7 @@ function handAxis(
   joint: number,
   kind: 'curl' | 'fan',
 ): Vec3 | undefined {
-  const side = (rest.roles[joint] ?? '').startsWith('left') ? 'left' : 'right'
+  const side = sideOf(rest.roles[joint] ?? '') === 'left' ? 'left' : 'right'
   const at = (role: string): number => rest.roles.indexOf(side + role)
   const hand = at('Hand'),
     fore = at('LowerArm')

@@ -1,7 +1,8 @@
 import { rotate, rotateAt, timesAt } from '../math'
 import type { Played } from '../ground'
 import { clearOf, surelyFar, thicknessAt, type Girth, type Girths } from '../skin'
-import { SIDES, poseOf, waysTo, worldPoseBuffer } from '../skeleton'
+import { poseOf, waysTo, worldPoseBuffer } from '../skeleton'
+import { SIDES } from '../body'
 
 /** Arms are looked at this often. */
 const LOOKS_A_SECOND = 15

@@ -14,7 +14,8 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import { FOUR_LEGS, kindOf, worldPose, type Skeleton } from '../skeleton'
+import { worldPose, type Skeleton } from '../skeleton'
+import { FOUR_LEGS, kindOf } from '../body'
 
 /** The turn that brings a skeleton's own space to Y up, facing +Z, left at +X. */
 export function bodyFrame(skeleton: Skeleton, roles: Readonly<Record<string, number>>): Quat {

@@ -1,6 +1,6 @@
 import { add, distance, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
-import { SIDES, tailOf, worldPose, type Skeleton } from '../skeleton'
-import { FINGERS } from './rest-match'
+import { worldPose, type Skeleton } from '../skeleton'
+import { FINGERS, PHALANGES, SIDES, tailOf } from '../body'
 
 /** A place between two performer joints that a figure joint follows. */
 export interface ChainShare {
@@ -45,8 +45,6 @@ export function chainShares(
     mine.joints.slice(0, -1).forEach((joint, i) => out.push({ joint, ...placeOn(theirs, mine.shares[i]) }))
   return out
 }
-
-const PHALANGES = ['Metacarpal', 'Proximal', 'Intermediate', 'Distal']
 
 /**
  * Fingers whose joints are not as many on both sides: each bone of the figure's turns as the performer's bones do that lie along the

@@ -1,7 +1,7 @@
 import { angleOf, quatAt, maxOf } from '../math'
 import { tracksOf, type Played } from '../ground'
 import type { Take } from '../motion'
-import { ballRole, legsOf, roleLabel } from '../skeleton'
+import { ballRole, legsOf, roleLabel } from '../body'
 import { endsApart, measuredRoles } from './measure'
 import type { Performed } from './perform'
 

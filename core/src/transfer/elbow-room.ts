@@ -2,7 +2,7 @@ import { rotateAt, rotateBackAt, timesAt } from '../math'
 import type { Played } from '../ground'
 import type { Take } from '../motion'
 import type { Girths } from '../skin'
-import { SIDES } from '../skeleton'
+import { SIDES } from '../body'
 import { lookAtArms, nearestPlace, SEEN, type Arm, type Nearest, type Seen } from './arm-looks'
 
 /** Arms are opened and closed no faster than over this time, seconds. */

@@ -1,6 +1,7 @@
 import { distance, multiply, quatAt, rotateAt, rotateBackAt, vec3At } from '../math'
 import { tracksOf, type Played, type Tracks } from '../ground'
-import { SIDES, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { SIDES } from '../body'
 
 type Side = (typeof SIDES)[number]
 

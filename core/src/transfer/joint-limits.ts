@@ -1,55 +1,12 @@
+import { bodyPart, type Range } from '../body'
 import { conjugate, IDENTITY, multiply, quatAt, setQuat, timesAt, timesTakeAt, type Quat } from '../math'
 import type { Played } from '../ground'
 import type { Take } from '../motion'
 import { worldPose } from '../skeleton'
 import { restStance } from './rest-match'
 
-/** How far a part may swing and turn about its own length against the part it hangs on, degrees. */
-interface Limit {
-  readonly swing: number
-  readonly twist: number
-  /** A hinge: least and most about the way from left to right, in place of the swing. */ readonly hinge?: readonly [
-    number,
-    number,
-  ]
-}
-
-/**
- * Farther than living joints go (after the ranges of Kapandji, "The Physiology of the Joints", with a quarter more for what
- * a skeleton's few joints stand for), so that only what no body does is held back.
- */
-const LIMITS: readonly (readonly [RegExp, Limit])[] = [
-  [/^(spine|chest|upperChest)$/, { swing: 75, twist: 65 }],
-  [/^neck$/, { swing: 75, twist: 80 }],
-  [/^head$/, { swing: 75, twist: 90 }],
-  [/LowerArm$/, { swing: 162, twist: 180 }],
-  [/Hand$/, { swing: 105, twist: 150 }],
-  [/LowerLeg$/, { swing: 165, twist: 75, hinge: [-12, 165] }],
-  [/Foot$/, { swing: 85, twist: 75 }],
-  [/Toes$/, { swing: 95, twist: 60 }],
-  [/(Index|Middle|Ring|Little)(Proximal|Intermediate|Distal)$/, { swing: 120, twist: 60 }],
-]
 /** Share of a limit from which it is felt. */
 const FELT = 0.85
-
-/** What each part hangs on. */
-const ABOVE: readonly (readonly [RegExp, (side: string) => readonly string[]])[] = [
-  [/^spine$/, () => ['hips']],
-  [/^chest$/, () => ['spine', 'hips']],
-  [/^upperChest$/, () => ['chest', 'spine', 'hips']],
-  [/^neck$/, () => ['upperChest', 'chest', 'spine']],
-  [/^head$/, () => ['neck', 'upperChest', 'chest', 'spine']],
-  [/LowerArm$/, s => [`${s}UpperArm`]],
-  [/Hand$/, s => [`${s}LowerArm`]],
-  [/LowerLeg$/, s => [`${s}UpperLeg`]],
-  [/Foot$/, s => [`${s}LowerLeg`]],
-  [/Toes$/, s => [`${s}Foot`]],
-  ...['Index', 'Middle', 'Ring', 'Little'].flatMap((f): [RegExp, (side: string) => readonly string[]][] => [
-    [new RegExp(`${f}Proximal$`), s => [`${s}Hand`]],
-    [new RegExp(`${f}Intermediate$`), s => [`${s}${f}Proximal`]],
-    [new RegExp(`${f}Distal$`), s => [`${s}${f}Intermediate`, `${s}${f}Proximal`]],
-  ]),
-]
 
 /** A limited joint: its turn against the part above, told from the reference stance, is left · own turns · right. */
 interface Limited {
@@ -58,7 +15,7 @@ interface Limited {
   readonly left: Quat
   readonly right: Quat
   readonly along: 0 | 1 | 2
-  readonly limit: Limit
+  readonly limit: Range
 }
 
 /**
@@ -108,10 +65,10 @@ function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
   const rest = worldPose(skeleton)
   const { stance } = restStance(skeleton, joints, frame)
   return Object.entries(joints).flatMap(([role, joint]): Limited[] => {
-    const limit = LIMITS.find(([word]) => word.test(role))?.[1]
-    const side = role.startsWith('left') ? 'left' : role.startsWith('right') ? 'right' : ''
-    const upper = ABOVE.find(([word]) => word.test(role))?.[1](side).find(r => joints[r] !== undefined)
-    if (!limit || upper === undefined) return []
+    const part = bodyPart(role)
+    const limit = part?.range
+    const upper = part?.parents.find(r => joints[r] !== undefined)
+    if (!part || !limit || upper === undefined) return []
     const between: number[] = []
     let p = skeleton.parents[joint]
     for (; p >= 0 && p !== joints[upper]; p = skeleton.parents[p]) between.unshift(p)
@@ -121,19 +78,19 @@ function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
       conjugate(quatAt(rest.rotations, joint)),
       multiply(conjugate(frame), stance[role] ?? [...IDENTITY]),
     )
-    const along = /Arm$|Hand$|Index|Middle|Ring|Little/.test(role) ? 0 : /Foot$|Toes$/.test(role) ? 2 : 1
+    const { along } = part
     return [{ joint, between, left, right, along, limit }]
   })
 }
 
 /** What a turn surely within its limits passes at a glance: squared cosine of half the swing, tangent of half the twist. */
-const easily = ({ swing, twist }: Limit): { swing: number; twist: number } => ({
+const easily = ({ swing, twist }: Range): { swing: number; twist: number } => ({
   swing: Math.cos(radians(FELT * swing) / 2) ** 2,
   twist: twist >= 180 ? Infinity : Math.tan(radians(FELT * twist) / 2),
 })
 
 /** A turn held within its limit; undefined where it is well within. */
-function within(turn: Quat, along: 0 | 1 | 2, { swing, twist, hinge }: Limit): Quat | undefined {
+function within(turn: Quat, along: 0 | 1 | 2, { swing, twist, hinge }: Range): Quat | undefined {
   const q: Quat = turn[3] < 0 ? [-turn[0], -turn[1], -turn[2], -turn[3]] : turn
   const long = Math.hypot(q[along], q[3])
   const about: Quat = [0, 0, 0, long > 1e-9 ? q[3] / long : 1]

@@ -1,7 +1,8 @@
 import { conjugate, distance, multiply, quatAt, rotate, rotateAt, vec3At } from '../math'
 import type { Played } from '../ground'
 import type { Take } from '../motion'
-import { SIDES, createLimbSolver, limbOf, poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { createLimbSolver, poseOf, waysTo, worldPose, worldPoseBuffer, limbOf } from '../skeleton'
+import { SIDES } from '../body'
 import { armLength, placeJoint, PLACES, type HandContacts } from './hand-contacts'
 
 /**

@@ -1,6 +1,6 @@
 import { distance, type Vec3, maxOf, minOf } from '../math'
 import { footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../ground'
-import { ballRole, legsOf, limbsOf } from '../skeleton'
+import { ballRole, legsOf, limbsOf } from '../body'
 import { framedPositions } from './body-frame'
 
 /** How well a transferred take keeps what the performer did; lengths as shares of the figure's height over its feet. */

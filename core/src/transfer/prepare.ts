@@ -1,5 +1,6 @@
 import { angleOf, ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
-import { recogniseRoles, requiredRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
+import { recogniseRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
+import { requiredRoles } from '../body'
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
 import { matchRests, restStance, type RestStance } from './rest-match'

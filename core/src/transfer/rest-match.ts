@@ -16,14 +16,11 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import { ballRole, FOUR_LEGS, kindOf, worldPose, type Skeleton } from '../skeleton'
+import { worldPose, type Skeleton } from '../skeleton'
+import { FINGERS, fingerJoints, ballRole, FOUR_LEGS, kindOf } from '../body'
 import { framedPositions } from './body-frame'
 
-export const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
-const fingerChain = (finger: string, side: string): string[] =>
-  (finger === 'Thumb' ? ['Metacarpal', 'Proximal', 'Distal'] : ['Proximal', 'Intermediate', 'Distal']).map(
-    part => side + finger + part,
-  )
+const fingerChain = (finger: string, side: string): string[] => fingerJoints(finger).map(part => side + finger + part)
 
 /** How a rest pose stands: each limb's turn from the reference, and by role the limb it goes along with where its own direction is not told. */
 export interface RestStance {

@@ -17,7 +17,8 @@ import {
   minOf,
 } from '../math'
 import type { Take } from '../motion'
-import { SIDES, kindOf, poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
+import { poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
+import { SIDES, kindOf } from '../body'
 
 /** Frames looked at. */
 const LOOKS = 240

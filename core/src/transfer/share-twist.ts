@@ -12,7 +12,8 @@ import {
   type Vec3,
 } from '../math'
 import type { Take } from '../motion'
-import { SIDES, worldPose, type Skeleton } from '../skeleton'
+import { worldPose, type Skeleton } from '../skeleton'
+import { SIDES } from '../body'
 
 /** Below this share of its length a twist is told too badly by a limb turned right back; it fades there. */
 const CLEAR = 0.35

@@ -1,17 +1,8 @@
 import { conjugate, distance, rotate, type Quat, type Vec3, minOf } from '../math'
 import { quantile } from '../ground'
 import type { Take } from '../motion'
-import {
-  ballRole,
-  hipLegsOf,
-  kindOf,
-  legsOf,
-  poseOf,
-  waysTo,
-  worldPoseBuffer,
-  type RoleReading,
-  type Skeleton,
-} from '../skeleton'
+import { poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
+import { ballRole, hipLegsOf, kindOf, legsOf } from '../body'
 import { framedPositions } from './body-frame'
 
 /** How the hips' travel is carried over. */

@@ -14,7 +14,7 @@ import {
   type Quat,
   type Vec3,
 } from '@chiraxis/core/math'
-import { FOUR_LEGS } from '@chiraxis/core/skeleton'
+import { FOUR_LEGS } from '@chiraxis/core/body'
 import { BRINDLE, BRINDLE_COLORS, houndPlan } from '../figures/hound'
 import { about, type Moment } from './motion-model'
 

@@ -1,5 +1,5 @@
 import { add, lerp, multiply, type Quat, type Vec3 } from '@chiraxis/core/math'
-import { FOUR_LEGS } from '@chiraxis/core/skeleton'
+import { FOUR_LEGS } from '@chiraxis/core/body'
 import { HOUND, houndMoment, type HoundPosture, type Leg, type Paw } from './hound-model'
 import { beat, clamp, curve, ease, unrest } from './keyed'
 import { about } from './motion-model'

@@ -12,7 +12,8 @@ import {
   type Vec3,
 } from '@chiraxis/core/math'
 import type { Take } from '@chiraxis/core/motion'
-import { FOUR_LEGS, skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
+import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
+import { FOUR_LEGS } from '@chiraxis/core/body'
 import { HOUND } from './hound-model'
 import { FINGERS, fingerParts, PERSON, type Moment } from './motion-model'
 import type { Move } from './moves'

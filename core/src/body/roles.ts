@@ -54,6 +54,3 @@ export function roleLabel(role: string): string {
   const words = role.replace(/([A-Z]|\d+)/g, ' $1').toLowerCase()
   return words[0].toUpperCase() + words.slice(1)
 }
-
-export const sideOf = (name: string): 'left' | 'right' | 'middle' =>
-  name.startsWith('left') ? 'left' : name.startsWith('right') ? 'right' : 'middle'

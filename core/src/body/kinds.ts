@@ -1,6 +1,6 @@
 import type { Vec3 } from '../math'
 import { REQUIRED_ROLES } from './roles'
-import { SIDES } from './side'
+import { SIDES } from './sides'
 
 /** How a body stands. */
 export type BodyKind = 'biped' | 'fourleg'

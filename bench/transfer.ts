@@ -21,8 +21,9 @@ import type { Take } from '@chiraxis/core/motion'
 import { emptyRecipe, hashBytes } from '@chiraxis/core/recipe'
 import { createDerivation } from '@chiraxis/core/steps'
 import type { Skeleton } from '@chiraxis/core/skeleton'
-import type { Girths } from '@chiraxis/core/skin'
-import { perform, prepareTransfer, transfer } from '@chiraxis/core/transfer'
+import type { BodyRadii } from '@chiraxis/core/skin'
+import { perform } from '@chiraxis/core/perform'
+import { prepareTransfer, transfer } from '@chiraxis/core/retarget'
 import { makeFigure, ODA } from '@chiraxis/demo/figures'
 import { MOVES, NORTH, NORTH_ALONG, record, SOUTH } from '@chiraxis/demo/takes'
 
@@ -71,7 +72,7 @@ function threeClip(skeleton: Skeleton, take: Take): AnimationClip {
 
 interface Figure {
   readonly skeleton: Skeleton
-  readonly girths: Girths
+  readonly radii: BodyRadii
 }
 
 /** Oda, rigged by the program, with so many fingers a hand. */
@@ -84,13 +85,13 @@ async function oda(fingers: number): Promise<Figure> {
     body: { name: 'oda.glb', hash: hashBytes(bytes), size: bytes.length },
     bones: { ...fresh.bones, plan: { ...fresh.bones.plan, fingers: { left: fingers, right: fingers } } },
   }
-  return { skeleton: (await derivation.get('rig', recipe)).skeleton, girths: await derivation.get('girths', recipe) }
+  return { skeleton: (await derivation.get('rig', recipe)).skeleton, radii: await derivation.get('radii', recipe) }
 }
 
 /** Frames a second of the library's helper, of ours, and of ours with feet held, hands kept, arms off the body, and everything measured. */
 async function race(
   performer: { skeleton: Skeleton; take: Take },
-  { skeleton: figure, girths }: Figure,
+  { skeleton: figure, radii }: Figure,
 ): Promise<object> {
   const plan = prepareTransfer(performer.skeleton, figure)
   const map = (await transfer(performer.skeleton, performer.take, figure)).roleMap
@@ -113,7 +114,7 @@ async function race(
     for (let i = 0; i < 5; i++)
       await perform(performer.skeleton, performer.take, figure, {
         plan,
-        girths,
+        radii,
       })
     best.corrected = Math.max(best.corrected, (5 * frames) / ((performance.now() - start) / 1000))
   }

@@ -6,7 +6,7 @@ import { promisify } from 'node:util'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { readFile, writeBvh, writeGlb } from '@chiraxis/core/formats'
 import { conjugate, quatAt } from '@chiraxis/core/math'
-import { recast, sameJoints } from '@chiraxis/core/rig'
+import { rebuildRig, sameJoints } from '@chiraxis/core/rig'
 import { worldPose } from '@chiraxis/core/skeleton'
 import { makeFigure, ODA } from '@chiraxis/demo/figures'
 import { cleanDoll } from '../core/test/figure'
@@ -177,7 +177,7 @@ describe('chiraxis', () => {
   it('mends a skeleton somebody else made, and tells what it mended', async () => {
     const doll = await cleanDoll()
     const world = worldPose(doll.skeleton)
-    const faulty = recast(
+    const faulty = rebuildRig(
       doll,
       sameJoints(doll.skeleton).map((j, i) => ({
         ...j,

@@ -1,4 +1,4 @@
-import { ALL_POSES, canStrike, type CheckPose } from '@chiraxis/core/strain'
+import { ALL_POSES, canTakePose, type CheckPose } from '@chiraxis/core/strain'
 import { useDerived } from '~/stores/derived'
 import { useView } from '~/stores/view'
 
@@ -13,7 +13,7 @@ export function usePosePlayer() {
   const view = useView()
   const derived = useDerived()
   const poses = computed<readonly CheckPose[]>(() =>
-    derived.skeleton ? ALL_POSES.filter(p => canStrike(derived.skeleton!, p)) : [],
+    derived.skeleton ? ALL_POSES.filter(p => canTakePose(derived.skeleton!, p)) : [],
   )
   const current = computed(() => poses.value.find(p => p.id === view.pose))
 

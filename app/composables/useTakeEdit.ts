@@ -1,6 +1,6 @@
 import { ADJUST_DEFAULTS, type AdjustSettings } from '@chiraxis/core/adjust'
 import type { TakeRef } from '@chiraxis/core/recipe'
-import { EMPTY_NOTE, type PerformerNote } from '@chiraxis/core/transfer'
+import { EMPTY_NOTE, type PerformerNote } from '@chiraxis/core/retarget'
 
 /** The take in play, what is changed about it, and what is settled about its performer. */
 export function useTakeEdit() {

@@ -22,8 +22,7 @@ import {
   WebGLRenderTarget,
 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
-import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
-import { boundsOf } from '@chiraxis/core/mesh'
+import { type ImageFile, type Material, type Mesh, boundsOf } from '@chiraxis/core/mesh'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
 import type { ViewName } from '~/stores/view'

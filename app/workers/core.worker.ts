@@ -31,7 +31,8 @@ import {
   strainRange,
   type CheckPose,
 } from '@chiraxis/core/strain'
-import { compareTake, comparisonPage, performerKey, type Performed } from '@chiraxis/core/transfer'
+import { performerKey } from '@chiraxis/core/retarget'
+import { compareTake, comparisonPage, type Performed } from '@chiraxis/core/perform'
 import { OUTER_READERS } from '@chiraxis/loaders'
 import type { Answer, Ask, CoreApi, PoseAnswer, Revision, TakeAnswer, ViewName, Views } from './core-api'
 import { db } from '../keeping/db'

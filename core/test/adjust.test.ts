@@ -1,11 +1,10 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { adjustTake, loopSeam, mirrorTake, onTheSpot, stepLength, trimTake, vigourOf } from '../src/adjust'
-import { tracksOf, type Played } from '../src/ground'
+import { tracksOf, type Played, takeSeconds, type Take } from '../src/motion'
 import { angleOf, IDENTITY, multiply, conjugate, quatAt, type Quat } from '../src/math'
-import { takeSeconds, type Take } from '../src/motion'
 import { worldPose, type Skeleton } from '../src/skeleton'
-import { bodyFrame } from '../src/transfer'
+import { bodyFrame } from '../src/retarget'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 const joints = Object.fromEntries(ROLES.map((r, j) => [r, j]))

@@ -1,13 +1,10 @@
 import { join, tube } from './shapes'
 import { meshOf, type Mesh } from '../src/mesh'
 import { fromDirections, normalize, sub, type Vec3 } from '../src/math'
-import { bind } from '../src/skin'
-import { recast, sameJoints, type Rig } from '../src/rig'
+import { bind, type Skin } from '../src/skin'
+import { rebuildRig, sameJoints, type Rig, aimJoints } from '../src/rig'
 import { boneDirection, worldPose, type Skeleton } from '../src/skeleton'
-import { aimJoints } from '../src/rig'
-import { biped } from './skeletons'
-import type { Skin } from '../src/skin'
-import { wildTake } from './skeletons'
+import { biped, wildTake } from './skeletons'
 
 /** A straight tube between two points. */
 function limb(a: Vec3, b: Vec3, radius: number): Mesh {
@@ -65,7 +62,7 @@ export function cleanDoll(): Promise<Rig & { mesh: Mesh; skin: Skin }> {
 
 /** The same rig with every joint turned in its own space. */
 export const turned = <T extends Rig>(rig: T, turn: (j: number) => [number, number, number, number] | undefined): Rig =>
-  recast(
+  rebuildRig(
     rig,
     sameJoints(rig.skeleton).map((joint, j) => ({ ...joint, rotation: turn(j) })),
   )

@@ -13,7 +13,7 @@ import {
 } from '../src/math'
 import type { Take } from '../src/motion'
 import { jointsInWorld, skeletonFromWorld, worldPose, type Skeleton, type WorldJoint } from '../src/skeleton'
-import { transfer } from '../src/transfer'
+import { transfer } from '../src/retarget'
 import { biped, wildAxes } from './skeletons'
 
 const PARTS: Record<number, readonly string[]> = {

@@ -21,23 +21,19 @@ import type { Mesh } from '../src/mesh'
 import type { Take } from '../src/motion'
 import { jointsInWorld, skeletonFromWorld, worldPose, type Skeleton } from '../src/skeleton'
 import { addFlex } from '../src/skeleton/plan-flex'
-import { girthsOf, type Skin } from '../src/skin'
+import { bodyRadiiOf, type Skin } from '../src/skin'
 import {
   bodyFrame,
-  compareTake,
   EMPTY_NOTE,
-  EXACT_TRANSFER,
-  keepElbowRoom,
-  limitJoints,
-  nearestArm,
   parsePerformerNote,
-  perform,
   performerKey,
   restShowsBody,
   standingRest,
   transfer,
   writePerformerNote,
-} from '../src/transfer'
+} from '../src/retarget'
+import { compareTake, EXACT_TRANSFER, perform } from '../src/perform'
+import { keepArmsClear, limitJoints, armClearance } from '../src/correct'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 const J = ROLES.length
@@ -110,15 +106,15 @@ describe('elbow room', () => {
   const s = biped()
   // wide hips and thighs, so that hanging arms run into them
   const { mesh, skin } = tubes(s, role => (/Leg|hips|spine|chest|Chest/.test(role) ? 0.17 : 0.04))
-  const girths = girthsOf(mesh, s, skin, joints)
+  const radii = bodyRadiiOf(mesh, s, skin, joints)
   const played = { skeleton: s, joints, take: armsDown(s), frame: bodyFrame(s, joints) }
   it('is measured against the body as it is', () => {
-    expect(girths.hips.radii.reduce((a, b) => a + b, 0) / girths.hips.radii.length).toBeCloseTo(0.17, 2)
-    expect(nearestArm(played, girths, 'left')).toBeLessThan(0)
+    expect(radii.hips.radii.reduce((a, b) => a + b, 0) / radii.hips.radii.length).toBeCloseTo(0.17, 2)
+    expect(armClearance(played, radii, 'left')).toBeLessThan(0)
   })
   it('keeps both arms as far off as asked, without jumps, and leaves all else alone', () => {
     for (const room of [0, 0.02, 0.06]) {
-      const kept = keepElbowRoom(played, girths, room)
+      const kept = keepArmsClear(played, radii, room)
       expect(Math.min(kept.after.left, kept.after.right)).toBeGreaterThan(room - 0.003)
       for (const j of [joints.leftLowerArm, joints.hips, joints.rightUpperLeg])
         expect([...kept.take.rotations.subarray(4 * j, 4 * j + 4)]).toEqual([
@@ -136,7 +132,7 @@ describe('elbow room', () => {
   })
   it('leaves arms that are off the body', () => {
     const out = { ...played, take: wildTake(s, 5) }
-    const kept = keepElbowRoom(out, girths, 0.01)
+    const kept = keepArmsClear(out, radii, 0.01)
     expect(kept.take).toBe(out.take)
   })
 })

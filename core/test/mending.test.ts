@@ -1,18 +1,16 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { encode } from 'fast-png'
-import { conjugate, quatAt, type Quat, type Vec3 } from '../src/math'
-import { plainMaterial, transformMesh, type Mesh } from '../src/mesh'
+import { conjugate, quatAt, type Quat, type Vec3, compose, fromAxisAngle } from '../src/math'
+import { plainMaterial, transformMesh, type Mesh, meshOf } from '../src/mesh'
 import { writeGlb, type GltfContent } from '../src/formats'
 import { RULES, type Finding } from '../src/findings'
 import { emptyRecipe, hashBytes, type Recipe } from '../src/recipe'
 import { contextIn, createDerivation, mendAll, type Derivation } from '../src/steps'
-import { applyRigEdit, moveJoints, recast, sameJoints, type Rig } from '../src/rig'
+import { applyRigEdit, moveJoints, rebuildRig, sameJoints, type Rig } from '../src/rig'
 import { jointByRole, worldPose } from '../src/skeleton'
 import { deform, type Skin } from '../src/skin'
-import { compose, fromAxisAngle } from '../src/math'
 import { cleanDoll } from './figure'
 import { join, tube } from './shapes'
-import { meshOf } from '../src/mesh'
 
 type Doll = Rig & { mesh: Mesh; skin: Skin }
 let doll: Doll
@@ -75,13 +73,13 @@ const renamed = (name: (n: string, j: number) => string): Rig => ({
 const PLANTED: Record<string, () => Promise<Rig> | Rig> = {
   'world-aligned-axes': () => {
     const world = worldPose(doll.skeleton)
-    return recast(
+    return rebuildRig(
       doll,
       sameJoints(doll.skeleton).map((j, i) => ({ ...j, rotation: conjugate(quatAt(world.rotations, i)) })),
     )
   },
   'root-turned': () =>
-    recast(
+    rebuildRig(
       doll,
       sameJoints(doll.skeleton).map((j, i) =>
         i === 0 ? { ...j, rotation: [Math.SQRT1_2, 0, 0, Math.SQRT1_2] as Quat } : j,
@@ -196,7 +194,7 @@ describe('planted mismatches are found, mended, and the takes stay right', () =>
       ]),
       false,
     )
-    rig = recast(
+    rig = rebuildRig(
       rig,
       sameJoints(rig.skeleton).map((j, i) => ({
         ...j,

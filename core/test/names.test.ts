@@ -1,7 +1,14 @@
 import { describe, expect, it } from 'vitest'
 import { seededRandom, type Vec3 } from '../src/math'
-import { skeletonFromWorld, jointsInWorld, recogniseRoles, type Skeleton, type WorldJoint } from '../src/skeleton'
-import { nameOfRole, namesByScheme } from '../src/skeleton'
+import {
+  skeletonFromWorld,
+  jointsInWorld,
+  recogniseRoles,
+  type Skeleton,
+  type WorldJoint,
+  nameOfRole,
+  namesByScheme,
+} from '../src/skeleton'
 import { biped, ROLES, wildAxes } from './skeletons'
 
 const words = (role: string): string[] =>

@@ -13,8 +13,16 @@ import {
   type Vec3,
 } from '../src/math'
 import { applyRigEdit, applyRigEdits, armsDown, moveRecord, type Rig, type RigEdit } from '../src/rig'
-import { mirroredName, partnerJoint } from '../src/skeleton'
-import { boneDirection, jointByRole, readAxes, readBends, worldPose, type Skeleton } from '../src/skeleton'
+import {
+  mirroredName,
+  partnerJoint,
+  boneDirection,
+  jointByRole,
+  readAxes,
+  readBends,
+  worldPose,
+  type Skeleton,
+} from '../src/skeleton'
 import { deform, type Skin } from '../src/skin'
 import { meshOf } from '../src/mesh'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'

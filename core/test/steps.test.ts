@@ -11,7 +11,7 @@ import {
   type TakeRef,
 } from '../src/recipe'
 import { ByteCache, bytesOf, createDerivation, keyOf, STEPS, type StepName } from '../src/steps'
-import { EMPTY_NOTE } from '../src/transfer'
+import { EMPTY_NOTE } from '../src/retarget'
 import { box } from './shapes'
 import { cleanDoll } from './figure'
 
@@ -58,7 +58,7 @@ const keysOf = (recipe: Recipe): Record<StepName, string> =>
 /** From the body on. */
 const SHAPE: StepName[] = ['shape', 'check', 'asymmetry', 'found', 'hands', 'landmarks', 'planned', 'solid']
 const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
-const SKIN: StepName[] = ['skin', 'strain', 'girths', 'corrected', 'take', 'findings']
+const SKIN: StepName[] = ['skin', 'strain', 'radii', 'corrected', 'take', 'findings']
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
 const RIG: StepName[] = ['rig', 'bleeding', 'carried', ...ROUGH]
 const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]

@@ -1,10 +1,11 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { findContacts, footSkate, holdFeet } from '../src/ground'
+import { findContacts, footSkate, resampleTake, sampleTake, takeSeconds, type Take } from '../src/motion'
+import { holdFeet } from '../src/correct'
 import { angleOf, conjugate, fromAxisAngle, multiply, quatAt, rotate, vec3At, type Quat, type Vec3 } from '../src/math'
-import { resampleTake, sampleTake, takeSeconds, type Take } from '../src/motion'
 import { worldPose, type Skeleton } from '../src/skeleton'
-import { bodyFrame, EXACT_TRANSFER, perform, transfer } from '../src/transfer'
+import { bodyFrame, transfer } from '../src/retarget'
+import { EXACT_TRANSFER, perform } from '../src/perform'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 /** The same performance on a skeleton with other axes, another space and another unit. */

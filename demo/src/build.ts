@@ -2,7 +2,7 @@ import { mkdirSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { hashBytes } from '@chiraxis/core/recipe'
 import { writeBvh, writeGlb, writePly, writeVrmAnimation } from '@chiraxis/core/formats'
-import { transfer } from '@chiraxis/core/transfer'
+import { transfer } from '@chiraxis/core/retarget'
 import {
   makeAutomaton,
   TOLLY,

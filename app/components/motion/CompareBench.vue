@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { Download } from '@lucide/vue'
 import { roleLabel } from '@chiraxis/core/body'
-import type { Comparison } from '@chiraxis/core/transfer'
+import type { Comparison } from '@chiraxis/core/perform'
 import { fileStem, saveAs } from '~/composables/useFiles'
 import { core, RefusedError, tell, unwrap } from '~/workers/client'
 

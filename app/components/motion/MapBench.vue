@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { roleLabel } from '@chiraxis/core/body'
-import { parsePerformerNote, writePerformerNote } from '@chiraxis/core/transfer'
+import { parsePerformerNote, writePerformerNote } from '@chiraxis/core/retarget'
 import { Download, FolderOpen } from '@lucide/vue'
 import { fileStem, saveAs } from '~/composables/useFiles'
 

@@ -2,7 +2,7 @@
 import { fromTo, multiply, normalize, sub, toEulerYXZ, type Vec3 } from '@chiraxis/core/math'
 import { worldPose } from '@chiraxis/core/skeleton'
 import { sideOf, isFinger } from '@chiraxis/core/body'
-import { restTurnsOf } from '@chiraxis/core/transfer'
+import { restTurnsOf } from '@chiraxis/core/retarget'
 import type { Placed, Stage } from '~/stage/stage'
 
 /** What Motion draws over the large view: lines of the role map, the limb being matched, the take before it was kept. */

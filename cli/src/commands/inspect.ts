@@ -3,7 +3,7 @@ import { findAll } from '@chiraxis/core/findings'
 import { contextIn } from '@chiraxis/core/steps'
 import { METRES_IN } from '@chiraxis/core/shape'
 import { jointsInWorld, recogniseRoles } from '@chiraxis/core/skeleton'
-import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/transfer'
+import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/retarget'
 import { takeSeconds } from '@chiraxis/core/motion'
 import {
   angleBetween,

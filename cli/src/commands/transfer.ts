@@ -4,16 +4,9 @@ import { proveGlb, writeGlb } from '@chiraxis/core/formats'
 import type { AdjustSettings } from '@chiraxis/core/adjust'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { recogniseRoles } from '@chiraxis/core/skeleton'
-import { girthsOf } from '@chiraxis/core/skin'
-import {
-  EMPTY_NOTE,
-  EXACT_TRANSFER,
-  parsePerformerNote,
-  perform,
-  TRANSFER_DEFAULTS,
-  type PerformerNote,
-  type TransferSettings,
-} from '@chiraxis/core/transfer'
+import { bodyRadiiOf } from '@chiraxis/core/skin'
+import { EMPTY_NOTE, parsePerformerNote, type PerformerNote } from '@chiraxis/core/retarget'
+import { EXACT_TRANSFER, perform, TRANSFER_DEFAULTS, type TransferSettings } from '@chiraxis/core/perform'
 import { readJson, receive, writeBytes } from '../files'
 import { runJob } from '../report'
 
@@ -78,8 +71,8 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
         'bad-settings',
         `${options.onto} holds no skinned body, so its arms cannot be kept off it.`,
       )
-    const girths =
-      body && settings.elbowRoom !== null ? girthsOf(body.mesh, figure.skeleton, body.skin, joints) : undefined
+    const radii =
+      body && settings.elbowRoom !== null ? bodyRadiiOf(body.mesh, figure.skeleton, body.skin, joints) : undefined
     const adjust = adjustOf(options)
     const performer = source.skeleton
     const performerNote: PerformerNote = {
@@ -94,7 +87,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
         source.takes.map(take =>
           perform(performer, take, onto, {
             settings,
-            girths,
+            radii,
             note: performerNote,
             figureMap: note?.figure,
             adjust,

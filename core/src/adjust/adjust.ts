@@ -1,10 +1,9 @@
 import { ChiraxisError } from '../math'
-import type { Played } from '../ground'
-import { resampleTake, takeSeconds, type Take } from '../motion'
+import { type Played, resampleTake, takeSeconds, type Take } from '../motion'
 import { loopSeam } from './loop-seam'
 import { mirrorTake } from './mirror'
 import { ADJUST_DEFAULTS, ADJUST_LIMITS, type AdjustSettings } from './settings'
-import { stepLength } from './travel'
+import { stepLength } from './step-length'
 import { trimTake } from './trim'
 import { vigourOf } from './vigour'
 

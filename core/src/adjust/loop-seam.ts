@@ -14,8 +14,7 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import type { Played } from '../ground'
-import type { Take } from '../motion'
+import type { Played, Take } from '../motion'
 import { rootAbove, worldPose } from '../skeleton'
 
 /**

@@ -1,6 +1,5 @@
 import { conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At, type Quat, type Vec3 } from '../math'
-import type { Played } from '../ground'
-import type { Take } from '../motion'
+import type { Played, Take } from '../motion'
 import { mirroredName, partnerJoint, worldPose, worldPoseBuffer } from '../skeleton'
 
 /**

@@ -1,6 +1,5 @@
 import { conjugate, IDENTITY, multiply, normalizeQuat, quatAt, setQuat, type Quat } from '../math'
-import type { Played } from '../ground'
-import type { Take } from '../motion'
+import type { Played, Take } from '../motion'
 
 const PARTS = /^(spine|chest|upperChest|neck\d?|head|tail\d+)$|(Shoulder|UpperArm|LowerArm|Hand|Ear)$/
 

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { adjustSchema } from '../adjust'
-import { performerNoteSchema, transferSettingsSchema } from '../transfer'
+import { performerNoteSchema } from '../retarget'
+import { transferSettingsSchema } from '../perform'
 
 /** How every take of a batch is carried over. */
 export const batchSettingsSchema = transferSettingsSchema.extend({

@@ -2,8 +2,9 @@ import type { AdjustSettings } from '../adjust'
 import { ChiraxisError, type WorkOptions } from '../math'
 import { readFile, writeGlb, type OuterReaders, type Received } from '../formats'
 import { recogniseRoles, type Skeleton } from '../skeleton'
-import { girthsOf, type Girths } from '../skin'
-import { EMPTY_NOTE, perform, performerKey, type TransferMeasures } from '../transfer'
+import { bodyRadiiOf, type BodyRadii } from '../skin'
+import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
+import { perform } from '../perform'
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -34,7 +35,7 @@ export interface TransferJobResult {
 interface Figure {
   readonly received: Received
   readonly skeleton: Skeleton
-  girths?: Girths
+  radii?: BodyRadii
 }
 
 /** Files kept read, so that takes by figures do not read each again. */
@@ -72,14 +73,14 @@ export function createTransferJobs(
         `${job.take.name} holds no motion${job.index > 0 ? ` number ${job.index + 1}` : ''}.`,
       )
     const { mesh, skin } = figure.received
-    if (settings.elbowRoom !== null && !figure.girths && mesh && skin)
-      figure.girths = girthsOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
+    if (settings.elbowRoom !== null && !figure.radii && mesh && skin)
+      figure.radii = bodyRadiiOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
     const note = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
     const performed = await perform(source.skeleton, { ...recording, name: job.takeName }, figure.skeleton, {
       ...work,
       settings,
       note,
-      girths: figure.girths,
+      radii: figure.radii,
       adjust: { ...settings.adjust, ...job.adjust },
     })
     const whole = settings.content === 'whole'

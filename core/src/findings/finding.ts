@@ -6,7 +6,7 @@ import type { LostEdit, RigEdit } from '../rig'
 import type { Skeleton } from '../skeleton'
 import type { Bleeding, Skin } from '../skin'
 import type { BodyCheck, HalfBody, StraightenChoice, Straightened } from '../shape'
-import type { Performed } from '../transfer'
+import type { Performed } from '../perform'
 
 /** What rules look at; parts that are not worked out yet are left out. */
 export interface FindingContext {

@@ -1,9 +1,8 @@
-import { bodyPart, isMidline } from '../body'
+import { bodyPart, isMidline, roleLabel } from '../body'
 import { addScaled, distance, normalize, rotate, quatAt, sub, vec3At, type Vec3 } from '../math'
 import { cellCentre, nearestSolid, sectionOf } from '../mesh'
 import { moveRecord } from '../rig'
 import { atBind, boneDirection, findJoint, jointRef, worldPose } from '../skeleton'
-import { roleLabel } from '../body'
 import { rounded, type Finding, type FindingContext, type Rule } from './finding'
 
 /** What lies in flesh all around: trunk, head and limbs down to hands and feet, but no toes, fingers, ears or tails. */

@@ -1,5 +1,4 @@
-import type { Finding, FindingContext } from './finding'
-import { rounded } from './finding'
+import { type Finding, type FindingContext, rounded } from './finding'
 
 /**
  * A finding about how a body came to stand. Straightening mends these by itself, so in a figure they are notes

@@ -2,7 +2,7 @@ import { bodyPart } from '../body'
 import { ChiraxisError, conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At } from '../math'
 import type { Take } from '../motion'
 import { recogniseRoles, worldPose, type Skeleton } from '../skeleton'
-import { bodyFrame } from '../transfer'
+import { bodyFrame } from '../retarget'
 import { writeGlb } from './gltf-write'
 
 /**

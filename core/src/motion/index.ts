@@ -1,2 +1,5 @@
-/** Takes: named motions, read at any time and any rate. */
+/** Motions: read at any time and any rate, followed joint by joint; where bodies rest; limbs that reach. */
 export * from './take'
+export * from './tracks'
+export * from './contacts'
+export * from './limb-solver'

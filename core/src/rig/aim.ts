@@ -9,7 +9,7 @@ import {
   type Skeleton,
 } from '../skeleton'
 import { bodyPart } from '../body'
-import { recast, sameJoints } from './recast'
+import { rebuildRig, sameJoints } from './rebuild'
 import type { Rig } from './rig'
 
 /**
@@ -21,7 +21,7 @@ export function aimJoints(rig: Rig, convention: AxisConvention, only?: ReadonlyS
   const { skeleton } = rig
   const world = worldPose(skeleton)
   const wished = aimedRest(skeleton, convention)
-  return recast(
+  return rebuildRig(
     rig,
     sameJoints(skeleton).map((joint, j) => {
       if (only && !only.has(j)) return joint
@@ -78,7 +78,7 @@ export function turnHinge(rig: Rig, j: number, radians: number): Rig {
   const axis = rotate(conjugate(quatAt(world.rotations, j)), bone)
   const s = Math.sin(radians / 2)
   const turn: Quat = [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(radians / 2)]
-  return recast(
+  return rebuildRig(
     rig,
     sameJoints(skeleton).map((joint, i) => (i === j ? { ...joint, rotation: turn } : joint)),
   )

@@ -1,6 +1,6 @@
 import { addScaled, ChiraxisError, conjugate, dot, quatAt, rotate, scale, sub, vec3At, type Vec3 } from '../math'
 import { bindPose, childrenOf, findJoint, jointIds, nextJoint, type Skeleton } from '../skeleton'
-import { recast, sameJoints, type RecastJoint } from './recast'
+import { rebuildRig, sameJoints, type RebuiltJoint } from './rebuild'
 import type { Rig } from './rig'
 
 const refuse = (message: string): ChiraxisError => new ChiraxisError('bad-settings', message)
@@ -33,7 +33,7 @@ export function freshName(taken: readonly string[], wish: string): string {
 export function divideBone(rig: Rig, j: number, at: readonly { share: number; name: string }[]): Rig {
   const { skeleton } = rig
   const { end, next } = boneOf(skeleton, j)
-  const joints: RecastJoint[] = sameJoints(skeleton)
+  const joints: RebuiltJoint[] = sameJoints(skeleton)
   const taken = [...skeleton.names]
   const cuts = [...at].sort((a, b) => a.share - b.share)
   let parent = j
@@ -53,7 +53,7 @@ export function divideBone(rig: Rig, j: number, at: readonly { share: number; na
   const l2 = dot(along, along) || 1
   const positions = rig.mesh?.positions
   const first = firstOf(joints)
-  return recast(rig, joints, (old, v) => {
+  return rebuildRig(rig, joints, (old, v) => {
     if (old !== j || !positions) return first(old)
     const t = dot(sub(vec3At(positions, v), origin), along) / l2
     let piece = 0
@@ -63,7 +63,7 @@ export function divideBone(rig: Rig, j: number, at: readonly { share: number; na
 }
 
 const firstOf =
-  (joints: readonly RecastJoint[]) =>
+  (joints: readonly RebuiltJoint[]) =>
   (old: number): number =>
     joints.findIndex(x => x.carrier === old)
 
@@ -88,7 +88,7 @@ export function removeJoint(rig: Rig, j: number): Rig {
   const kept = sameJoints(skeleton).filter((_, i) => i !== j)
   const to = (i: number): number => (i < 0 ? -1 : i > j ? i - 1 : i)
   const joints = kept.map(joint => ({ ...joint, parent: to(joint.parent === j ? parent : joint.parent) }))
-  return recast(rig, joints, old => to(old === j ? heir : old))
+  return rebuildRig(rig, joints, old => to(old === j ? heir : old))
 }
 
 /** Hangs a joint on another, where it stands. */
@@ -97,7 +97,7 @@ export function reparentJoint(rig: Rig, j: number, parent: number): Rig {
     if (p === j)
       throw refuse(`${rig.skeleton.names[j]} cannot hang on ${rig.skeleton.names[parent]}, which hangs on it.`)
   }
-  return recast(
+  return rebuildRig(
     rig,
     sameJoints(rig.skeleton).map((joint, i) => (i === j ? { ...joint, parent } : joint)),
   )
@@ -111,7 +111,7 @@ export function addChain(rig: Rig, parentRef: string, name: string, at: Vec3, al
   const { skeleton } = rig
   const parent = findJoint(skeleton, parentRef)
   if (parent < 0) throw refuse(`There is no joint ${parentRef} to hang ${name} on.`)
-  const joints: RecastJoint[] = sameJoints(skeleton)
+  const joints: RebuiltJoint[] = sameJoints(skeleton)
   const taken = [...skeleton.names]
   let on = parent
   for (let i = 0; i < count; i++) {
@@ -126,7 +126,7 @@ export function addChain(rig: Rig, parentRef: string, name: string, at: Vec3, al
     })
     on = joints.length - 1
   }
-  return recast(rig, joints, firstOf(joints))
+  return rebuildRig(rig, joints, firstOf(joints))
 }
 
 /** Names and roles changed; nothing moves. */

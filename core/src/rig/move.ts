@@ -26,7 +26,7 @@ import {
   partnerJoint,
 } from '../skeleton'
 import type { EditOf } from './edit'
-import { recast, sameJoints } from './recast'
+import { rebuildRig, sameJoints } from './rebuild'
 import type { Rig } from './rig'
 
 /**
@@ -47,7 +47,7 @@ export function moveJoints(rig: Rig, ways: ReadonlyMap<number, Vec3>, withChildr
   }
   const after = Array.from({ length: n }, (_, j) => add(vec3At(pose.positions, j), shift[j]))
   const turns = aimAgain(skeleton, after)
-  return recast(
+  return rebuildRig(
     rig,
     sameJoints(skeleton).map((joint, j) => ({
       ...joint,

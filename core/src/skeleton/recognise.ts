@@ -1,10 +1,9 @@
 import { distance, cross, dot, normalize, sub, type Vec3, add, scale } from '../math'
-import { kindOf, requiredRoles, type BodyKind } from '../body'
+import { kindOf, requiredRoles, type BodyKind, REQUIRED_ROLES } from '../body'
 import { commonAncestor, isBelow, limbPairs, longestRuns, type Limb } from './limb-runs'
 import { commonPrefix, readName } from './recognise-names'
 import { recogniseFourleg } from './recognise-fourleg'
 import { recogniseFingers } from './recognise-fingers'
-import { REQUIRED_ROLES } from '../body'
 import { childrenOf, jointsInWorld, type Skeleton, type WorldJoint } from './skeleton'
 
 /** Which joint plays which role, and what was left over. */

@@ -1,8 +1,8 @@
 import { ChiraxisError, IDENTITY, type Quat } from '../math'
-import { takeSeconds } from '../motion'
-import { findContacts, type Played } from '../ground'
+import { takeSeconds, findContacts, type Played } from '../motion'
 import { recogniseRoles } from '../skeleton'
-import { bodyFrame, measureTransfer, type Performed } from '../transfer'
+import { bodyFrame, measureTransfer } from '../retarget'
+import { type Performed } from '../perform'
 import { ownTakeIds } from '../recipe'
 import type { RigResult } from './table'
 

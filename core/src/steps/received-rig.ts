@@ -4,7 +4,7 @@ import { transformSkeleton, transformTake, type Rig } from '../rig'
 import type { StraightenChoice } from '../shape'
 import { pickRows } from '../skin'
 import { jointIds, recogniseRoles } from '../skeleton'
-import { bodyFrame } from '../transfer'
+import { bodyFrame } from '../retarget'
 import type { ShapeResult } from './shape-result'
 
 /** Up and facing of a body as its own skeleton tells them, which is surer than its shape. */

@@ -30,12 +30,12 @@ import {
 import { recogniseRoles, type PlanKind, type Skeleton } from '../skeleton'
 import {
   findBleeding,
-  girthsOf,
+  bodyRadiiOf,
   LEAST_WEIGHT,
   limitInfluences,
   skinOfPieces,
   type Bleeding,
-  type Girths,
+  type BodyRadii,
   type Skin,
 } from '../skin'
 import { assess, type Assessment } from '../strain'
@@ -43,15 +43,13 @@ import {
   adjustPerformance,
   carryPerformance,
   correctCarried,
-  EMPTY_NOTE,
   finishPerformance,
-  performerKey,
   type Carried,
   type Corrected,
   type Performance,
   type Performed,
-  type PerformerNote,
-} from '../transfer'
+} from '../perform'
+import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
 import { keepsReceived, ownTakeAt, planFor, type FileRef, type FileSource, type Recipe, type TakeRef } from '../recipe'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
@@ -121,7 +119,7 @@ export interface StepResults {
   /** What the skin goes through in the check poses. */
   strain: Assessment
   /** How thick the body is around its bones. */
-  girths: Girths
+  radii: BodyRadii
   /** A recording made ready on its performer. */
   performance: Performance
   carried: Carried
@@ -447,13 +445,13 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     compute: async ({ work, get }) =>
       assess((await get('shape')).mesh, (await get('rig')).skeleton, await get('skin'), work),
   },
-  girths: {
+  radii: {
     reads: [],
     from: ['shape', 'rig', 'skin'],
     weight: 2,
     compute: async ({ get }) => {
       const { skeleton } = await get('rig')
-      return girthsOf((await get('shape')).mesh, skeleton, await get('skin'), recogniseRoles(skeleton).joints)
+      return bodyRadiiOf((await get('shape')).mesh, skeleton, await get('skin'), recogniseRoles(skeleton).joints)
     },
   },
   performance: {
@@ -482,12 +480,12 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   corrected: {
     reads: [{ path: 'transfer', part: corrections }],
-    from: (recipe, of) => ['rig', ['carried', of], ...(recipe.transfer.elbowRoom === null ? [] : ['girths' as const])],
+    from: (recipe, of) => ['rig', ['carried', of], ...(recipe.transfer.elbowRoom === null ? [] : ['radii' as const])],
     weight: 2,
     compute: async ({ recipe, of, work, get }) => {
       const carried = await get('carried', of)
-      const girths = recipe.transfer.elbowRoom === null ? undefined : await get('girths')
-      return correctCarried(carried, (await get('rig')).skeleton, { ...work, settings: recipe.transfer, girths })
+      const radii = recipe.transfer.elbowRoom === null ? undefined : await get('radii')
+      return correctCarried(carried, (await get('rig')).skeleton, { ...work, settings: recipe.transfer, radii })
     },
   },
   take: {

@@ -16,7 +16,7 @@ import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import { deform, type Skin } from '../skin'
 import { ALL_POSES, type CheckPose } from './check-poses'
 import { regionsOf, type Regions } from './regions'
-import { canStrike, poseWorld } from './strike'
+import { canTakePose, poseWorld } from './take-pose'
 import { overSurface } from './over-surface'
 import { triangleAreas, triangleStrain, type TriangleStrain } from './triangle-strain'
 import { footPoints, volumeLoss } from './volume-loss'
@@ -75,7 +75,7 @@ export async function assess(
   poses: readonly CheckPose[] = ALL_POSES,
 ): Promise<Assessment> {
   const pulse = breather(work)
-  const chosen = poses.filter(p => canStrike(skeleton, p))
+  const chosen = poses.filter(p => canTakePose(skeleton, p))
   if (chosen.length === 0)
     throw new ChiraxisError(
       'bad-skeleton',

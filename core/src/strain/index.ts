@@ -1,6 +1,6 @@
 /** Strain: check poses through the ranges of motion, and what the skin goes through in them. */
 export * from './check-poses'
-export * from './strike'
+export * from './take-pose'
 export * from './triangle-strain'
 export * from './regions'
 export * from './volume-loss'

@@ -5,7 +5,7 @@ import { deform, type Skin } from '../skin'
 import { excess } from './assess'
 import type { CheckPose } from './check-poses'
 import { regionsOf } from './regions'
-import { poseWorld } from './strike'
+import { poseWorld } from './take-pose'
 import { triangleAreas, triangleStrain } from './triangle-strain'
 
 /** Strain of each region on the way into a pose. */

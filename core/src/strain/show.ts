@@ -4,7 +4,7 @@ import { deform, deformKeepingVolume, type Skin } from '../skin'
 import type { CheckPose } from './check-poses'
 import type { StrainKind } from './assess'
 import { overSurface } from './over-surface'
-import { poseWorld } from './strike'
+import { poseWorld } from './take-pose'
 import { triangleAreas, triangleStrain } from './triangle-strain'
 
 /** What each kind of strain is drawn against: the value at the bright end of the ramp, in its unit. */

@@ -1,7 +1,6 @@
 import { add, lerp, scale, seededRandom, type Vec3 } from '@chiraxis/core/math'
-import type { Palette } from './body'
+import type { Palette, BodyPlan } from './body'
 import type { Blob } from './field'
-import type { BodyPlan } from './body'
 
 /** What shapes a four-legged body. Lengths are shares of `back`, the height of the back, unless said otherwise. */
 export interface HoundProportions {
@@ -12,7 +11,7 @@ export interface HoundProportions {
   readonly neck: number
   readonly head: number
   readonly muzzle: number
-  readonly girth: number
+  readonly limb: number
   readonly legGirth: number
   readonly tail: number
   /** How far the tail rises, degrees. */
@@ -29,7 +28,7 @@ export const BRINDLE: HoundProportions = {
   neck: 1,
   head: 1,
   muzzle: 1,
-  girth: 1,
+  limb: 1,
   legGirth: 1,
   tail: 1,
   tailLift: 25,
@@ -57,7 +56,7 @@ export function variedHound(seed: number): HoundProportions {
     neck: between(0.8, 1.35),
     head: between(0.85, 1.2),
     muzzle: between(0.75, 1.2),
-    girth: between(0.8, 1.25),
+    limb: between(0.8, 1.25),
     legGirth: between(0.85, 1.3),
     tail: between(0.7, 1.2),
     tailLift: between(-25, 60),
@@ -100,7 +99,7 @@ export function houndPlan(p: HoundProportions, c: Palette): BodyPlan {
   })
   const z = (v: number): number => v * p.length
   const leg = (y: number): number => y * p.legs
-  const g = p.girth
+  const g = p.limb
   const lift = leg(0.6) - 0.6
   const hips = put('hips', 0, 0.9 + lift, z(-0.56))
   const spine = put('spine', 0, 0.92 + lift, z(-0.18))

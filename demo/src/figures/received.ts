@@ -1,6 +1,6 @@
 import { conjugate, distance, multiply, quatAt, vec3At, type Quat, type Vec3 } from '@chiraxis/core/math'
 import type { Take } from '@chiraxis/core/motion'
-import { moveJoints, recast, sameJoints, type Rig } from '@chiraxis/core/rig'
+import { moveJoints, rebuildRig, sameJoints, type Rig } from '@chiraxis/core/rig'
 import { buildPlan, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { bind, type Skin } from '@chiraxis/core/skin'
 import { detectLandmarks } from '@chiraxis/core/landmarks'
@@ -39,7 +39,7 @@ export function withFaults(
       tip: undefined,
     }
   })
-  const turned = recast(straight, joints)
+  const turned = rebuildRig(straight, joints)
   return {
     ...turned,
     mesh: rig.mesh,

@@ -20,7 +20,7 @@ import { about, type Moment } from './motion-model'
 
 /** The recorded hound, in metres, standing, by role: another animal than Brindle, leaner and longer in the leg. */
 export const HOUND: Readonly<Record<string, Vec3>> = houndPlan(
-  { ...BRINDLE, back: 0.56, length: 1.06, legs: 1.04, neck: 1.08, muzzle: 1.12, girth: 0.9, tailLift: 12 },
+  { ...BRINDLE, back: 0.56, length: 1.06, legs: 1.04, neck: 1.08, muzzle: 1.12, limb: 0.9, tailLift: 12 },
   BRINDLE_COLORS,
 ).joints
 

@@ -1,5 +1,5 @@
 import { distance, type Vec3, maxOf, minOf } from '../math'
-import { footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../ground'
+import { footSkate, tracksOf, type Contacts, type Played, type Tracks } from '../motion'
 import { ballRole, legsOf, limbsOf } from '../body'
 import { framedPositions } from './body-frame'
 

@@ -1,6 +1,5 @@
 import { conjugate, distance, rotate, type Quat, type Vec3, minOf } from '../math'
-import { quantile } from '../ground'
-import type { Take } from '../motion'
+import { quantile, type Take } from '../motion'
 import { poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
 import { ballRole, hipLegsOf, kindOf, legsOf } from '../body'
 import { framedPositions } from './body-frame'

@@ -1,7 +1,6 @@
 import { conjugate, rotate, type Vec3 } from '../math'
-import { tracksOf, type Played } from '../ground'
-import type { Take } from '../motion'
-import { createLimbSolver, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer, limbOf } from '../skeleton'
+import { tracksOf, type Played, type Take, createLimbSolver, limbOf } from '../motion'
+import { poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { kneeWay, legsOf } from '../body'
 
 /** Seconds over which travel is told from the sway of each step. */

@@ -24,7 +24,7 @@ const COLUMNS = 24
  * How thick the body is around a bone: the outermost flesh by height along the bone and direction around it, as a table that
  * rides on the joint. Space of the joint: y along the bone, lengths in metres.
  */
-export interface Girth {
+export interface LimbRadii {
   readonly joint: number
   /** From the table's axes to the joint's own. */
   readonly axes: Quat
@@ -43,7 +43,7 @@ export interface Girth {
 }
 
 /** The body's thickness by role. */
-export type Girths = Readonly<Record<string, Girth>>
+export type BodyRadii = Readonly<Record<string, LimbRadii>>
 
 const BONES: readonly (readonly [string, readonly string[]])[] = [
   ['hips', ['spine', 'chest', 'neck']],
@@ -63,7 +63,12 @@ const BONES: readonly (readonly [string, readonly string[]])[] = [
  * Measures the body around its bones, from the vertices each bone moves most.
  * @param joints joint by role
  */
-export function girthsOf(mesh: Mesh, skeleton: Skeleton, skin: Skin, joints: Readonly<Record<string, number>>): Girths {
+export function bodyRadiiOf(
+  mesh: Mesh,
+  skeleton: Skeleton,
+  skin: Skin,
+  joints: Readonly<Record<string, number>>,
+): BodyRadii {
   const bind = bindPose(skeleton)
   const at = (j: number): Vec3 => vec3At(bind.positions, j)
   const tables = new Map<number, { role: string; axes: Quat; bone: number; points: number[] }>()
@@ -111,13 +116,13 @@ export function girthsOf(mesh: Mesh, skeleton: Skeleton, skin: Skin, joints: Rea
     const p = rotate(inverse.get(j)!, sub(vec3At(mesh.positions, v), at(j)))
     tables.get(j)!.points.push(p[0], p[1], p[2])
   }
-  const out: Record<string, Girth> = {}
+  const out: Record<string, LimbRadii> = {}
   for (const [joint, t] of tables)
     if (t.points.length >= 36) out[t.role] = { joint, axes: t.axes, bone: t.bone, ...tableOf(t.points) }
   return out
 }
 
-function tableOf(points: readonly number[]): Pick<Girth, 'low' | 'high' | 'radii' | 'mean' | 'widest' | 'reach'> {
+function tableOf(points: readonly number[]): Pick<LimbRadii, 'low' | 'high' | 'radii' | 'mean' | 'widest' | 'reach'> {
   let low = Infinity,
     high = -Infinity
   for (let i = 1; i < points.length; i += 3) {
@@ -185,8 +190,8 @@ function fill(radii: Float32Array): void {
 }
 
 /** How far a point in the table's axes is outside the flesh around a bone, metres; negative inside. The way out is [x, 0, z] made unit. */
-export function clearOf(girth: Girth, x: number, y: number, z: number): number {
-  const { low, high, radii } = girth
+export function clearOf(limb: LimbRadii, x: number, y: number, z: number): number {
+  const { low, high, radii } = limb
   const radius = Math.sqrt(x * x + z * z)
   const span = (high - low) / ROWS || 1
   const row = Math.min(ROWS - 1, Math.max(0, (y - low) / span - 0.5))
@@ -208,8 +213,8 @@ export function clearOf(girth: Girth, x: number, y: number, z: number): number {
 }
 
 /** Whether a point is surely farther from the flesh than `limit`: told by its height along the bone and the square of its distance from the axis. */
-export function surelyFar(girth: Girth, y: number, across: number, limit: number): boolean {
-  const { low, high, widest } = girth
+export function surelyFar(limb: LimbRadii, y: number, across: number, limit: number): boolean {
+  const { low, high, widest } = limb
   if (low - y >= limit || y - high >= limit) return true
   const row = Math.floor((ROWS * (y - low)) / (high - low || 1))
   const reach = widest[row < 0 ? 0 : row >= ROWS ? ROWS - 1 : row] + limit
@@ -217,7 +222,7 @@ export function surelyFar(girth: Girth, y: number, across: number, limit: number
 }
 
 /** Mean thickness around a bone at a share of its length. */
-export function thicknessAt(girth: Girth, share: number): number {
-  const row = Math.floor((ROWS * (share * girth.bone - girth.low)) / (girth.high - girth.low || 1))
-  return girth.mean[Math.min(ROWS - 1, Math.max(0, row))]
+export function thicknessAt(limb: LimbRadii, share: number): number {
+  const row = Math.floor((ROWS * (share * limb.bone - limb.low)) / (limb.high - limb.low || 1))
+  return limb.mean[Math.min(ROWS - 1, Math.max(0, row))]
 }

@@ -1,6 +1,6 @@
 import { rotate, rotateAt, timesAt } from '../math'
-import type { Played } from '../ground'
-import { clearOf, surelyFar, thicknessAt, type Girth, type Girths } from '../skin'
+import type { Played } from '../motion'
+import { clearOf, surelyFar, thicknessAt, type LimbRadii, type BodyRadii } from '../skin'
 import { poseOf, waysTo, worldPoseBuffer } from '../skeleton'
 import { SIDES } from '../body'
 
@@ -35,7 +35,7 @@ export interface Seen {
   readonly count: number
   /** Frames between two looks. */
   readonly step: number
-  readonly parts: readonly Girth[]
+  readonly parts: readonly LimbRadii[]
   /** Per look and part: world to table axes, 9 numbers row by row; where the part's joint is, 3; the middle of its table, 3. */
   readonly frames: Float64Array
   readonly arms: Readonly<Record<Side, Arm | undefined>>
@@ -43,19 +43,19 @@ export interface Seen {
 const FRAME = 15
 
 /** Goes through a take once and writes down where the parts of the body and both arms are. */
-export function lookAtArms({ skeleton, joints, take }: Played, girths: Girths): Seen {
-  const parts = BODY.flatMap(role => (girths[role] ? [girths[role]] : []))
+export function sampleArms({ skeleton, joints, take }: Played, radii: BodyRadii): Seen {
+  const parts = BODY.flatMap(role => (radii[role] ? [radii[role]] : []))
   const J = skeleton.names.length
   const step = Math.max(1, Math.round(take.fps / LOOKS_A_SECOND))
   const count = Math.ceil((take.frames - 1) / step) + 1
   const samples = SIDES.map(side =>
     PLACES.flatMap(([part, shares]) => {
-      const girth: Girth | undefined = girths[side + part]
-      if (!girth || joints[side + part] === undefined) return []
+      const limb: LimbRadii | undefined = radii[side + part]
+      if (!limb || joints[side + part] === undefined) return []
       return shares.map(share => ({
-        joint: girth.joint,
-        offset: rotate(girth.axes, [0, share * girth.bone, 0]),
-        radius: thicknessAt(girth, share),
+        joint: limb.joint,
+        offset: rotate(limb.axes, [0, share * limb.bone, 0]),
+        radius: thicknessAt(limb, share),
       }))
     }),
   )
@@ -175,8 +175,8 @@ export function nearestPlace(
     part = -1
   for (let k = 0; k < parts.length; k++) {
     const o = FRAME * (i * parts.length + k)
-    const girth = parts[k]
-    const { reach } = girth
+    const limb = parts[k]
+    const { reach } = limb
     const cx = sx - frames[o + 12],
       cy = sy - frames[o + 13],
       cz = sz - frames[o + 14]
@@ -200,10 +200,10 @@ export function nearestPlace(
         qy = py + y,
         qz = pz + z
       const ty = yx * qx + yy * qy + yz * qz
-      if (surelyFar(girth, ty, qx * qx + qy * qy + qz * qz - ty * ty, least + radii[m])) continue
+      if (surelyFar(limb, ty, qx * qx + qy * qy + qz * qz - ty * ty, least + radii[m])) continue
       const clear =
         clearOf(
-          girth,
+          limb,
           frames[o] * qx + frames[o + 1] * qy + frames[o + 2] * qz,
           ty,
           frames[o + 6] * qx + frames[o + 7] * qy + frames[o + 8] * qz,

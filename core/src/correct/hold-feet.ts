@@ -1,9 +1,7 @@
 import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
-import type { Take } from '../motion'
-import { createLimbSolver, poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer, limbOf } from '../skeleton'
+import { type Take, createLimbSolver, limbOf, type Contacts, tracksOf, type Played, type Tracks } from '../motion'
+import { poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { ballRole, kneeWay, legsOf } from '../body'
-import type { Contacts } from './contacts'
-import { tracksOf, type Played, type Tracks } from './tracks'
 
 /** Seconds over which a foot eases into and out of its hold. */
 const EASE = 0.16

@@ -1,20 +1,27 @@
 import { breather, IDENTITY, type Quat, type WorkOptions } from '../math'
-import type { Take } from '../motion'
+import { type Take, findContacts, tracksOf, type Contacts, type Played } from '../motion'
 import type { RoleReading, Skeleton } from '../skeleton'
 import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
-import { findContacts, holdFeet, tracksOf, type Contacts, type Played } from '../ground'
-import type { Girths } from '../skin'
-import { bodyFrame } from './body-frame'
-import { keepElbowRoom } from './elbow-room'
-import { findHandContacts, type HandContacts } from './hand-contacts'
-import { limitJoints } from './joint-limits'
-import { keepHands } from './keep-hands'
-import { measuredRoles, measureTransfer, type TransferMeasures } from './measure'
-import { EMPTY_NOTE, restTurnsOf, type PerformerNote } from './performer-note'
-import { prepareTransfer, readRoles, type TransferPlan } from './prepare'
-import { restAt, restShowsBody, standingRest } from './rest-of-take'
+import { holdFeet, keepArmsClear, findHandContacts, type HandContacts, limitJoints, keepHands } from '../correct'
+import type { BodyRadii } from '../skin'
+import {
+  bodyFrame,
+  measuredRoles,
+  measureTransfer,
+  type TransferMeasures,
+  EMPTY_NOTE,
+  restTurnsOf,
+  type PerformerNote,
+  prepareTransfer,
+  readRoles,
+  type TransferPlan,
+  restAt,
+  restShowsBody,
+  standingRest,
+  transfer,
+  type Transferred,
+} from '../retarget'
 import { TRANSFER_DEFAULTS, type TransferSettings } from './settings'
-import { transfer, type Transferred } from './transfer'
 
 /** A recording made ready to be carried over: the first stage, which knows no figure. */
 export interface Performance {
@@ -125,14 +132,14 @@ export async function carryPerformance(
 export interface CorrectOptions extends WorkOptions {
   readonly settings: Omit<TransferSettings, 'rest'>
   /** The body around the figure's bones; without it arms cannot be kept off. */
-  readonly girths?: Girths
+  readonly radii?: BodyRadii
 }
 
 /** Third stage: joint limits, hands, elbow room and feet, each where the settings ask for it, and how well it went. */
 export async function correctCarried(
   { played: theirs, take, figure, figureFrame }: Carried,
   skeleton: Skeleton,
-  { settings, girths, ...work }: CorrectOptions,
+  { settings, radii, ...work }: CorrectOptions,
 ): Promise<Corrected> {
   // messages are let in between two corrections, and the work ends where it was stopped
   const stage = breather(work)
@@ -146,8 +153,7 @@ export async function correctCarried(
   const handContacts = arms && settings.hands > 0 ? findHandContacts(theirs, tracks) : undefined
   if (handContacts) own = { ...own, take: keepHands(theirs, own, handContacts, settings.hands) }
   await stage(0.6)
-  const room =
-    arms && girths && settings.elbowRoom !== null ? keepElbowRoom(own, girths, settings.elbowRoom) : undefined
+  const room = arms && radii && settings.elbowRoom !== null ? keepArmsClear(own, radii, settings.elbowRoom) : undefined
   if (room) own = { ...own, take: room.take }
   await stage(0.8)
   if (settings.ground) own = { ...own, take: holdFeet(own, contacts) }
@@ -191,7 +197,7 @@ export function finishPerformance(
 export interface PerformOptions extends WorkOptions, AdjustOptions {
   /** Default {@link TRANSFER_DEFAULTS}. */
   readonly settings?: TransferSettings
-  readonly girths?: Girths
+  readonly radii?: BodyRadii
   readonly figureMap?: CarryOptions['figureMap']
   readonly plan?: TransferPlan
 }
@@ -201,13 +207,13 @@ export async function perform(
   recorded: Skeleton,
   recording: Take,
   figure: Skeleton,
-  { settings = TRANSFER_DEFAULTS, girths, figureMap, plan, adjust, note, ...work }: PerformOptions = {},
+  { settings = TRANSFER_DEFAULTS, radii, figureMap, plan, adjust, note, ...work }: PerformOptions = {},
 ): Promise<Performed> {
   const performance: Performance = plan
     ? planned(plan, recording, adjust)
     : adjustPerformance(recorded, recording, { adjust, note })
   const carried = await carryPerformance(performance, figure, { ...work, rest: settings.rest, note, figureMap, plan })
-  const corrected = await correctCarried(carried, figure, { ...work, settings, girths })
+  const corrected = await correctCarried(carried, figure, { ...work, settings, radii })
   return finishPerformance(performance, carried, corrected, adjust?.onTheSpot === true)
 }
 

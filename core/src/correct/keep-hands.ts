@@ -1,7 +1,6 @@
 import { conjugate, distance, multiply, quatAt, rotate, rotateAt, vec3At } from '../math'
-import type { Played } from '../ground'
-import type { Take } from '../motion'
-import { createLimbSolver, poseOf, waysTo, worldPose, worldPoseBuffer, limbOf } from '../skeleton'
+import { type Played, type Take, createLimbSolver, limbOf } from '../motion'
+import { poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { SIDES } from '../body'
 import { armLength, placeJoint, PLACES, type HandContacts } from './hand-contacts'
 

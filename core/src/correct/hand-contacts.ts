@@ -1,5 +1,5 @@
 import { distance, multiply, quatAt, rotateAt, rotateBackAt, vec3At } from '../math'
-import { tracksOf, type Played, type Tracks } from '../ground'
+import { tracksOf, type Played, type Tracks } from '../motion'
 import { poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { SIDES } from '../body'
 

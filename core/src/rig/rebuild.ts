@@ -20,7 +20,7 @@ import type { Skin } from '../skin'
 import type { Rig } from './rig'
 
 /** A joint of the new skeleton, riding rigidly on one of the old. */
-export interface RecastJoint {
+export interface RebuiltJoint {
   readonly name: string
   readonly role?: string
   /** What it is known by; a new joint is known by its name. */
@@ -38,7 +38,7 @@ export interface RecastJoint {
 }
 
 /** Every joint as it is: where edits begin. */
-export const sameJoints = (skeleton: Skeleton): RecastJoint[] => {
+export const sameJoints = (skeleton: Skeleton): RebuiltJoint[] => {
   const ids = jointIds(skeleton)
   return skeleton.names.map((name, j) => ({
     name,
@@ -57,9 +57,9 @@ export const sameJoints = (skeleton: Skeleton): RecastJoint[] => {
  * @param weightTo the new joint, by its place in `joints`, that takes over an old joint's weight
  * @throws ChiraxisError `cyclic-nodes` where the parents form a ring
  */
-export function recast(
+export function rebuildRig(
   rig: Rig,
-  joints: readonly RecastJoint[],
+  joints: readonly RebuiltJoint[],
   weightTo: (old: number, vertex: number) => number = firstCarried(joints),
 ): Rig {
   const { skeleton } = rig
@@ -131,13 +131,13 @@ export function recast(
 }
 
 /** Joints that were there keep what they are known by; new ones get an id of their own. */
-function idsOf(joints: readonly RecastJoint[]): string[] {
+function idsOf(joints: readonly RebuiltJoint[]): string[] {
   const taken = new Set(joints.flatMap(j => j.id ?? []))
   return joints.map(j => j.id ?? freshId(taken, j.role ?? j.name))
 }
 
 /** The first new joint that rides on an old one; weight of an old joint without any goes to the first new joint. */
-function firstCarried(joints: readonly RecastJoint[]): (old: number) => number {
+function firstCarried(joints: readonly RebuiltJoint[]): (old: number) => number {
   const to = new Map<number, number>()
   joints.forEach((j, i) => {
     if (!to.has(j.carrier)) to.set(j.carrier, i)
@@ -145,13 +145,13 @@ function firstCarried(joints: readonly RecastJoint[]): (old: number) => number {
   return old => to.get(old) ?? 0
 }
 
-function carriedTip(tips: Float32Array, joint: RecastJoint): Vec3 | undefined {
+function carriedTip(tips: Float32Array, joint: RebuiltJoint): Vec3 | undefined {
   const tip = vec3At(tips, joint.carrier)
   if (tip[0] === 0 && tip[1] === 0 && tip[2] === 0) return undefined
   return rotate(conjugate(joint.rotation ?? ([...IDENTITY] as Quat)), sub(tip, joint.translation ?? [0, 0, 0]))
 }
 
-function parentsFirst(joints: readonly RecastJoint[]): number[] {
+function parentsFirst(joints: readonly RebuiltJoint[]): number[] {
   const order: number[] = []
   const state = new Uint8Array(joints.length)
   const visit = (i: number): void => {

@@ -1,5 +1,5 @@
 import type { Quat } from '../math'
-import type { Take } from '../motion'
+import type { Take } from './take'
 import { poseOf, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
 import { ballRole, legsOf } from '../body'
 

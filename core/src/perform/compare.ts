@@ -1,8 +1,7 @@
 import { angleOf, quatAt, maxOf } from '../math'
-import { tracksOf, type Played } from '../ground'
-import type { Take } from '../motion'
+import { tracksOf, type Played, type Take } from '../motion'
 import { ballRole, legsOf, roleLabel } from '../body'
-import { endsApart, measuredRoles } from './measure'
+import { endsApart, measuredRoles } from '../retarget'
 import type { Performed } from './perform'
 
 type Tracked = Readonly<Record<string, Float32Array>>

@@ -52,7 +52,7 @@ export function strike(skeleton: Skeleton, pose: CheckPose, share = 1): Float32A
 }
 
 /** Whether a skeleton has any joint a pose turns. */
-export const canStrike = (skeleton: Skeleton, pose: CheckPose): boolean =>
+export const canTakePose = (skeleton: Skeleton, pose: CheckPose): boolean =>
   pose.turns.some(t => targetsOf(t.part, skeleton).length > 0)
 
 interface Target {

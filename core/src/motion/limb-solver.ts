@@ -1,5 +1,5 @@
 import { rotateAt, timesAt } from '../math'
-import type { Skeleton, WorldPose } from './skeleton'
+import type { Skeleton, WorldPose } from '../skeleton'
 
 /** Share of a limb's length from which reaching farther gets harder and harder, so that it never snaps straight. */
 const SOFT = 0.97

@@ -1,9 +1,8 @@
 import { rotateAt, rotateBackAt, timesAt } from '../math'
-import type { Played } from '../ground'
-import type { Take } from '../motion'
-import type { Girths } from '../skin'
+import type { Played, Take } from '../motion'
+import type { BodyRadii } from '../skin'
 import { SIDES } from '../body'
-import { lookAtArms, nearestPlace, SEEN, type Arm, type Nearest, type Seen } from './arm-looks'
+import { sampleArms, nearestPlace, SEEN, type Arm, type Nearest, type Seen } from './arm-samples'
 
 /** Arms are opened and closed no faster than over this time, seconds. */
 const EASE = 0.26
@@ -16,7 +15,7 @@ const PASSES = 4
 
 type Side = (typeof SIDES)[number]
 
-export interface ElbowRoom {
+export interface ArmClearance {
   readonly take: Take
   /** Smallest distance of each arm from the body before and after, metres; negative inside it. */
   readonly before: { readonly left: number; readonly right: number }
@@ -30,14 +29,14 @@ export interface ElbowRoom {
  *
  * Everything is looked at once and kept in flat tables: an arm turned about its shoulder needs no kinematics, so the later
  * passes, which make good what softening took away, and the measuring work on the same tables.
- * @param girths of the figure, its rest pose that of `played`
+ * @param radii of the figure, its rest pose that of `played`
  * @param room metres
  */
-export function keepElbowRoom(played: Played, girths: Girths, room: number): ElbowRoom {
+export function keepArmsClear(played: Played, radii: BodyRadii, room: number): ArmClearance {
   const { take } = played
   const before = { left: Infinity, right: Infinity }
   const after = { left: Infinity, right: Infinity }
-  const seen = lookAtArms(played, girths)
+  const seen = sampleArms(played, radii)
   const reach = Math.max(1, Math.round((EASE * take.fps) / seen.step))
   let rotations: Float32Array<ArrayBufferLike> = take.rotations
   for (const side of SIDES) {
@@ -64,8 +63,8 @@ export function keepElbowRoom(played: Played, girths: Girths, room: number): Elb
 }
 
 /** Smallest distance of an arm from the body over a take, metres. */
-export function nearestArm(played: Played, girths: Girths, side: Side): number {
-  const seen = lookAtArms(played, girths)
+export function armClearance(played: Played, radii: BodyRadii, side: Side): number {
+  const seen = sampleArms(played, radii)
   const arm = seen.arms[side]
   const clear = new Float64Array(seen.count)
   if (arm) openings(seen, arm, clear, undefined, undefined, -Infinity)

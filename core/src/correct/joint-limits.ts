@@ -1,9 +1,8 @@
 import { bodyPart, type Range } from '../body'
 import { conjugate, IDENTITY, multiply, quatAt, setQuat, timesAt, timesTakeAt, type Quat } from '../math'
-import type { Played } from '../ground'
-import type { Take } from '../motion'
+import type { Played, Take } from '../motion'
 import { worldPose } from '../skeleton'
-import { restStance } from './rest-match'
+import { restStance } from '../retarget'
 
 /** Share of a limit from which it is felt. */
 const FELT = 0.85

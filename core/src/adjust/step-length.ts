@@ -1,6 +1,6 @@
 import { conjugate, rotate, type Vec3 } from '../math'
 import { tracksOf, type Played, type Take, createLimbSolver, limbOf } from '../motion'
-import { poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { forwardKinematics, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { kneeWay, legsOf } from '../body'
 
 /** Seconds over which travel is told from the sway of each step. */
@@ -102,7 +102,7 @@ export function stepLength(played: Played, share: number): Take {
   for (let f = 0; f < n; f++) {
     const [hx, hz] = [heading[2 * f], heading[2 * f + 1]]
     if (hx === 0 && hz === 0) continue
-    poseOf(ways, skeleton.parents, moved.take.translations, rotations, f * J, pose)
+    forwardKinematics(skeleton.parents, ways, moved.take.translations, rotations, f * J, pose)
     for (const [i, { limb, foot }] of legs.entries()) {
       const reach = (foot[3 * f] - hips[3 * f]) * hx + (foot[3 * f + 2] - hips[3 * f + 2]) * hz - offsets[i]
       const shift = rotate(back, [(share - 1) * reach * hx, 0, (share - 1) * reach * hz])

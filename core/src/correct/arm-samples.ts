@@ -1,7 +1,7 @@
 import { rotate, rotateAt, timesAt } from '../math'
 import type { Played } from '../motion'
 import { clearOf, surelyFar, thicknessAt, type LimbRadii, type BodyRadii } from '../skin'
-import { poseOf, waysTo, worldPoseBuffer } from '../skeleton'
+import { forwardKinematics, waysTo, worldPoseBuffer } from '../skeleton'
 import { SIDES } from '../body'
 
 /** Arms are looked at this often. */
@@ -83,7 +83,14 @@ export function sampleArms({ skeleton, joints, take }: Played, radii: BodyRadii)
   const axes = Float64Array.from(parts.flatMap(p => [...p.axes]))
   const table = new Float64Array(4)
   for (let i = 0; i < count; i++) {
-    poseOf(ways, skeleton.parents, take.translations, take.rotations, Math.min(take.frames - 1, i * step) * J, pose)
+    forwardKinematics(
+      skeleton.parents,
+      ways,
+      take.translations,
+      take.rotations,
+      Math.min(take.frames - 1, i * step) * J,
+      pose,
+    )
     for (let k = 0; k < parts.length; k++) {
       timesAt(table, 0, R, 4 * parts[k].joint, axes, 4 * k)
       writeFrame(

@@ -1,6 +1,6 @@
 import { distance, multiply, quatAt, rotateAt, rotateBackAt, vec3At } from '../math'
 import { tracksOf, type Played, type Tracks } from '../motion'
-import { poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { SIDES } from '../body'
 
 type Side = (typeof SIDES)[number]
@@ -175,7 +175,7 @@ function follow({ skeleton, joints, take, frame }: Played): Hands | undefined {
     s: 3 * joints[`${side}UpperArm`],
   }))
   for (let f = 0; f < take.frames; f++) {
-    poseOf(ways, skeleton.parents, take.translations, take.rotations, f * J, pose)
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
     for (let i = 0; i < 2; i++) {
       const { bent, to, local, w, e, s } = arms[i]
       const ux = P[e] - P[s],

@@ -1,6 +1,6 @@
 import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
 import { type Take, createLimbSolver, limbOf, type Contacts, tracksOf, type Played, type Tracks } from '../motion'
-import { poseOf, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { forwardKinematics, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { ballRole, kneeWay, legsOf } from '../body'
 
 /** Seconds over which a foot eases into and out of its hold. */
@@ -81,7 +81,7 @@ export function holdFeet(
         y = shifts[3 * f + 1] + lower,
         z = shifts[3 * f + 2]
       if (x * x + y * y + z * z < 1e-12) continue
-      if (!posed) poseOf(ways, skeleton.parents, translations, rotations, f * J, pose)
+      if (!posed) forwardKinematics(skeleton.parents, ways, translations, rotations, f * J, pose)
       posed = true
       const tx = 2 * (qy * z - qz * y),
         ty = 2 * (qz * x - qx * z),

@@ -1,5 +1,5 @@
 import { bodyPart, type Range } from '../body'
-import { conjugate, IDENTITY, multiply, quatAt, setQuat, timesAt, timesTakeAt, type Quat } from '../math'
+import { conjugate, IDENTITY, multiply, quatAt, setQuat, timesAt, type Quat } from '../math'
 import type { Played, Take } from '../motion'
 import { worldPose } from '../skeleton'
 import { restStance } from '../retarget'
@@ -36,8 +36,8 @@ export function limitJoints(played: Played): Take {
     const easy = easily(limit)
     for (let f = 0; f < take.frames; f++) {
       for (let c = 0; c < 4; c++) q[c] = first[c]
-      for (let i = 0; i < between.length; i++) timesTakeAt(q, 0, q, 0, take.rotations, 4 * (f * J + between[i]))
-      timesTakeAt(q, 0, q, 0, take.rotations, 4 * (f * J + joint))
+      for (let i = 0; i < between.length; i++) timesAt(q, 0, q, 0, take.rotations, 4 * (f * J + between[i]))
+      timesAt(q, 0, q, 0, take.rotations, 4 * (f * J + joint))
       timesAt(q, 0, q, 0, after, 0)
       if (
         q[along] * q[along] + q[3] * q[3] >= easy.swing &&

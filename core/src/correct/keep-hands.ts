@@ -1,6 +1,6 @@
 import { conjugate, distance, multiply, quatAt, rotate, rotateAt, vec3At } from '../math'
 import { type Played, type Take, createLimbSolver, limbOf } from '../motion'
-import { poseOf, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { SIDES } from '../body'
 import { armLength, placeJoint, PLACES, type HandContacts } from './hand-contacts'
 
@@ -41,7 +41,7 @@ export function keepHands(performer: Played, figure: Played, contacts: HandConta
   for (let f = 0; f < n; f++) {
     const both = contacts.together[f] * share
     if (both <= 0 && contacts.body.left.weight[f] <= 0 && contacts.body.right.weight[f] <= 0) continue
-    poseOf(ways, skeleton.parents, figure.take.translations, rotations, f * J, pose)
+    forwardKinematics(skeleton.parents, ways, figure.take.translations, rotations, f * J, pose)
     for (const side of SIDES) {
       const each = contacts.body[side].weight[f] * share
       const k = contacts.body[side].place[f]

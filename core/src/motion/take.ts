@@ -1,4 +1,4 @@
-import { lerp, quatAt, setQuat, setVec3, slerp, vec3At } from '../math'
+import { slerpAt, type Flat } from '../math'
 
 /** One motion on one skeleton, at even steps in time. All values are local to the parent joint. */
 export interface Take {
@@ -13,28 +13,28 @@ export interface Take {
 
 export const takeSeconds = (take: Take): number => Math.max(0, take.frames - 1) / take.fps
 
-/** Local translations (3·J) and rotations (4·J) at a time in seconds, held at both ends. */
+/**
+ * Local translations (3·J) and rotations (4·J) at a time in seconds, held at both ends. Writes into `out` and makes
+ * nothing.
+ */
 export function sampleTake(
   take: Take,
   seconds: number,
-  out: { translations: Float32Array; rotations: Float32Array },
+  out: { readonly translations: Flat; readonly rotations: Flat },
 ): void {
-  const joints = take.rotations.length / (4 * take.frames)
-  const at = Math.min(take.frames - 1, Math.max(0, seconds * take.fps))
-  const f = Math.min(take.frames - 1, Math.floor(at))
-  const g = Math.min(take.frames - 1, f + 1)
+  const { frames, rotations: R, translations: T } = take
+  const joints = R.length / (4 * frames)
+  const at = Math.min(frames - 1, Math.max(0, seconds * take.fps))
+  const f = Math.min(frames - 1, Math.floor(at))
+  const g = Math.min(frames - 1, f + 1)
   const t = at - f
-  for (let j = 0; j < joints; j++) {
-    const a = f * joints + j
-    const b = g * joints + j
-    if (t === 0) {
-      setQuat(out.rotations, j, quatAt(take.rotations, a))
-      setVec3(out.translations, j, vec3At(take.translations, a))
-    } else {
-      setQuat(out.rotations, j, slerp(quatAt(take.rotations, a), quatAt(take.rotations, b), t))
-      setVec3(out.translations, j, lerp(vec3At(take.translations, a), vec3At(take.translations, b), t))
-    }
-  }
+  const r0 = 4 * joints * f,
+    r1 = 4 * joints * g,
+    t0 = 3 * joints * f,
+    t1 = 3 * joints * g
+  if (t === 0) for (let i = 0; i < 4 * joints; i++) out.rotations[i] = R[r0 + i]
+  else for (let i = 0; i < 4 * joints; i += 4) slerpAt(out.rotations, i, R, r0 + i, R, r1 + i, t)
+  for (let i = 0; i < 3 * joints; i++) out.translations[i] = T[t0 + i] + (T[t1 + i] - T[t0 + i]) * t
 }
 
 /** The same motion at another rate; the last moment is kept to within half a frame. */

@@ -1,6 +1,6 @@
 import type { Quat } from '../math'
 import type { Take } from './take'
-import { poseOf, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
+import { forwardKinematics, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
 import { ballRole, legsOf } from '../body'
 
 /** A take on its skeleton, read by roles: `frame` turns the skeleton's space to Y up, facing +Z, left at +X. */
@@ -27,7 +27,7 @@ export function tracksOf(played: Played, roles: readonly string[]): Tracks {
   const p = pose.positions
   const [qx, qy, qz, qw] = played.frame
   for (let f = 0; f < take.frames; f++) {
-    poseOf(ways, skeleton.parents, take.translations, take.rotations, f * J, pose)
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
     for (let i = 0; i < list.length; i++) {
       const j = 3 * list[i],
         o = 3 * f

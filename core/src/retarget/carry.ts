@@ -1,4 +1,4 @@
-import { breather, conjugate, quatAt, rotate, timesAt, timesTakeAt, type WorkOptions } from '../math'
+import { breather, conjugate, quatAt, rotate, timesAt, type WorkOptions } from '../math'
 import type { Take } from '../motion'
 import { worldPose, worldPoseBuffer } from '../skeleton'
 import type { TransferPlan } from './prepare'
@@ -130,8 +130,8 @@ function carryThroughWorld(
     const j = needed[i],
       p = pParents[j]
     const to = 4 * NEAR * j
-    if (p < 0) for (let k = 0; k < n; k++) timesTakeAt(pw, to + 4 * k, s.root, 0, source, 4 * ((f + k) * P + j))
-    else for (let k = 0; k < n; k++) timesTakeAt(pw, to + 4 * k, pw, 4 * (NEAR * p + k), source, 4 * ((f + k) * P + j))
+    if (p < 0) for (let k = 0; k < n; k++) timesAt(pw, to + 4 * k, s.root, 0, source, 4 * ((f + k) * P + j))
+    else for (let k = 0; k < n; k++) timesAt(pw, to + 4 * k, pw, 4 * (NEAR * p + k), source, 4 * ((f + k) * P + j))
   }
   for (let i = 0; i < world.joints.length; i++) {
     const j = world.joints[i],

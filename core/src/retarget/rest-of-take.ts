@@ -17,7 +17,7 @@ import {
   minOf,
 } from '../math'
 import type { Take } from '../motion'
-import { poseOf, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
+import { forwardKinematics, waysTo, worldPose, worldPoseBuffer, type Skeleton, type WorldPose } from '../skeleton'
 import { SIDES, kindOf } from '../body'
 
 /** Frames looked at. */
@@ -74,7 +74,7 @@ function looksAt(skeleton: Skeleton, joints: Joints, take: Take): Look[] {
   const step = Math.max(1, Math.floor(take.frames / LOOKS))
   const looks: Look[] = []
   for (let frame = 0; frame < take.frames; frame += step) {
-    poseOf(ways, skeleton.parents, take.translations, take.rotations, frame * J, pose)
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, frame * J, pose)
     const at = (j: number): Vec3 => vec3At(pose.positions, j)
     const { down } = trunkOf(role => at(joints[role]))
     looks.push({

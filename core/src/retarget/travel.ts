@@ -1,6 +1,6 @@
 import { conjugate, distance, rotate, type Quat, type Vec3, minOf } from '../math'
 import { quantile, type Take } from '../motion'
-import { poseOf, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
+import { forwardKinematics, waysTo, worldPoseBuffer, type RoleReading, type Skeleton } from '../skeleton'
 import { ballRole, hipLegsOf, kindOf, legsOf } from '../body'
 import { framedPositions } from './body-frame'
 
@@ -93,7 +93,7 @@ function lowestFoot(skeleton: Skeleton, roles: Readonly<Record<string, number>>,
   const p = pose.positions
   const lows: number[] = []
   for (let f = 0; f < take.frames; f += step) {
-    poseOf(ways, skeleton.parents, take.translations, take.rotations, f * n, pose)
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * n, pose)
     let low = Infinity
     for (const j of feet) low = Math.min(low, x * p[3 * j] + y * p[3 * j + 1] + z * p[3 * j + 2])
     lows.push(low)

@@ -21,7 +21,8 @@ import {
   type Vec3,
   maxOf,
 } from '../math'
-import { childrenOf, nextJoint, worldPose, type Skeleton } from './skeleton'
+import { childrenOf, nextJoint, type Skeleton } from './skeleton'
+import { worldPose } from './kinematics'
 
 /** Which of a joint's own axes runs along its bone, and which one it hinges about. */
 export interface AxisConvention {

@@ -1,3 +1,4 @@
+import { worldPose, type WorldPose } from './kinematics'
 import {
   compose,
   conjugate,
@@ -31,71 +32,6 @@ export interface Skeleton {
   readonly tips?: Float32Array
   /** Where the joints stood when the skin was bound, where that is not the rest pose. */
   readonly bind?: WorldPose
-}
-
-/** World positions (3·J) and rotations (4·J) of a posed skeleton. */
-export interface WorldPose {
-  readonly positions: Float64Array
-  readonly rotations: Float64Array
-}
-
-export const worldPoseBuffer = (joints: number): WorldPose => ({
-  positions: new Float64Array(3 * joints),
-  rotations: new Float64Array(4 * joints),
-})
-
-/**
- * Forward kinematics.
- * @param translations 3·J, rotations 4·J, both from `offset` joints on (so a take's frame can be given without a copy)
- */
-export function worldPose(
-  skeleton: Skeleton,
-  translations: ArrayLike<number> = skeleton.restTranslations,
-  rotations: ArrayLike<number> = skeleton.restRotations,
-  offset = 0,
-  out = worldPoseBuffer(skeleton.names.length),
-): WorldPose {
-  const P = out.positions
-  const R = out.rotations
-  for (let j = 0; j < skeleton.names.length; j++) {
-    const t = 3 * (offset + j),
-      r = 4 * (offset + j),
-      p3 = 3 * j,
-      p4 = 4 * j
-    const p = skeleton.parents[j]
-    const bx = rotations[r],
-      by = rotations[r + 1],
-      bz = rotations[r + 2],
-      bw = rotations[r + 3]
-    if (p < 0) {
-      P[p3] = translations[t]
-      P[p3 + 1] = translations[t + 1]
-      P[p3 + 2] = translations[t + 2]
-      R[p4] = bx
-      R[p4 + 1] = by
-      R[p4 + 2] = bz
-      R[p4 + 3] = bw
-      continue
-    }
-    const ax = R[4 * p],
-      ay = R[4 * p + 1],
-      az = R[4 * p + 2],
-      aw = R[4 * p + 3]
-    const x = translations[t],
-      y = translations[t + 1],
-      z = translations[t + 2]
-    const tx = 2 * (ay * z - az * y),
-      ty = 2 * (az * x - ax * z),
-      tz = 2 * (ax * y - ay * x)
-    P[p3] = P[3 * p] + x + aw * tx + ay * tz - az * ty
-    P[p3 + 1] = P[3 * p + 1] + y + aw * ty + az * tx - ax * tz
-    P[p3 + 2] = P[3 * p + 2] + z + aw * tz + ax * ty - ay * tx
-    R[p4] = aw * bx + ax * bw + ay * bz - az * by
-    R[p4 + 1] = aw * by - ax * bz + ay * bw + az * bx
-    R[p4 + 2] = aw * bz + ax * by - ay * bx + az * bw
-    R[p4 + 3] = aw * bw - ax * bx - ay * by - az * bz
-  }
-  return out
 }
 
 export interface WorldJoint {

@@ -1,4 +1,15 @@
-import type { Skeleton, WorldPose } from './skeleton'
+import type { Skeleton } from './skeleton'
+
+/** World positions (3·J) and rotations (4·J) of a posed skeleton. */
+export interface WorldPose {
+  readonly positions: Float64Array
+  readonly rotations: Float64Array
+}
+
+export const worldPoseBuffer = (joints: number): WorldPose => ({
+  positions: new Float64Array(3 * joints),
+  rotations: new Float64Array(4 * joints),
+})
 
 /** The joints on the ways from the roots to the given ones, parents first: all that their places depend on. */
 export function waysTo(skeleton: Skeleton, joints: Iterable<number | undefined>): Int32Array {
@@ -15,23 +26,25 @@ export function rootAbove(skeleton: Skeleton, joint: number): number {
 }
 
 /**
- * Forward kinematics of some joints only, for loops over many frames.
- * @param ways from {@link waysTo}
- * @param offset first joint of the frame in `translations` (3·J·N) and `rotations` (4·J·N)
- * @param out full buffers (3·J, 4·J); only the joints of `ways` are written
+ * Forward kinematics: places and turns of joints in the world from their own values, parents before children. The one
+ * loop for all of them; takes are followed through it frame by frame without a copy.
+ * @param joints which, parents first, see {@link waysTo}; left out, all
+ * @param offset first joint of the frame in `translations` (3·J·N, metres) and `rotations` (4·J·N)
+ * @param out full buffers (3·J, 4·J); only the given joints are written
  */
-export function poseOf(
-  ways: Int32Array,
+export function forwardKinematics(
   parents: Int16Array,
-  translations: Float32Array,
-  rotations: Float32Array,
+  joints: Int32Array | undefined,
+  translations: ArrayLike<number>,
+  rotations: ArrayLike<number>,
   offset: number,
   out: WorldPose,
 ): void {
   const P = out.positions
   const R = out.rotations
-  for (let i = 0; i < ways.length; i++) {
-    const j = ways[i]
+  const n = joints ? joints.length : parents.length
+  for (let i = 0; i < n; i++) {
+    const j = joints ? joints[i] : i
     const t = 3 * (offset + j),
       r = 4 * (offset + j),
       p3 = 3 * j,
@@ -69,4 +82,19 @@ export function poseOf(
     R[p4 + 2] = aw * bz + ax * by - ay * bx + az * bw
     R[p4 + 3] = aw * bw - ax * bx - ay * by - az * bz
   }
+}
+
+/**
+ * All joints of a skeleton in the world, at rest where nothing else is given.
+ * @param translations 3·J, rotations 4·J, both from `offset` joints on (so a take's frame can be given without a copy)
+ */
+export function worldPose(
+  skeleton: Skeleton,
+  translations: ArrayLike<number> = skeleton.restTranslations,
+  rotations: ArrayLike<number> = skeleton.restRotations,
+  offset = 0,
+  out = worldPoseBuffer(skeleton.names.length),
+): WorldPose {
+  forwardKinematics(skeleton.parents, undefined, translations, rotations, offset, out)
+  return out
 }

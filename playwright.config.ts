@@ -11,8 +11,8 @@ export default defineConfig({
   workers: 1,
   // what is measured runs alone, after everything else
   projects: [
-    { name: 'window', testIgnore: 'measured.spec.ts' },
-    { name: 'measured', testMatch: 'measured.spec.ts', dependencies: ['window'] },
+    { name: 'window', testIgnore: 'measured*.spec.ts' },
+    { name: 'measured', testMatch: 'measured*.spec.ts', dependencies: ['window'] },
   ],
   reporter: [['list']],
   use: {

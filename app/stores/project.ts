@@ -86,6 +86,7 @@ export const useProject = defineStore('project', () => {
       notice.value = { text: 'Another window edits this project, so nothing was changed.', action: takeOverAction }
       return
     }
+    const begun = performance.now()
     try {
       const after = record(history.value, name, next, joins || isGoingOn())
       if (after.entries === history.value.entries) return
@@ -95,6 +96,8 @@ export const useProject = defineStore('project', () => {
       return
     }
     void keep()
+    // what recording and keeping a change costs the window, to be looked at in a trace
+    performance.measure('chiraxis:keep', { start: begun, end: performance.now() })
   }
 
   function step(after: History): void {

@@ -38,15 +38,16 @@ const rows = computed(() => {
     Joints <span class="num">{{ rows.length }}</span>
   </h2>
   <p v-if="rows.length === 0" class="quiet px-3.5">No joints yet. They are built from the landmarks.</p>
-  <button
-    v-for="r in rows"
-    :key="r.j"
-    class="flex w-full items-center gap-2 border-l-2 py-[2px] pr-3 text-left"
-    :style="{ paddingLeft: `${10 + r.depth * 12}px` }"
-    :data-ledger="r.j"
-    :class="derived.joint === r.j ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
-    @click="derived.joint = r.j"
-  >
-    <SideIcon :side="r.side" /><span class="truncate">{{ r.label }}</span>
-  </button>
+  <VirtualRows v-slot="{ row: r }" :rows="rows" :size="24" :key-of="r => r.j">
+    <button
+      class="flex w-full items-center gap-2 border-l-2 py-[2px] pr-3 text-left"
+      :style="{ paddingLeft: `${10 + r.depth * 12}px` }"
+      :data-ledger="r.j"
+      :aria-current="derived.joint === r.j || undefined"
+      :class="derived.joint === r.j ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+      @click="derived.joint = r.j"
+    >
+      <SideIcon :side="r.side" /><span class="truncate">{{ r.label }}</span>
+    </button>
+  </VirtualRows>
 </template>

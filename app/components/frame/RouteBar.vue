@@ -99,6 +99,7 @@ function endNaming(event: Event): void {
         v-else
         class="quiet block max-w-full truncate text-xs hover:underline"
         title="Rename the figure"
+        data-testid="figure-name"
         @click="startNaming"
       >
         {{ project.recipe.name }}

@@ -29,23 +29,23 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
   </p>
   <div v-for="g in groups" :key="g.performer">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ g.label }}</h2>
-    <button
-      v-for="t in g.takes"
-      :key="t.id"
-      class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left"
-      :data-take="`${t.name} ${t.performer}`"
-      :class="
-        derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'
-      "
-      @click="derived.showTake(t.id)"
-    >
-      <span class="truncate">{{ t.name }}</span><span
-        v-if="t.adjust"
-        class="ml-auto pl-1 text-xs text-madder"
-        title="Tuned"
-        >tuned</span
+    <VirtualRows v-slot="{ row: t }" :rows="g.takes" :size="26" :key-of="t => t.id">
+      <button
+        class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left"
+        :data-take="`${t.name} ${t.performer}`"
+        :class="
+          derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'
+        "
+        @click="derived.showTake(t.id)"
       >
-    </button>
+        <span class="truncate">{{ t.name }}</span><span
+          v-if="t.adjust"
+          class="ml-auto pl-1 text-xs text-madder"
+          title="Tuned"
+          >tuned</span
+        >
+      </button>
+    </VirtualRows>
   </div>
   <TakesForOthers v-model="others" :words="unfitWords" />
 </template>

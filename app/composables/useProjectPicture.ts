@@ -18,7 +18,7 @@ export function useProjectPicture(stage: ShallowRef<Stage | undefined>): void {
       const rest = derived.skeleton
       if (!s) return
       drawn = mesh
-      const picture = s.pictureOf(rest?.restTranslations ?? [], rest?.restRotations ?? [], WIDTH, HEIGHT)
+      const picture = s.pictureOf(rest?.restTranslations ?? [], rest?.restRotations ?? [], WIDTH, HEIGHT, false)
       s.poseAgain()
       void project.setPicture(picture).catch(() => undefined)
     }, QUIET)

@@ -78,7 +78,7 @@ useSkinHeat().start()
     <RouteBar @rename="rename" />
     <div
       v-if="message"
-      class="flex items-center justify-between gap-4 border-b border-rule bg-madder px-4 py-1.5 text-white"
+      class="flex items-center justify-between gap-4 border-b border-l-4 border-b-rule border-l-madder bg-paper-2 py-1.5 pl-3 pr-4"
       role="alert"
       data-testid="refusal"
     >
@@ -86,7 +86,7 @@ useSkinHeat().start()
       <span class="flex shrink-0 items-center gap-2">
         <button
           v-if="message.action"
-          class="rounded border border-white/70 px-2 py-0.5 font-semibold hover:bg-white/15"
+          class="press border-ink font-semibold"
           data-testid="notice-action"
           @click="message.action.run()"
         >

@@ -245,8 +245,14 @@ export class Stage {
     return Math.hypot(b[0] - at[0], b[1] - at[1], b[2] - at[2]) / 10 || 1e-6
   }
 
-  /** A small picture of the body in a pose, as a data address. */
-  pictureOf(translations: ArrayLike<number>, rotations: ArrayLike<number>, width: number, height: number): string {
+  /** A small picture of the body in a pose, as a data address. @param clay in one plain colour */
+  pictureOf(
+    translations: ArrayLike<number>,
+    rotations: ArrayLike<number>,
+    width: number,
+    height: number,
+    clay = true,
+  ): string {
     const target = (this.small ??= new WebGLRenderTarget(width, height))
     target.setSize(width, height)
     const camera = new OrthographicCamera()
@@ -267,7 +273,7 @@ export class Stage {
     this.world.position.set(0, 0, 0)
     this.body.setPose(translations, rotations, 0)
     this.tape.visible = this.shadow.visible = false
-    this.scene.overrideMaterial = this.clay
+    if (clay) this.scene.overrideMaterial = this.clay
     this.renderer.setRenderTarget(target)
     this.renderer.setScissorTest(false)
     this.renderer.clear()

@@ -1,10 +1,13 @@
 import { defineStore } from 'pinia'
+import { timeMapOf, type TimeMap } from '@chiraxis/core/adjust'
 import { takeSeconds } from '@chiraxis/core/motion'
 import { useDerived } from './derived'
+import { useProject } from './project'
 
 /** Playing of the chosen take. */
 export const usePlayer = defineStore('player', () => {
   const derived = useDerived()
+  const project = useProject()
   const time = ref(0)
   const playing = ref(false)
   const loop = ref(true)
@@ -52,10 +55,26 @@ export const usePlayer = defineStore('player', () => {
     pause()
     seek((frame.value + n) / fps.value)
   }
+  /** The clock of the take that is shown, so that the same moment of the recording stays in view when it is trimmed or paced. */
+  let clock: { id: string; map: TimeMap } | undefined
   watch(
-    () => derived.performed?.id,
-    () => {
-      if (time.value > length.value) time.value = 0
+    () => derived.performed,
+    shown => {
+      const before = clock
+      const recorded = shown?.answer.recorded
+      const own = project.recipe.takes.find(t => t.id === shown?.id)
+      clock =
+        shown && recorded && own
+          ? {
+              id: own.id,
+              map: timeMapOf(own.adjust, {
+                frames: Math.round(recorded.seconds * recorded.fps) + 1,
+                fps: recorded.fps,
+              }),
+            }
+          : undefined
+      if (before && clock && before.id === clock.id) seek(clock.map.toResult(before.map.toRecording(time.value)))
+      else if (time.value > length.value) time.value = 0
     },
   )
   return { time, playing, loop, rate, take, length, fps, frame, play, pause, toggle, seek, stepFrames }

@@ -10,9 +10,38 @@ import {
   type Object3D,
   type Texture,
 } from 'three'
-import { besideFile, BIND_LIMITS, readBind, type BesideFiles, type BindSkin, type Received } from '@chiraxis/core/formats'
-import { ChiraxisError, conjugate, decompose, multiply, rotate, setQuat, setVec3, sub, type Mat4, type Vec3 } from '@chiraxis/core/math'
-import { checkMesh, imageKind, joinMeshes, plainMaterial, transformMesh, type ImageFile, type MapKind, type Material, type Mesh, type Morph } from '@chiraxis/core/mesh'
+import {
+  besideFile,
+  BIND_LIMITS,
+  readBind,
+  type BesideFiles,
+  type BindSkin,
+  type Received,
+} from '@chiraxis/core/formats'
+import {
+  ChiraxisError,
+  conjugate,
+  decompose,
+  multiply,
+  rotate,
+  setQuat,
+  setVec3,
+  sub,
+  type Mat4,
+  type Vec3,
+} from '@chiraxis/core/math'
+import {
+  checkMesh,
+  imageKind,
+  joinMeshes,
+  plainMaterial,
+  transformMesh,
+  type ImageFile,
+  type MapKind,
+  type Material,
+  type Mesh,
+  type Morph,
+} from '@chiraxis/core/mesh'
 import { movingTakes, type Take } from '@chiraxis/core/motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'

@@ -24,7 +24,11 @@ export function adjustTake(played: Played, settings: Partial<AdjustSettings> = {
   take = vigourOf({ ...played, take }, s.vigour)
   take = stepLength({ ...played, take }, s.stepLength)
   take = loopSeam({ ...played, take }, s.loopBlend)
-  if (s.pace !== 1) take = { ...take, fps: take.fps * s.pace }
+  if (s.pace !== 1) {
+    // the same frames in another time: tracks stay as they are, moments move
+    const events = take.events?.map(e => ({ ...e, time: e.time / s.pace }))
+    take = { ...take, fps: take.fps * s.pace, ...(events && { events }) }
+  }
   const fps = s.fps ?? played.take.fps
   if (takeSeconds(take) * fps > ADJUST_LIMITS.frames)
     throw new ChiraxisError(

@@ -14,7 +14,7 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import type { Played, Take } from '../motion'
+import { retime, type Beside, type Played, type Take } from '../motion'
 import { rootAbove, worldPose } from '../skeleton'
 
 /**
@@ -62,5 +62,45 @@ export function loopSeam({ skeleton, joints, take, frame }: Played, seconds: num
       setVec3(translations, f * J + j, lerp(p, vec3At(take.translations, f * J + j), w))
     }
   }
-  return { ...take, frames, rotations, translations }
+  return {
+    ...take,
+    ...besideBlended(
+      take,
+      frames,
+      n,
+      q => multiply(inSpace, q),
+      p => rotate(back, arrive(rotate(frame, p))),
+    ),
+    frames,
+    rotations,
+    translations,
+  }
+}
+
+/** What goes along with the take, its end laid over its beginning in the same way. */
+function besideBlended(
+  take: Take,
+  frames: number,
+  n: number,
+  turned: (q: Quat) => Quat,
+  arrived: (p: Vec3) => Vec3,
+): Beside {
+  const { root, scalars, ...rest } = retime(take, frames, take.fps)
+  const weight = (f: number): number => {
+    const t = (f + 1) / (n + 1)
+    return t * t * (3 - 2 * t)
+  }
+  for (let f = 0; f < n; f++) {
+    const w = weight(f)
+    scalars?.forEach((s, i) => {
+      const tail = take.scalars![i].values[frames + f]
+      s.values[f] = tail + (s.values[f] - tail) * w
+    })
+    if (!root) continue
+    const own = take.root!
+    const q = slerp(turned(quatAt(own.rotations, frames + f)), quatAt(own.rotations, f), w)
+    setQuat(root.rotations, f, q)
+    setVec3(root.translations, f, lerp(arrived(vec3At(own.translations, frames + f)), vec3At(own.translations, f), w))
+  }
+  return { ...rest, ...(root && { root }), ...(scalars && { scalars }) }
 }

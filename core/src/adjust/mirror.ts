@@ -1,5 +1,5 @@
 import { conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At, type Quat, type Vec3 } from '../math'
-import type { Played, Take } from '../motion'
+import type { Beside, Played, Take } from '../motion'
 import { mirroredName, partnerJoint, worldPose, worldPoseBuffer } from '../skeleton'
 
 /**
@@ -61,7 +61,23 @@ export function mirrorTake({ skeleton, joints, take, frame }: Played): Take {
       }
     }
   }
-  return { ...take, rotations, translations }
+  return { ...take, ...besideMirrored(take, flipTurn, flipPoint), rotations, translations }
+}
+
+/** The root track mirrored; expressions of one side become those of the other. */
+function besideMirrored(take: Take, turn: (q: Quat) => Quat, point: (p: Vec3) => Vec3): Beside {
+  const { root, scalars } = take
+  const translations = new Float32Array(root?.translations.length ?? 0)
+  const rotations = new Float32Array(root?.rotations.length ?? 0)
+  if (root)
+    for (let f = 0; f < take.frames; f++) {
+      setVec3(translations, f, point(vec3At(root.translations, f)))
+      setQuat(rotations, f, turn(quatAt(root.rotations, f)))
+    }
+  return {
+    ...(root && { root: { translations, rotations } }),
+    ...(scalars && { scalars: scalars.map(s => ({ ...s, name: mirroredName(s.name) })) }),
+  }
 }
 
 function partners(skeleton: Played['skeleton'], joints: Readonly<Record<string, number>>): Int32Array {

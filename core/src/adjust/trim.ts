@@ -1,5 +1,5 @@
 import { ChiraxisError } from '../math'
-import type { Take } from '../motion'
+import { retime, type Take } from '../motion'
 
 /**
  * The part of a take between two moments, whole frames.
@@ -14,6 +14,7 @@ export function trimTake(take: Take, from: number, to: number): Take {
   const joints = take.rotations.length / (4 * take.frames)
   return {
     ...take,
+    ...retime(take, last - first + 1, take.fps, { of: t => t + first / take.fps, to: t => t - first / take.fps }),
     frames: last - first + 1,
     rotations: take.rotations.slice(4 * joints * first, 4 * joints * (last + 1)),
     translations: take.translations.slice(3 * joints * first, 3 * joints * (last + 1)),

@@ -1,7 +1,8 @@
 import { slerpAt, type Flat } from '../math'
+import { retime, type Beside } from './beside'
 
 /** One motion on one skeleton, at even steps in time. All values are local to the parent joint. */
-export interface Take {
+export interface Take extends Beside {
   readonly name: string
   readonly fps: number
   readonly frames: number
@@ -50,7 +51,7 @@ export function resampleTake(take: Take, fps: number): Take {
       translations: translations.subarray(3 * joints * f, 3 * joints * (f + 1)),
     })
   }
-  return { name: take.name, fps, frames, rotations, translations }
+  return { name: take.name, fps, frames, rotations, translations, ...retime(take, frames, fps) }
 }
 
 /** Whether anything moves in a take. */

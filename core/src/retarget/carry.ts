@@ -1,5 +1,17 @@
-import { breather, conjugate, quatAt, rotate, timesAt, type WorkOptions } from '../math'
-import type { Take } from '../motion'
+import {
+  breather,
+  conjugate,
+  quatAt,
+  rotate,
+  timesAt,
+  type WorkOptions,
+  multiply,
+  scale,
+  setQuat,
+  setVec3,
+  vec3At,
+} from '../math'
+import { besideOf, type Beside, type Take } from '../motion'
 import { worldPose, worldPoseBuffer } from '../skeleton'
 import type { TransferPlan } from './prepare'
 import type { Travel } from './travel'
@@ -24,7 +36,14 @@ export async function carry(plan: TransferPlan, take: Take, travel: Travel, work
     await pulse(f / take.frames)
     carryFrames(plan, take, rotations, series, f, Math.min(take.frames, f + CHUNK))
   }
-  const carried: Take = { name: take.name, fps: take.fps, frames: take.frames, rotations, translations }
+  const carried: Take = {
+    name: take.name,
+    fps: take.fps,
+    frames: take.frames,
+    rotations,
+    translations,
+    ...besideCarried(plan, take, travel),
+  }
   placeHips(plan, take, carried, travel)
   return carried
 }
@@ -368,4 +387,18 @@ function placeHips(plan: TransferPlan, take: Take, carried: Take, travel: Travel
     out[o + 1] = local[1]
     out[o + 2] = local[2]
   }
+}
+
+/** What goes along with the take: the root track in the figure's space and size, all else as it is. */
+function besideCarried({ toFigure }: TransferPlan, take: Take, travel: Travel): Beside {
+  const { root } = take
+  if (!root) return besideOf(take)
+  const back = conjugate(toFigure)
+  const translations = new Float32Array(3 * take.frames)
+  const rotations = new Float32Array(4 * take.frames)
+  for (let f = 0; f < take.frames; f++) {
+    setVec3(translations, f, scale(rotate(toFigure, vec3At(root.translations, f)), travel.scale))
+    setQuat(rotations, f, multiply(multiply(toFigure, quatAt(root.rotations, f)), back))
+  }
+  return { ...besideOf(take), root: { translations, rotations } }
 }

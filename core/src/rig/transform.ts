@@ -51,7 +51,14 @@ export function transformTake(take: Take, parents: Int16Array, m: Mat4): Take {
   const rotations = take.rotations.slice()
   for (let i = 0; i < n * take.frames; i++)
     moveLocal(parents[i % n] < 0, take.translations, take.rotations, i, translations, rotations, m, rotation, size)
-  return { ...take, translations, rotations }
+  const { root } = take
+  if (!root) return { ...take, translations, rotations }
+  const moved = { translations: root.translations.slice(), rotations: root.rotations.slice() }
+  for (let f = 0; f < take.frames; f++) {
+    setVec3(moved.translations, f, transformPoint(m, vec3At(root.translations, f)))
+    setQuat(moved.rotations, f, multiply(rotation, quatAt(root.rotations, f)))
+  }
+  return { ...take, translations, rotations, root: moved }
 }
 
 /** Body, skeleton and takes moved together. */

@@ -124,6 +124,21 @@ describe('chiraxis', () => {
     const seen = await readFile(readFileSync(file('moved.glb')), 'moved.glb')
     expect(seen.takes[0].frames).toBe(131)
 
+    // the same settings as everywhere; nothing at all is corrected only where that is asked for
+    const carry = (...more: string[]): ReturnType<typeof chiraxis> =>
+      chiraxis('transfer', '--take', file('walk.bvh'), '--onto', file('rigged.glb'), ...more)
+    const plain = await carry('--out', file('plain.glb'))
+    const exact = await carry('--out', file('exact.glb'), '--exact')
+    await carry('--out', file('loose.glb'), '--no-hold-feet', '--no-limits', '--hands', '0', '--elbow-room', 'off')
+    type Measured = { measures: { armRoom?: number } }
+    expect((plain.report as unknown as Measured).measures.armRoom).toBeGreaterThan(0.003)
+    expect((exact.report as unknown as Measured).measures.armRoom).toBeUndefined()
+    const turns = async (name: string): Promise<Float32Array> =>
+      (await readFile(readFileSync(file(name)), name)).takes[0].rotations
+    expect(await turns('plain.glb')).toEqual(await turns('moved.glb'))
+    expect(await turns('loose.glb')).toEqual(await turns('exact.glb'))
+    expect(await turns('plain.glb')).not.toEqual(await turns('exact.glb'))
+
     const tuned = await chiraxis(
       'transfer',
       '--take',
@@ -143,6 +158,14 @@ describe('chiraxis', () => {
     )
     expect(tuned.report).toMatchObject({ ok: true, takes: [{ frames: 49, fps: 24 }] })
     expect((tuned.report as unknown as { measures: { armRoom: number } }).measures.armRoom).toBeGreaterThan(0.008)
+
+    // a batch carries over as a single command does
+    writeFileSync(
+      file('same.json'),
+      JSON.stringify({ figures: [file('rigged.glb')], takes: [file('walk.bvh')], out: file('same'), content: 'whole' }),
+    )
+    expect((await chiraxis('batch', file('same.json'))).code).toBe(0)
+    expect(await turns('same/rigged-walk.glb')).toEqual(await turns('plain.glb'))
 
     // takes by figures, one of them broken: the rest is done, and the same bytes come again
     writeFileSync(

@@ -1,0 +1,100 @@
+import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { standInForTheFramework, FakeCore, fileOf, figure } from './window'
+
+vi.mock('comlink', () => ({ proxy: <T>(x: T): T => x, wrap: () => ({}) }))
+
+standInForTheFramework()
+const { useCore } = await import('~/workers/client')
+const { useProject } = await import('~/stores/project')
+const { useDerived } = await import('~/stores/derived')
+const { useView } = await import('~/stores/view')
+Object.assign(globalThis, { useProject, useDerived, useView })
+const { useFiles } = await import('~/composables/useFiles')
+
+const received: string[] = []
+/** Bodies are named .glb, motions .bvh; what is named bad is refused. */
+const reading = {
+  receive: async (name: string) => {
+    received.push(name)
+    if (name.includes('bad')) return { ok: false, refusal: { code: 'bad-syntax', message: `${name} is damaged.` } }
+    const motion = name.endsWith('.bvh')
+    const takes = motion || name.includes('moving') ? [{ name: 'walk', seconds: 1 }] : []
+    return { ok: true, value: { file: fileOf(name), hasMesh: !motion, hasSkeleton: motion, takes } }
+  },
+  keep: async (name: string) => ({ ok: true, value: fileOf(name) }),
+  unkept: async () => [] as string[],
+}
+const file = (name: string): File => new File([new Uint8Array([1, 2, 3])], name)
+let project: ReturnType<typeof useProject>
+let files: ReturnType<typeof useFiles>
+beforeEach(async () => {
+  standInForTheFramework()
+  received.length = 0
+  const core = new FakeCore()
+  useCore(Object.assign(core.api, reading) as never)
+  project = useProject()
+  files = useFiles()
+  await project.open(figure('one.glb'), 'Open')
+})
+const steps = (): number => project.history.entries.length
+
+describe('files that are dropped', () => {
+  it('are one change together, however many, each read once', async () => {
+    const list = Array.from({ length: 60 }, (_, i) => file(`take ${i}.bvh`))
+    await files.take(list)
+    expect(received).toHaveLength(60)
+    expect(steps()).toBe(2)
+    expect(project.recipe.takes).toHaveLength(62)
+    expect(project.undoable).toBe('Bring in 60 files')
+    project.stepBack()
+    expect(project.recipe.takes).toHaveLength(2)
+  })
+  it('of which some cannot be read bring in the others, and tell truly that something changed', async () => {
+    await files.take([file('a.bvh'), file('bad.bvh'), file('b.bvh'), file('bad too.bvh')])
+    expect(project.recipe.takes).toHaveLength(4)
+    expect(files.refusal.value).toEqual({
+      text: 'bad.bvh is damaged. 1 more could not be read either.',
+      unchanged: false,
+    })
+  })
+  it('that are all refused change nothing, and that is said', async () => {
+    const before = project.recipe
+    await files.take([file('bad.glb')])
+    expect(project.recipe).toBe(before)
+    expect(files.refusal.value).toEqual({ text: 'bad.glb is damaged.', unchanged: true })
+  })
+  it('a body and a motion together are both there', async () => {
+    await files.take([file('two.glb'), file('jump.bvh')])
+    expect(steps()).toBe(2)
+    expect(project.recipe.body!.name).toBe('two.glb')
+    expect(project.recipe.takes.map(t => t.file.name)).toContain('jump.bvh')
+  })
+  it('a second body is left out, and told', async () => {
+    await files.take([file('two.glb'), file('three.glb')])
+    expect(project.recipe.body!.name).toBe('two.glb')
+    expect(files.refusal.value!.text).toMatch(/three\.glb left out/)
+    expect(files.refusal.value!.unchanged).toBe(false)
+  })
+  it('a newer version of the body keeps what was done by hand; another body begins anew', async () => {
+    project.change('Place left knee', { ...project.recipe, landmarks: { edits: { leftKnee: [0.1, 0.3, 0] } } })
+    await files.take([file('one.glb')])
+    expect(project.recipe.landmarks.edits).toHaveProperty('leftKnee')
+    await files.take([file('other.glb')])
+    expect(project.recipe.landmarks.edits).toEqual({})
+    expect(project.recipe.takes).toHaveLength(2)
+  })
+  it('with names longer than any list can show are taken in under shorter ones', async () => {
+    const name = `${'long '.repeat(80)}.glb`
+    await files.take([file(name)])
+    expect(project.recipe.name.length).toBeLessThanOrEqual(300)
+    expect(files.refusal.value).toBeUndefined()
+  })
+  it('that belong to a body are refused without one', async () => {
+    await files.take([file('skin.png')])
+    expect(files.refusal.value!.text).toMatch(/belong to a body/)
+  })
+  it('a plan that is no JSON is refused in words', async () => {
+    await files.take([file('mine.plan.json')])
+    expect(files.refusal.value).toEqual({ text: 'mine.plan.json is damaged: it is no JSON.', unchanged: true })
+  })
+})

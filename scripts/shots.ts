@@ -78,12 +78,19 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.getByTestId('findings').click()
     },
   },
-  'bones-names': {
-    themes: ['night'],
+  projects: {
+    themes: ['day'],
     go: async page => {
-      await sample(page, 'sample-received')
-      await stop(page, 'Bones')
-      await stop(page, 'names')
+      const names = ['Oda, night watch', 'Pim, painted', 'Brindle at the quay']
+      for (const [i, name] of names.entries()) {
+        if (i > 0) await sample(page, i === 1 ? 'sample-pim' : 'sample-brindle')
+        // a sample that nobody changed would give way to the next
+        await page.getByTestId('figure-name').click()
+        await page.getByLabel("Figure's name").fill(name)
+        await page.keyboard.press('Enter')
+        await page.waitForTimeout(3000)
+      }
+      await page.getByTestId('projects').click()
     },
   },
   'skin-repair': {

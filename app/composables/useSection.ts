@@ -1,5 +1,5 @@
 import type { Vec3 } from '@chiraxis/core/math'
-import { core, tell, unwrap } from '~/workers/client'
+import { core, RefusedError, tell, unwrap } from '~/workers/client'
 import type { SectionAnswer } from '~/workers/core-api'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
@@ -27,8 +27,10 @@ export function useSection() {
         wanted = undefined
         section.value = await unwrap(core().section(tell(project.recipe), p, d))
       }
-    } catch {
+    } catch (error) {
       section.value = undefined
+      // a cut asked of a body that is no longer there is no news; anything else is
+      if (!(error instanceof RefusedError)) throw error
     } finally {
       asking = false
     }

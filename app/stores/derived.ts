@@ -203,8 +203,6 @@ export const useDerived = defineStore('derived', () => {
     deriving.value = true
     try {
       await deriveTurn(turn)
-    } catch (error) {
-      console.error(error)
     } finally {
       if (turn === run) deriving.value = false
     }

@@ -9,7 +9,7 @@ const rename = async (page: Page, name: string): Promise<void> => {
 const nameOf = (page: Page): Promise<string | null> => page.getByTestId('figure-name').textContent()
 
 test('an edit is there after a reload within the same moment, and after a crash', async ({ page, context }) => {
-  await open(page)
+  await open(page, 'pim')
   await rename(page, 'At once')
   await page.reload()
   await settled(page)
@@ -36,7 +36,7 @@ test('two windows: one edits, the other looks on until it takes over; nothing is
   page,
   context,
 }) => {
-  await open(page)
+  await open(page, 'pim')
   await rename(page, 'First window')
   await expect(page.getByTestId('saved')).toHaveText('saved')
   const other = await context.newPage()
@@ -66,7 +66,7 @@ test('two windows: one edits, the other looks on until it takes over; nothing is
 test('projects are begun, opened, duplicated and deleted; a project file and a sample become their own', async ({
   page,
 }) => {
-  await open(page)
+  await open(page, 'pim')
   await rename(page, 'My pilot')
   await expect(page.getByTestId('saved')).toHaveText('saved')
   await stop(page, 'Delivery').click()
@@ -88,7 +88,7 @@ test('projects are begun, opened, duplicated and deleted; a project file and a s
   expect((await nameOf(page))!.trim()).toBe('My pilot')
   // its history came along
   await page.getByTestId('undo').click()
-  expect((await nameOf(page))!.trim()).toBe('Oda Marl')
+  expect((await nameOf(page))!.trim()).toBe('Pim')
   await page.getByTestId('projects').click()
   await shelf
     .locator('[data-project="From elsewhere"]')
@@ -105,7 +105,7 @@ test('projects are begun, opened, duplicated and deleted; a project file and a s
 })
 
 test('after a split the bench edits the joint that was chosen; nudges are one step to take back', async ({ page }) => {
-  const errors = await open(page)
+  const errors = await open(page, 'pim')
   await stop(page, 'Bones').click()
   await stop(page, 'skeleton').click()
   await page.locator('[data-ledger]').filter({ hasText: 'Left lower arm' }).click()

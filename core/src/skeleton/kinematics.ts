@@ -1,4 +1,10 @@
-import type { Skeleton } from './skeleton'
+/** As much of a skeleton as kinematics need: joints in packed arrays, parents before children. */
+interface Jointed {
+  readonly names: readonly string[]
+  readonly parents: Int16Array
+  readonly restTranslations: Float32Array
+  readonly restRotations: Float32Array
+}
 
 /** World positions (3·J) and rotations (4·J) of a posed skeleton. */
 export interface WorldPose {
@@ -12,14 +18,14 @@ export const worldPoseBuffer = (joints: number): WorldPose => ({
 })
 
 /** The joints on the ways from the roots to the given ones, parents first: all that their places depend on. */
-export function waysTo(skeleton: Skeleton, joints: Iterable<number | undefined>): Int32Array {
+export function waysTo(skeleton: Jointed, joints: Iterable<number | undefined>): Int32Array {
   const wanted = new Set<number>()
   for (const joint of joints) for (let j = joint ?? -1; j >= 0 && !wanted.has(j); j = skeleton.parents[j]) wanted.add(j)
   return Int32Array.from([...wanted].sort((a, b) => a - b))
 }
 
 /** The joint that carries the whole body: the topmost above the given one. */
-export function rootAbove(skeleton: Skeleton, joint: number): number {
+export function rootAbove(skeleton: Jointed, joint: number): number {
   let j = joint
   while (skeleton.parents[j] >= 0) j = skeleton.parents[j]
   return j
@@ -89,7 +95,7 @@ export function forwardKinematics(
  * @param translations 3·J, rotations 4·J, both from `offset` joints on (so a take's frame can be given without a copy)
  */
 export function worldPose(
-  skeleton: Skeleton,
+  skeleton: Jointed,
   translations: ArrayLike<number> = skeleton.restTranslations,
   rotations: ArrayLike<number> = skeleton.restRotations,
   offset = 0,

@@ -1,8 +1,7 @@
-import { ChiraxisError, type WorkOptions } from '../math'
+import { ChiraxisError } from '../math'
 import type { FindingContext } from '../findings'
 import { keepsReceived, type Recipe } from '../recipe'
-import type { Derivation } from './derivation'
-import type { StepContext, StepName } from './table'
+import type { StepContext } from './types'
 
 export interface ContextOptions {
   /** Takes that are looked at. */
@@ -60,16 +59,4 @@ export async function contextOf(
     lost: rig.lost,
     lostSkin: recipe.skin.edits.length > 0 ? ((await get('openSkin').catch(orNothing))?.lost ?? []) : [],
   }
-}
-
-/** The same for callers outside of the table. */
-export const contextIn = (
-  derivation: Derivation,
-  recipe: Recipe,
-  options: ContextOptions = {},
-  work: WorkOptions = {},
-): Promise<FindingContext> => {
-  const get = (step: StepName, of?: string): Promise<unknown> =>
-    derivation.get(step as 'take', recipe, { ...work, of: of! })
-  return contextOf(recipe, get as StepContext['get'], options)
 }

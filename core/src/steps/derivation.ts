@@ -2,16 +2,8 @@ import { ChiraxisError, type StopSignal, type WorkOptions } from '../math'
 import type { OuterReaders } from '../formats'
 import { chainOf, digest, hashText, valueAt, type FileSource, type Recipe } from '../recipe'
 import { ByteCache, bytesOf } from './cache'
-import {
-  STEPS,
-  type ParamOf,
-  type Read,
-  type Step,
-  type StepContext,
-  type StepName,
-  type StepRef,
-  type StepResults,
-} from './table'
+import { STEPS } from './table'
+import type { ParamOf, Read, Step, StepContext, StepName, StepRef, StepResults } from './types'
 
 /** Memory that kept results may take, bytes. */
 const BUDGET = 1024 * 2 ** 20

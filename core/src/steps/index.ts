@@ -1,17 +1,10 @@
 /** The one table of derivation: what follows from a recipe, worked out once for what it depends on. */
-export {
-  STEPS,
-  type FileSet,
-  type LandmarkResult,
-  type ParamOf,
-  type RigResult,
-  type StepContext,
-  type StepName,
-  type StepResults,
-} from './table'
+export { STEPS } from './table'
+export type { FileSet, LandmarkResult, ParamOf, RigResult, StepContext, StepName, StepResults } from './types'
 export { createDerivation, keyOf, type Derivation, type DerivationOptions } from './derivation'
 export { ByteCache, bytesOf } from './cache'
-export { contextIn, type ContextOptions } from './context'
+export { contextIn } from './context-in'
+export type { ContextOptions } from './context'
 export * from './content'
 export * from './mend-all'
 export { ownTakesOf } from './own-take'

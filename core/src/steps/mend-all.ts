@@ -1,7 +1,7 @@
 import type { WorkOptions } from '../math'
 import { findAll, mendOne, RULES, type Finding } from '../findings'
 import { applyRemedy, type Recipe } from '../recipe'
-import { contextIn } from './context'
+import { contextIn } from './context-in'
 import type { Derivation } from './derivation'
 
 /** One mending may bring another mismatch to light; a few rounds settle all that can be. */

@@ -1,6 +1,6 @@
 import { openCanvas, applySkinEdits, type LostSkinEdit, type SkinEdit } from '../paint'
 import type { Skin } from '../skin'
-import type { StepContext } from './table'
+import type { StepContext } from './types'
 
 /** The skin of welded vertices with every repair made and no limit of influences, and the repairs that no longer fit. */
 export interface OpenSkin {

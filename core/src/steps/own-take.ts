@@ -4,7 +4,7 @@ import { recogniseRoles } from '../skeleton'
 import { bodyFrame, measureTransfer } from '../retarget'
 import { type Performed } from '../perform'
 import { ownTakeIds } from '../recipe'
-import type { RigResult } from './table'
+import type { RigResult } from './types'
 
 /** A take that came with the body, as one performed on its own skeleton: nothing is carried over or changed. */
 export function performOwnTake(rig: Pick<RigResult, 'skeleton' | 'takes'>, id: string): Performed {

@@ -1,19 +1,10 @@
-import { breather, ChiraxisError, partOf, type Vec3, type WorkOptions } from '../math'
-import { voxelize, weldByPosition, type Voxels } from '../mesh'
-import { bumpyImages, readFile, type OuterReaders, type Received } from '../formats'
-import { findAll, type Finding } from '../findings'
-import {
-  applyEdits,
-  detectBody,
-  findHands,
-  landmarksAsPlaced,
-  landmarksByProportion,
-  type Hands,
-  type Landmark,
-} from '../landmarks'
-import type { Take } from '../motion'
-import { closeCanvas, groundOf, readWeights, type CanvasGround, type LooseWeights } from '../paint'
-import { applyRigEdits, type LostEdit, type RigEdit } from '../rig'
+import { breather, ChiraxisError, partOf, type Vec3 } from '../math'
+import { voxelize, weldByPosition } from '../mesh'
+import { bumpyImages, readFile } from '../formats'
+import { findAll } from '../findings'
+import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion } from '../landmarks'
+import { closeCanvas, groundOf, readWeights } from '../paint'
+import { applyRigEdits, type RigEdit } from '../rig'
 import {
   applyStraighten,
   asymmetryOf,
@@ -23,166 +14,19 @@ import {
   mirrorHalf,
   straighten,
   withoutPieces,
-  type Asymmetry,
-  type BodyCheck,
-  type HalfBody,
 } from '../shape'
-import { recogniseRoles, type PlanKind, type Skeleton } from '../skeleton'
-import {
-  findBleeding,
-  bodyRadiiOf,
-  LEAST_WEIGHT,
-  limitInfluences,
-  skinOfPieces,
-  type Bleeding,
-  type BodyRadii,
-  type Skin,
-} from '../skin'
-import { assess, type Assessment } from '../strain'
-import {
-  adjustPerformance,
-  carryPerformance,
-  correctCarried,
-  finishPerformance,
-  type Carried,
-  type Corrected,
-  type Performance,
-  type Performed,
-} from '../perform'
+import { recogniseRoles, type Skeleton } from '../skeleton'
+import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces } from '../skin'
+import { assess } from '../strain'
+import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
-import { keepsReceived, ownTakeAt, planFor, type FileRef, type FileSource, type Recipe, type TakeRef } from '../recipe'
+import { keepsReceived, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
 import { receivedRig, toldBySkeleton } from './received-rig'
-import type { ShapeResult } from './shape-result'
-import { repairOnto, type OpenSkin } from './open-skin'
+import { repairOnto } from './open-skin'
 import { weightsOfFile } from './weights-of-file'
-
-export interface LandmarkResult {
-  readonly plan: PlanKind
-  readonly found: readonly Landmark[]
-  readonly placed: readonly Landmark[]
-  readonly hands: Hands
-}
-
-export interface RigResult {
-  readonly skeleton: Skeleton
-  /** Takes that came with the body, on its edited skeleton. */
-  readonly takes: readonly Take[]
-  /** Skin that came with the body, carried along. */
-  readonly skin?: Skin
-  /** Edits that could not be made, each with the reason. */
-  readonly lost: readonly LostEdit[]
-  readonly source: 'plan' | 'received'
-}
-
-/** A file with those that came together with it. */
-export interface FileSet {
-  readonly file: FileRef
-  readonly beside: readonly FileRef[]
-}
-
-/** What each step gives. */
-export interface StepResults {
-  /** A file as it came. */
-  read: Received
-  /** The body upright, whole, in metres. */
-  shape: ShapeResult
-  check: BodyCheck
-  asymmetry: Asymmetry
-  /** Images that are normal maps by what they show. */
-  bumpy: readonly number[]
-  /** The half of a body, where it is one. */
-  half: HalfBody | undefined
-  /** Landmarks as the search found them. */
-  found: { readonly plan: PlanKind; readonly landmarks: readonly Landmark[] }
-  hands: Hands
-  /** Landmarks with those placed by hand. */
-  landmarks: LandmarkResult
-  /** The skeleton of the plan, before any edit. */
-  planned: Skeleton
-  rig: RigResult
-  /** Influence across gaps of a skin that came with its body. */
-  bleeding: Bleeding | undefined
-  /** The body in solid cells, for what came with a skeleton. */
-  solid: Voxels | undefined
-  /** Weights before any repair: as they came, or worked out piece by piece. */
-  automaticSkin: Skin
-  /** What repairs of this body's skin start from. */
-  ground: CanvasGround
-  /** Weights that a file holds, apart from its figure. */
-  weights: LooseWeights
-  /** The skin laid open, every repair made. */
-  openSkin: OpenSkin
-  /** The skin as it is delivered. */
-  skin: Skin
-  /** What the skin goes through in the check poses. */
-  strain: Assessment
-  /** How thick the body is around its bones. */
-  radii: BodyRadii
-  /** A recording made ready on its performer. */
-  performance: Performance
-  carried: Carried
-  corrected: Corrected
-  /** A take on the figure, whichever way it came. */
-  take: Performed
-  /** Everything the rules find. */
-  findings: readonly Finding[]
-}
-export type StepName = keyof StepResults
-
-/** What a step is asked of, where it is of one thing among many: a file, a take. */
-export interface StepParams {
-  read: FileSet
-  weights: FileRef
-  performance: string
-  carried: string
-  corrected: string
-  take: string
-  /** Takes that are looked at. */
-  findings: readonly string[]
-}
-export type ParamOf<N extends StepName> = N extends keyof StepParams ? StepParams[N] : undefined
-
-/** What a step's computation is given. */
-export interface StepContext<N extends StepName = StepName> {
-  readonly recipe: Recipe
-  readonly of: ParamOf<N>
-  /** Stopping and progress of this step alone. */
-  readonly work: WorkOptions
-  readonly source: FileSource
-  readonly readers: OuterReaders
-  /** The result of a step this one is declared to depend on. */
-  get<M extends StepName>(step: M, ...of: ParamOf<M> extends undefined ? [] : [ParamOf<M>]): Promise<StepResults[M]>
-  /**
-   * Makes edits again from the longest beginning of the list that was made before.
-   * @param start the state before the first edit
-   * @param next the state after one more; `fresh` is false where the state is a kept result and must not be changed
-   */
-  replay<E>(
-    path: string,
-    start: () => Promise<StepResults[N]>,
-    next: (state: StepResults[N], edit: E, fresh: boolean) => Promise<StepResults[N]>,
-  ): Promise<StepResults[N]>
-}
-
-/** A path in the recipe, or a part of what lies there. */
-export type Read = string | { readonly path: string; readonly part: (value: never) => unknown }
-export type StepRef = {
-  readonly [N in StepName]: readonly [N, ParamOf<N>] | (ParamOf<N> extends undefined ? N : never)
-}[StepName]
-
-export interface Step<N extends StepName> {
-  /** What of the recipe it depends on; `$` is the thing it is asked of. */
-  readonly reads: readonly Read[]
-  /** Steps whose results it may ask for. */
-  readonly from: readonly StepRef[] | ((recipe: Recipe, of: ParamOf<N>) => readonly StepRef[])
-  /** About how long it takes beside the others, for progress. */
-  readonly weight: number
-  compute(context: StepContext<N>): Promise<StepResults[N]>
-  /** What of the result takes memory that no other step's result holds; default all of it. */
-  sizeOf?(result: StepResults[N]): unknown
-}
+import type { RigResult, FileSet, StepName, StepRef, Step } from './types'
 
 const bodyOf = (recipe: Recipe): FileSet => {
   if (!recipe.body)

@@ -261,7 +261,7 @@ export const useDerived = defineStore('derived', () => {
       try {
         if (!(await bring(turn, rev, ask, keys[i]!))) return
         if (ask.step === 'rig' && !sameJoints(before, skeleton.value!)) clear('skin', 'openSkin', 'strain', 'take')
-        if (ask.step === 'take') performed.value = { id: ask.of as string, answer: shown.take.value!.value }
+        if (ask.step === 'take') show(ask.of as string, shown.take.value!.value)
       } catch (error) {
         if (turn !== run) return
         if (!(error instanceof RefusedError)) throw error
@@ -280,6 +280,11 @@ export const useDerived = defineStore('derived', () => {
 
   /** Takes the rules look at: what came with the body is not for us to change. */
   const takesForRules = (take = wantedTake.value): string[] => (take && !ownTakeAt(take) ? [take] : [])
+  /** The same take stays the same object, so that nobody who follows it begins again. */
+  function show(id: string, answer: TakeAnswer): void {
+    if (performed.value?.id !== id || performed.value.answer !== answer) performed.value = { id, answer }
+  }
+
   /** The take to work out, where there still is one. */
   function takeWanted(recipe: Recipe): string | undefined {
     const id = wantedTake.value

@@ -57,8 +57,8 @@ function keyWith(name: StepName, recipe: Recipe, of: Of, instead: Readonly<Recor
   const id = typeof of === 'string' ? of : undefined
   const inputs = step.reads.map(read => digestOf(read, recipe, id, instead))
   for (const [from, param] of fromOf(step, recipe, of)) inputs.push(keyWith(from, recipe, param))
-  // what is asked of a thing outside the recipe is known by that thing
-  if (of !== undefined && step.reads.length === 0) inputs.push(digest(of))
+  const asked = step.asked?.(of as never)
+  if (asked !== undefined) inputs.push(digest(asked))
   const key = `${name}:${hashText(inputs.join('|'))}`
   if (plain) known.set(own, key)
   return key

@@ -76,6 +76,7 @@ const noteOf = (recipe: Recipe, performer: Skeleton): PerformerNote =>
 export const STEPS: { readonly [N in StepName]: Step<N> } = {
   read: {
     reads: [],
+    asked: set => set,
     from: [],
     weight: 4,
     compute: async ({ of: { file, beside }, source, readers, work }) => {
@@ -250,6 +251,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   weights: {
     reads: [],
+    asked: file => file,
     from: (_, file) => [['read', { file, beside: [] }]],
     weight: 1,
     compute: async ({ of: file, source, get }) =>
@@ -334,6 +336,8 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   take: {
     reads: ['takes.$.adjust.onTheSpot'],
+    // a take that came with the body is no record of the recipe
+    asked: of => (ownTakeAt(of) ? of : undefined),
     from: (_, of) =>
       ownTakeAt(of)
         ? ['rig']

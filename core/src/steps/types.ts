@@ -134,6 +134,8 @@ export interface Step<N extends StepName> {
   readonly reads: readonly Read[]
   /** Steps whose results it may ask for. */
   readonly from: readonly StepRef[] | ((recipe: Recipe, of: ParamOf<N>) => readonly StepRef[])
+  /** What of the thing it is asked of is not told by the recipe, and so is part of the key. */
+  asked?(of: ParamOf<N>): unknown
   /** About how long it takes beside the others, for progress. */
   readonly weight: number
   compute(context: StepContext<N>): Promise<StepResults[N]>

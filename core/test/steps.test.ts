@@ -14,6 +14,7 @@ import { ByteCache, bytesOf, createDerivation, keyOf, STEPS, type StepName } fro
 import { EMPTY_NOTE } from '../src/retarget'
 import { box } from './shapes'
 import { cleanDoll } from './figure'
+import { wildTake } from './skeletons'
 
 const file = (name: string): FileRef => ({ name, hash: hashBytes(new TextEncoder().encode(name)), size: 1 })
 const take = (id: string, more: Partial<TakeRef> = {}): TakeRef => ({
@@ -194,6 +195,97 @@ describe('the table of steps', () => {
     const ask = (): Promise<unknown> => d.get('read', full, { of: { file, beside: [] } }).catch(() => undefined)
     await Promise.all([ask(), ask()])
     expect(reads).toBe(1)
+  })
+})
+
+describe('what a step reads of the recipe', () => {
+  /** The recipe, telling every path that is looked at. */
+  function spied<T extends object>(value: T, tell: (path: string) => void, at = ''): T {
+    return new Proxy(value, {
+      get(target, key) {
+        const inner = Reflect.get(target, key) as unknown
+        if (typeof key === 'symbol' || typeof inner === 'function' || key === 'length') return inner
+        const path = at ? `${at}.${key}` : key
+        tell(path)
+        return typeof inner === 'object' && inner !== null ? spied(inner, tell, path) : inner
+      },
+    })
+  }
+  /** Paths a step declares, with those of all it builds on. */
+  function declared(recipe: Recipe, step: StepName, of: unknown, seen = new Set<string>()): string[] {
+    const name = `${step} ${JSON.stringify(of)}`
+    if (seen.has(name)) return []
+    seen.add(name)
+    const { reads, from } = STEPS[step] as (typeof STEPS)['take']
+    const steps = typeof from === 'function' ? from(recipe, of as string) : from
+    return [
+      ...reads.map(r => (typeof r === 'string' ? r : r.path)),
+      ...steps.flatMap(ref =>
+        typeof ref === 'string' ? declared(recipe, ref, undefined, seen) : declared(recipe, ref[0], ref[1], seen),
+      ),
+    ]
+  }
+  it('is declared in the table, whatever it is asked of', async () => {
+    const doll = await cleanDoll()
+    const glb = await writeGlb({ name: 'doll', ...doll })
+    const motion = await writeGlb({
+      name: 'somebody',
+      skeleton: doll.skeleton,
+      takes: [wildTake(doll.skeleton, 9, 24)],
+    })
+    const [body, recorded] = [glb, motion].map((bytes, i) => ({ name: `f${i}.glb`, hash: hashBytes(bytes), size: 1 }))
+    const recipe: Recipe = {
+      ...emptyRecipe(),
+      body: body!,
+      skin: { ...emptyRecipe().skin, edits: [stroke(0.2)] },
+      bones: { ...emptyRecipe().bones, edits: [{ kind: 'number' }] },
+      takes: [{ ...take('walk'), file: recorded!, adjust: { onTheSpot: true } }],
+    }
+    const undeclared: string[] = []
+    const before = new Map<StepName, unknown>()
+    for (const name of Object.keys(STEPS) as StepName[]) {
+      const step = STEPS[name] as unknown as { compute: (context: { recipe: Recipe; of: unknown }) => Promise<unknown> }
+      const { compute } = step
+      before.set(name, compute)
+      step.compute = context => {
+        const paths = [...declared(recipe, name, context.of), 'body', 'beside', 'takes']
+        const covers = (path: string): boolean =>
+          paths
+            .map(p => p.replace('$', '0'))
+            .some(p => path === p || path.startsWith(`${p}.`) || p.startsWith(`${path}.`))
+        return compute({
+          ...context,
+          recipe: spied(context.recipe, path => {
+            if (!covers(path)) undeclared.push(`${name} reads ${path}`)
+          }),
+        })
+      }
+    }
+    try {
+      const d = createDerivation(async f => (f.hash === body!.hash ? glb : motion))
+      for (const name of ['strain', 'asymmetry', 'skin'] as const) await d.get(name, recipe)
+      await d.get('take', recipe, { of: 'walk' })
+      await d.get('findings', recipe, { of: ['walk'] })
+      await d.get('rig', { ...recipe, bones: { ...recipe.bones, source: 'plan' } }).catch(() => undefined)
+    } finally {
+      for (const [name, compute] of before) Object.assign(STEPS[name], { compute })
+    }
+    expect([...new Set(undeclared)]).toEqual([])
+  })
+  it('is all it may ask of others: what is not declared is refused', async () => {
+    const step = STEPS.check as unknown as {
+      compute: (context: { get: (s: string) => Promise<unknown> }) => Promise<unknown>
+    }
+    const { compute } = step
+    try {
+      step.compute = context => context.get('strain')
+      const glb = await writeGlb({ name: 'box', mesh: box([-0.2, 0, -0.1], [0.2, 1.8, 0.1]) })
+      const d = createDerivation(async () => glb)
+      const recipe = { ...emptyRecipe(), body: { name: 'box.glb', hash: hashBytes(glb), size: glb.length } }
+      await expect(d.get('check', recipe)).rejects.toThrow(/does not declare/)
+    } finally {
+      step.compute = compute
+    }
   })
 })
 

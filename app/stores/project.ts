@@ -28,6 +28,8 @@ export interface Notice {
   readonly action?: { readonly label: string; readonly run: () => void }
 }
 
+/** How long another window is waited for before the project is only looked at, milliseconds. */
+const LETTING_GO = [150, 450]
 const LAST = 'chiraxis:project'
 const lockOf = (id: string): string => `chiraxis:project:${id}`
 
@@ -134,7 +136,13 @@ export const useProject = defineStore('project', () => {
 
   /** Opens a kept project. @returns false where it could not be read; the open one stays then */
   async function openKept(project: string, steal = false): Promise<boolean> {
-    const mine = await claim(project, steal)
+    let mine = await claim(project, steal)
+    // a window that was closed or died a moment ago may still be letting go
+    for (const wait of LETTING_GO) {
+      if (mine) break
+      await new Promise(done => setTimeout(done, wait))
+      mine = await claim(project)
+    }
     const opened = await (mine ? keeper.open(project) : keeper.look(project))
     if (!opened) {
       letGo?.()

@@ -9,6 +9,7 @@ import {
   type StoredChange,
   type Unreadable,
 } from '@chiraxis/core/recipe'
+import type { Table } from 'dexie'
 import type { ChiraxisDb, StoredProject } from './db'
 import { clearJournal, readJournal, writeJournal, type JournalStorage } from './journal'
 
@@ -34,10 +35,17 @@ export const SNAPSHOT_EVERY = 60
 const KEPT_CHANGES = 600
 
 /** Rows of a project from one running number up to, but without, another. */
-const range = (project: string, from = -1, to = Number.MAX_SAFE_INTEGER): [[string, number], [string, number]] => [
-  [project, from],
-  [project, to],
-]
+const rowsOf = <T>(table: Table<T, [string, number]>, project: string, from = -1, to = Number.MAX_SAFE_INTEGER) =>
+  table.where('[project+seq]').between([project, from], [project, to])
+
+/** A project's own row, its changes and its whole recipes, as they lie. */
+async function readRows(db: ChiraxisDb, id: string) {
+  return {
+    row: await db.works.get(id),
+    changes: await rowsOf(db.changes, id).toArray(),
+    snapshots: await rowsOf(db.snapshots, id).toArray(),
+  }
+}
 
 /** Sizes of the files of a recipe by hash; worked out once for each. */
 const named = new WeakMap<Recipe, ReadonlyMap<string, number>>()
@@ -106,21 +114,13 @@ export class Keeper {
   async open(id: string): Promise<Opened | undefined> {
     const { db } = this
     const read = await db.transaction('rw', db.works, db.changes, db.snapshots, async () => {
-      const row = await db.works.get(id)
+      const { row, changes, snapshots } = await readRows(db, id)
       if (!row) return undefined
       const noted = readJournal(this.storage, id)
       const journal = noted?.writers.some(w => w === row.writer || w === row.wroteLast) ? noted : undefined
       if (journal) writeJournal(this.storage, { ...journal, writers: [...journal.writers.slice(-3), this.writer] })
       // from here on an earlier writer is refused, so what is read now is the last there will be
       await db.works.update(id, { writer: this.writer, openedAt: this.now() })
-      const changes = await db.changes
-        .where('[project+seq]')
-        .between(...range(id))
-        .toArray()
-      const snapshots = await db.snapshots
-        .where('[project+seq]')
-        .between(...range(id))
-        .toArray()
       return { row, changes, snapshots, journal }
     })
     if (!read) return undefined
@@ -134,25 +134,14 @@ export class Keeper {
     this.untouched = row.untouched
     for (const entry of history.entries) this.note(entry.recipe)
     // numbered anew where records are missing; what the journal brought is written now
-    if (unreadable.length > 0) await this.rewrite(history)
-    else if (behind) await this.keep(history)
+    if (behind || unreadable.length > 0) await this.keep(history)
     return { id, history, aside: unreadable.length }
   }
 
   /** Reads a project that another window writes: nothing is changed, not even what is damaged. */
   async look(id: string): Promise<Opened | undefined> {
     const { db } = this
-    const read = await db.transaction('r', db.works, db.changes, db.snapshots, async () => ({
-      row: await db.works.get(id),
-      changes: await db.changes
-        .where('[project+seq]')
-        .between(...range(id))
-        .toArray(),
-      snapshots: await db.snapshots
-        .where('[project+seq]')
-        .between(...range(id))
-        .toArray(),
-    }))
+    const read = await db.transaction('r', db.works, db.changes, db.snapshots, () => readRows(db, id))
     if (!read.row) return undefined
     const { history } = restoreHistory(read.snapshots, read.changes, read.row.at)
     this.release()
@@ -254,14 +243,8 @@ export class Keeper {
     await db.transaction('rw', db.works, db.changes, db.snapshots, async () => {
       const row = await db.works.get(id)
       if (!row || row.writer !== this.writer) throw new TakenOverError()
-      await db.changes
-        .where('[project+seq]')
-        .between(...range(id, begins ? -1 : from))
-        .delete()
-      await db.snapshots
-        .where('[project+seq]')
-        .between(...range(id, begins ? -1 : from))
-        .delete()
+      await rowsOf(db.changes, id, begins ? -1 : from).delete()
+      await rowsOf(db.snapshots, id, begins ? -1 : from).delete()
       if (begins) {
         const { name, recipe } = history.entries[0]!
         await db.snapshots.put({ project: id, seq: history.first, name, recipe })
@@ -280,12 +263,6 @@ export class Keeper {
     })
     this.revision++
     this.written = history
-  }
-
-  /** Writes a project whole, under numbers without gaps. */
-  private async rewrite(history: History): Promise<void> {
-    this.written = undefined
-    await this.keep(history)
   }
 
   private row(id: string, history: History): StoredProject {
@@ -357,10 +334,7 @@ export class Keeper {
         untouched: false,
       })
       for (const table of [db.changes, db.snapshots] as const) {
-        const rows = await table
-          .where('[project+seq]')
-          .between(...range(id))
-          .toArray()
+        const rows = await rowsOf(table as typeof db.changes, id).toArray()
         await (table as typeof db.changes).bulkPut(rows.map(r => ({ ...r, project: copy })) as never)
       }
     })
@@ -373,14 +347,8 @@ export class Keeper {
     const row = await db.works.get(id)
     await db.transaction('rw', db.works, db.changes, db.snapshots, async () => {
       await db.works.delete(id)
-      await db.changes
-        .where('[project+seq]')
-        .between(...range(id))
-        .delete()
-      await db.snapshots
-        .where('[project+seq]')
-        .between(...range(id))
-        .delete()
+      await rowsOf(db.changes, id).delete()
+      await rowsOf(db.snapshots, id).delete()
     })
     clearJournal(this.storage, id)
     await this.sweep(new Set(row?.files))
@@ -420,15 +388,7 @@ export class Keeper {
  */
 export async function compact(db: ChiraxisDb, id: string): Promise<void> {
   await db.transaction('rw', db.works, db.changes, db.snapshots, async () => {
-    const row = await db.works.get(id)
-    const changes = await db.changes
-      .where('[project+seq]')
-      .between(...range(id))
-      .toArray()
-    const snapshots = await db.snapshots
-      .where('[project+seq]')
-      .between(...range(id))
-      .toArray()
+    const { row, changes, snapshots } = await readRows(db, id)
     const last = snapshots[snapshots.length - 1]
     const tip = changes[changes.length - 1]?.seq ?? -1
     if (!row || !last || tip - last.seq < SNAPSHOT_EVERY) return
@@ -439,13 +399,7 @@ export async function compact(db: ChiraxisDb, id: string): Promise<void> {
     await db.snapshots.put({ project: id, seq: tip, name, recipe })
     const base = snapshots.findLast(s => s.seq <= tip - KEPT_CHANGES)
     if (!base) return
-    await db.changes
-      .where('[project+seq]')
-      .between(...range(id, -1, base.seq + 1))
-      .delete()
-    await db.snapshots
-      .where('[project+seq]')
-      .between(...range(id, -1, base.seq))
-      .delete()
+    await rowsOf(db.changes, id, -1, base.seq + 1).delete()
+    await rowsOf(db.snapshots, id, -1, base.seq).delete()
   })
 }

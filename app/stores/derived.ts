@@ -171,13 +171,13 @@ export const useDerived = defineStore('derived', () => {
       (underway.get(key) as Promise<Keyed<Views[N]>> | undefined) ??
       work(
         step,
-        (job, progress) => unwrap(core().step(rev, ask, [], job, progress)) as Promise<Keyed<Views[N]>>,
+        (job, progress) => unwrap(core().step(rev, ask, job, progress)) as Promise<Keyed<Views[N]>>,
         () => asked.get(step) === key,
       ).finally(() => underway.delete(key))
     underway.set(key, begun)
     const answer = await begun
     if (!current()) return false
-    const made: Shown<Views[N]> = { key, value: answer.value! }
+    const made: Shown<Views[N]> = { key, value: answer.value }
     atHand.set(step, [made, ...near].slice(0, AT_HAND))
     place.value = made
     Object.assign(steps[step], { state: 'done', progress: 1, message: '' })

@@ -11,7 +11,6 @@ import {
   undoName,
   type History,
   type Recipe,
-  type TakeRef,
 } from '@chiraxis/core/recipe'
 import type { Remedy } from '@chiraxis/core/findings'
 import { core, tell, unwrap } from '~/workers/client'
@@ -229,9 +228,6 @@ export const useProject = defineStore('project', () => {
   }
   const isUntouched = async (project: string): Promise<boolean> => (await db.works.get(project))?.untouched === true
 
-  const addTakes = (takes: TakeRef[], name: string): void =>
-    change(name, { ...recipe.value, takes: [...recipe.value.takes, ...takes] })
-
   async function pack(): Promise<Uint8Array> {
     return unwrap(core().pack(tell(recipe.value)))
   }
@@ -242,7 +238,6 @@ export const useProject = defineStore('project', () => {
   const duplicate = (project: string, title: string): Promise<string> => keeper.duplicate(project, title)
   const remove = (project: string): Promise<void> => keeper.remove(project)
   const setPicture = (picture: string): Promise<void> => keeper.setPicture(picture)
-  const sweep = (): Promise<number> => keeper.sweep()
 
   return {
     history,
@@ -262,13 +257,11 @@ export const useProject = defineStore('project', () => {
     open,
     openKept,
     takeOver,
-    addTakes,
     pack,
     list,
     retitle,
     duplicate,
     remove,
     setPicture,
-    sweep,
   }
 })

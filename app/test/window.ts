@@ -117,8 +117,8 @@ export class FakeCore {
       ok: true as const,
       value: asks.map(a => keyOf(a.step as 'take', this.recipes.get(rev)!, a.of as string)),
     }),
-    step: (rev: Revision, ask: Ask, have: readonly string[], job: string): Promise<Answer<Keyed<Views[ViewName]>>> => {
-      this.sent += messageBytes([rev, ask, have, job])
+    step: (rev: Revision, ask: Ask, job: string): Promise<Answer<Keyed<Views[ViewName]>>> => {
+      this.sent += messageBytes([rev, ask, job])
       this.asked.push(ask.of ? `${ask.step} ${String(ask.of)}` : ask.step)
       const key = keyOf(ask.step as 'take', this.recipes.get(rev)!, ask.of as string)
       return new Promise(settle => {

@@ -125,10 +125,10 @@ export interface Ask<N extends ViewName = ViewName> {
   readonly of?: N extends 'take' ? string : N extends 'findings' ? readonly string[] : undefined
 }
 
-/** A result by its key; without a value where whoever asks has it already. */
+/** A result and what it is known by. */
 export interface Keyed<T> {
   readonly key: string
-  readonly value?: T
+  readonly value: T
 }
 
 /** A recipe as the worker knows it: by a running number. */
@@ -144,11 +144,10 @@ export interface CoreApi {
   follow(rev: Revision, change: { base: Revision; patches: readonly RecipePatch[] } | { recipe: Recipe }): void
   /** What the results of steps are known by now. */
   keys(rev: Revision, asks: readonly Ask[]): Answer<string[]>
-  /** The result of a step. @param have keys of results that need not be sent */
+  /** The result of a step, with its key. What the window has already it does not ask for. */
   step<N extends ViewName>(
     rev: Revision,
     ask: Ask<N>,
-    have: readonly string[],
     job: string,
     progress: Progress,
   ): Promise<Answer<Keyed<Views[N]>>>

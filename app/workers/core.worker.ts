@@ -244,7 +244,7 @@ const api: CoreApi = {
       ? { ok: true, value: asks.map(ask => keyFor(recipe, ask)) }
       : { ok: false, refusal: { code: 'stopped', message: 'A newer change came in between.' } }
   },
-  step: async (rev, ask, have, name, progress) => {
+  step: async (rev, ask, name, progress) => {
     const recipe = recipes.get(rev)
     const key = recipe && keyFor(recipe, ask)
     return job(
@@ -252,7 +252,6 @@ const api: CoreApi = {
       progress,
       async work => {
         if (!recipe || !key) recipeOf(rev)
-        if (have.includes(key!)) return { key: key! }
         return { key: key!, value: (await VIEWS[ask.step](recipe!, ask as never, work)) as never }
       },
       { ask, key },

@@ -93,14 +93,15 @@ export function restoreHistory(
     entries.findLastIndex(e => e.seq <= at),
   )
   // what was undone long ago, or done before anybody would take it back, is let go
-  entries = entries.slice(Math.max(0, Math.min(stood, entries.length - HISTORY_LENGTH)))
-  const index = Math.max(
-    0,
-    entries.findLastIndex(e => e.seq <= at),
-  )
+  const gone = Math.max(0, Math.min(stood, entries.length - HISTORY_LENGTH))
+  entries = entries.slice(gone)
   const first = entries[0].seq
   return {
-    history: { first, at: index, entries: entries.map(({ name, recipe, patches }) => ({ name, recipe, patches })) },
+    history: {
+      first,
+      at: stood - gone,
+      entries: entries.map(({ name, recipe, patches }) => ({ name, recipe, patches })),
+    },
     unreadable,
   }
 }

@@ -1,4 +1,4 @@
-import type { Mesh } from '@chiraxis/core/mesh'
+import { weldMembers, type Mesh } from '@chiraxis/core/mesh'
 import {
   brushFor,
   groundOf,
@@ -20,6 +20,8 @@ import { useView } from '~/stores/view'
 
 const canvas = shallowRef<Canvas>()
 let ground: { mesh: Mesh; made: CanvasGround; starts: Uint32Array; members: Uint32Array } | undefined
+/** The body that is being laid open. */
+let layingOpen: Mesh | undefined
 let stroke: { brush: Brush; dabs: Stroke['dabs']; last: SurfaceHit } | undefined
 /** Grows with every change of the open canvas, so that tables follow. */
 const touched = ref(0)
@@ -44,17 +46,17 @@ export function useWeightBrush() {
       return
     }
     if (ground?.mesh !== shape.mesh) {
-      const made = groundOf(shape.mesh, shape.straightened.height)
-      const n = made.weld.first.length
-      const starts = new Uint32Array(n + 1)
-      for (const w of made.weld.of) starts[w + 1]!++
-      for (let w = 0; w < n; w++) starts[w + 1]! += starts[w]!
-      const members = new Uint32Array(made.weld.of.length)
-      const fill = starts.slice(0, n)
-      made.weld.of.forEach((w, v) => {
-        members[fill[w]!++] = v
+      canvas.value = undefined
+      if (layingOpen === shape.mesh) return
+      layingOpen = shape.mesh
+      // a dense body takes a moment; the page stays free meanwhile
+      void groundOf(shape.mesh, shape.straightened.height).then(made => {
+        if (layingOpen !== shape.mesh) return
+        layingOpen = undefined
+        ground = { mesh: shape.mesh, made, ...weldMembers(made.weld) }
+        open()
       })
-      ground = { mesh: shape.mesh, made, starts, members }
+      return
     }
     const { influences, joints, weights } = openSkin
     if (joints.length !== ground.made.weld.first.length * influences) {

@@ -28,11 +28,11 @@ describe('rules', () => {
   it('each have an id of their own', () => {
     expect(new Set(RULES.map(r => r.id)).size).toBe(RULES.length)
   })
-  it('find nothing in nothing', () => {
-    expect(findAll({})).toEqual([])
+  it('find nothing in nothing', async () => {
+    expect(await findAll({})).toEqual([])
   })
-  it('name a guess and where it is', () => {
-    const [f] = findAll({ landmarks: [{ id: 'leftElbow', position: [0, 1, 0], confidence: 0.3 }] })
+  it('name a guess and where it is', async () => {
+    const [f] = await findAll({ landmarks: [{ id: 'leftElbow', position: [0, 1, 0], confidence: 0.3 }] })
     expect(f).toMatchObject({
       rule: 'guessed-landmark',
       severity: 'warning',
@@ -41,22 +41,22 @@ describe('rules', () => {
       mendable: false,
     })
   })
-  it('find a landmark off the middle of its limb, and mend it there', () => {
+  it('find a landmark off the middle of its limb, and mend it there', async () => {
     const context: FindingContext = {
       mesh: arm,
       straightened,
       landmarks: [at('leftShoulder', 1.8), at('leftElbow', 1, 0.54), at('leftWrist', 0.2)],
       edits: {},
     }
-    const [f] = findAll(context)
+    const [f] = await findAll(context)
     expect(f).toMatchObject({ rule: 'off-centre', value: 4, unit: 'cm', mendable: true })
     const remedy = mendOne(f, context)!
     const mended = applyEdits(context.landmarks!, remedy.edits!, 2)
     expect(mended[1].position[0]).toBeCloseTo(0.5, 3)
-    expect(findAll({ ...context, landmarks: mended })).toEqual([])
+    expect(await findAll({ ...context, landmarks: mended })).toEqual([])
   })
-  it('tell what straightening changed and what it was unsure of', () => {
-    const rules = findAll({
+  it('tell what straightening changed and what it was unsure of', async () => {
+    const rules = await findAll({
       straightened: {
         ...straightened,
         turn: 7,

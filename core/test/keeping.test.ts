@@ -1,5 +1,5 @@
 import fc from 'fast-check'
-import { describe, expect, it } from 'vitest'
+import { beforeAll, describe, expect, it } from 'vitest'
 import { nameJobs, runBatch } from '../src/batch'
 import validator from 'gltf-validator'
 import { readBvh, writeBvh, writeGlb, readGltf, writeVrmAnimation } from '../src/formats'
@@ -21,7 +21,7 @@ import type { Mesh } from '../src/mesh'
 import type { Take } from '../src/motion'
 import { jointsInWorld, skeletonFromWorld, worldPose, type Skeleton } from '../src/skeleton'
 import { addFlex } from '../src/skeleton/plan-flex'
-import { bodyRadiiOf, type Skin } from '../src/skin'
+import { bodyRadiiOf, type BodyRadii, type Skin } from '../src/skin'
 import {
   bodyFrame,
   EMPTY_NOTE,
@@ -106,7 +106,10 @@ describe('elbow room', () => {
   const s = biped()
   // wide hips and thighs, so that hanging arms run into them
   const { mesh, skin } = tubes(s, role => (/Leg|hips|spine|chest|Chest/.test(role) ? 0.17 : 0.04))
-  const radii = bodyRadiiOf(mesh, s, skin, joints)
+  let radii: BodyRadii
+  beforeAll(async () => {
+    radii = await bodyRadiiOf(mesh, s, skin, joints)
+  })
   const played = { skeleton: s, joints, take: armsDown(s), frame: bodyFrame(s, joints) }
   it('is measured against the body as it is', () => {
     expect(radii.hips.radii.reduce((a, b) => a + b, 0) / radii.hips.radii.length).toBeCloseTo(0.17, 2)

@@ -32,7 +32,7 @@ describe('the ends of a body', () => {
     const v = await solid(cross)
     const core = nearestSolid(v, [0, 0.1, 0], 3)
     const { distance } = await geodesics(v, [{ cell: core, label: 0 }])
-    const ends = extremities(v, distance, 0.2, 0.2)
+    const ends = await extremities(v, distance, 0.2, 0.2)
     expect(ends).toHaveLength(3)
     const left = ends.find(e => e.tip[0] > 0.9)!
     const right = ends.find(e => e.tip[0] < -0.6)!

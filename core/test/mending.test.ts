@@ -262,7 +262,7 @@ describe('bodies', () => {
       found.map(f => f.rule).join(),
     ).toMatchObject({ severity: 'note', mendable: false })
     const context = { ...(await contextIn(derivation, recipe, { reach: 'kept' })), asReceived: true }
-    const own = RULES.find(r => r.id === rule)!.detect(context)
+    const own = await RULES.find(r => r.id === rule)!.detect(context)
     expect(own[0]).toMatchObject({ severity: 'warning', mendable: true })
     const { mesh, straightened } = await derivation.get('shape', recipe)
     expect(straightened.height).toBeCloseTo(1.72, 1)

@@ -6,6 +6,7 @@ import {
   closeCanvas,
   fitWeights,
   groundOf,
+  type CanvasGround,
   layDab,
   looseWeights,
   openCanvas,
@@ -29,9 +30,11 @@ type Doll = Awaited<ReturnType<typeof cleanDoll>>
 let doll: Doll
 beforeAll(async () => {
   doll = await cleanDoll()
+  ground = await groundOf(doll.mesh, SIZE)
 })
 
-const canvasOf = (skin: Skin = doll.skin): Canvas => openCanvas(groundOf(doll.mesh, SIZE), doll.skeleton, skin)
+let ground: CanvasGround
+const canvasOf = (skin: Skin = doll.skin): Canvas => openCanvas(ground, doll.skeleton, skin)
 const joint = (role: string): number => doll.skeleton.roles.indexOf(role)
 const stroke = (change: Partial<SkinEditOf<'stroke'>> = {}): SkinEditOf<'stroke'> => ({
   kind: 'stroke',
@@ -181,7 +184,7 @@ describe('a stroke', () => {
   })
   it('holds on a finer body with another skeleton, and is told when its joint is gone', async () => {
     const finer = { ...doll.mesh, positions: doll.mesh.positions.map(x => x * 2) }
-    const canvas = openCanvas(groundOf(finer, 2 * SIZE), doll.skeleton, doll.skin)
+    const canvas = openCanvas(await groundOf(finer, 2 * SIZE), doll.skeleton, doll.skin)
     expect(await applySkinEdits(canvas, [stroke()])).toEqual([])
     expect(total(closeCanvas(canvas, 8), joint('leftUpperArm'))).toBeCloseTo(
       total(await applied(stroke()), joint('leftUpperArm')),

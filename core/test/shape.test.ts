@@ -92,11 +92,11 @@ describe('straightening', () => {
 })
 
 describe('the mirror plane', () => {
-  it('is found under any turn about the vertical, with how far off the body is', () => {
-    fc.assert(
-      fc.property(fc.double({ min: 0, max: Math.PI, noNaN: true }), angle => {
+  it('is found under any turn about the vertical, with how far off the body is', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.double({ min: 0, max: Math.PI, noNaN: true }), async angle => {
         const moved = transformMesh(figure(), compose([0.4, 0, -0.7], fromAxisAngle([0, 1, 0], angle)))
-        const plane = mirrorPlane(sampleSurface(moved.positions, moved.indices, 3000))
+        const plane = await mirrorPlane(sampleSurface(moved.positions, moved.indices, 3000))
         const truth = normalize([Math.cos(angle), 0, -Math.sin(angle)])
         expect(Math.abs(dot(plane.normal, truth))).toBeGreaterThan(0.999)
         expect(plane.error).toBeLessThan(0.012)

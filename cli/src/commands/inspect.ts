@@ -35,7 +35,7 @@ export async function inspect(file: string, options: { report?: string }): Promi
         )),
       )
       stance = { upAxis: s.up, facing: s.facing, unit: s.unit, height: s.height, unitMetres: METRES_IN[s.unit] }
-    } else job.findings.push(...findAll({ dropped: received.dropped }))
+    } else job.findings.push(...(await findAll({ dropped: received.dropped })))
     let joints: unknown[] = []
     if (skeleton) {
       const roles = recogniseRoles(skeleton)

@@ -72,7 +72,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
         `${options.onto} holds no skinned body, so its arms cannot be kept off it.`,
       )
     const radii =
-      body && settings.elbowRoom !== null ? bodyRadiiOf(body.mesh, figure.skeleton, body.skin, joints) : undefined
+      body && settings.elbowRoom !== null ? await bodyRadiiOf(body.mesh, figure.skeleton, body.skin, joints) : undefined
     const adjust = adjustOf(options)
     const performer = source.skeleton
     const performerNote: PerformerNote = {
@@ -105,7 +105,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
     const bytes = await job.step('write', () => writeGlb(content))
     const proof = await job.step('prove', () => proveGlb(bytes, content))
     writeBytes(options.out, bytes)
-    job.findings.push(...findAll({ performed, grounded: settings.ground }))
+    job.findings.push(...(await findAll({ performed, grounded: settings.ground })))
     const first = performed[0]
     return {
       roleMap: first.roleMap,

@@ -74,7 +74,7 @@ export function createTransferJobs(
       )
     const { mesh, skin } = figure.received
     if (settings.elbowRoom !== null && !figure.radii && mesh && skin)
-      figure.radii = bodyRadiiOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
+      figure.radii = await bodyRadiiOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
     const note = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
     const performed = await perform(source.skeleton, { ...recording, name: job.takeName }, figure.skeleton, {
       ...work,

@@ -1,5 +1,5 @@
-import type { Vec3 } from '../math'
-import type { ImageFile, Material, Mesh, Voxels } from '../mesh'
+import type { Vec3, WorkOptions } from '../math'
+import type { ImageFile, Material, Mesh, Voxels, Weld } from '../mesh'
 import type { Landmark, LandmarkEdits } from '../landmarks'
 import type { LostSkinEdit, SkinEdit } from '../paint'
 import type { LostEdit, RigEdit } from '../rig'
@@ -17,6 +17,8 @@ export interface FindingContext {
   /** The file is looked at as it came: what straightening mends is still to be mended. */
   readonly asReceived?: boolean
   readonly mesh?: Mesh
+  /** Vertices of the mesh at one place, seen as one; worked out by whoever needs it where left out. */
+  readonly weld?: Weld
   readonly dropped?: readonly string[]
   readonly straightened?: Straightened
   readonly check?: BodyCheck
@@ -76,7 +78,8 @@ export interface Remedy {
 /** One known mismatch: how it is found, and what change mends it. */
 export interface Rule {
   readonly id: string
-  detect(context: FindingContext): Finding[]
+  /** Long looks let messages in by `work`. */
+  detect(context: FindingContext, work?: WorkOptions): Finding[] | Promise<Finding[]>
   /** The change that mends a finding, or undefined where there is none. */
   mend?(finding: Finding, context: FindingContext): Remedy | undefined
 }

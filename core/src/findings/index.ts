@@ -1,4 +1,5 @@
 /** Known mismatches, one rule a file: found, explained, and mended where that is safe. */
+import { breather, type WorkOptions } from '../math'
 import type { Finding, FindingContext, Remedy, Rule } from './finding'
 import { asymmetricSkeleton } from './asymmetric-skeleton'
 import { bentBack } from './bent-back'
@@ -78,8 +79,15 @@ export const RULES: readonly Rule[] = [
 const ORDER = { error: 0, warning: 1, note: 2 }
 
 /** Everything the rules find, the gravest first. */
-export const findAll = (context: FindingContext): Finding[] =>
-  RULES.flatMap(rule => rule.detect(context)).sort((a, b) => ORDER[a.severity] - ORDER[b.severity])
+export async function findAll(context: FindingContext, work: WorkOptions = {}): Promise<Finding[]> {
+  const pulse = breather(work)
+  const found: Finding[] = []
+  for (const [i, rule] of RULES.entries()) {
+    found.push(...(await rule.detect(context, { signal: work.signal })))
+    await pulse(i / RULES.length)
+  }
+  return found.sort((a, b) => ORDER[a.severity] - ORDER[b.severity])
+}
 
 /** The change that mends one finding, or undefined where nothing can be done for it. */
 export const mendOne = (finding: Finding, context: FindingContext): Remedy | undefined =>

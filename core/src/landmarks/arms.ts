@@ -1,4 +1,4 @@
-import { addScaled, distance, dot, lerp, normalize, sub, type Vec3, maxOf } from '../math'
+import { addScaled, breather, distance, dot, lerp, normalize, sub, type Vec3, type WorkOptions, maxOf } from '../math'
 import { nearestSolid, type Voxels } from '../mesh'
 import type { Extremity } from './extremities'
 import { bendOf, cutLimb, fitLine, levelCentres, lineLength, resampleLine, smoothLine, type LimbCut } from './limb'
@@ -24,13 +24,15 @@ const HAND_SHARE = { mean: 0.262, deviation: 0.04 }
 const ELBOW_SHARE = { mean: 0.53, deviation: 0.025 }
 
 /** Reads the arm that ends in `end`. `side` is +1 for the left. */
-export function readArm(
+export async function readArm(
   voxels: Voxels,
   distanceField: Float32Array,
   end: Extremity,
   height: number,
   positions: Float32Array,
-): ArmReading | undefined {
+  { signal }: WorkOptions = {},
+): Promise<ArmReading | undefined> {
+  const pulse = breather({ signal })
   const cells = limbCells(voxels, distanceField, end)
   if (cells.length < 20) return undefined
   let line = levelCentres(voxels, distanceField, cells, 2 * voxels.size)
@@ -43,6 +45,7 @@ export function readArm(
     hand = line[Math.floor(line.length * 0.24)]
   const tip = reachOf(positions, end.tip, normalize(sub(hand, forearm)), voxels.size, height)
   line[0] = tip
+  await pulse()
   const total = lineLength(line)
   const dense = resampleLine(line, POINTS)
   const upper = dense.slice(Math.floor(POINTS * 0.55), Math.floor(POINTS * 0.88))
@@ -52,6 +55,7 @@ export function readArm(
   const areas = centred.map(p => cutLimb(voxels, p, axis.direction, reach)?.area ?? 0).sort((x, y) => x - y)
   let typical = areas[areas.length >> 1]
   const walk = walkInwards(voxels, centred[0], axis.direction, 0.75 * total, height, () => typical)
+  await pulse()
   let { opened } = walk
   let shoulder = addScaled(centred[0], axis.direction, walk.inward + 0.58 * Math.sqrt(typical / Math.PI))
   // an arm that hangs beside the trunk touches it far below its joint: the top of the shoulder then lies well ahead
@@ -64,6 +68,7 @@ export function readArm(
       shoulder = hanging.shoulder
     }
   }
+  await pulse()
   const radius = Math.sqrt(typical / Math.PI)
 
   const whole = resampleLine(
@@ -73,6 +78,7 @@ export function readArm(
   let cuts: (LimbCut | undefined)[] = []
   let centres = whole
   for (let round = 0; round < 2; round++) {
+    await pulse()
     cuts = centres.map((p, i) => {
       const d = normalize(sub(centres[Math.min(POINTS - 1, i + 2)], centres[Math.max(0, i - 2)]))
       return cutLimb(voxels, p, d, reach)

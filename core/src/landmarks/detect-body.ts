@@ -1,4 +1,4 @@
-import { ChiraxisError, type WorkOptions, maxOf, minOf } from '../math'
+import { breather, ChiraxisError, type WorkOptions, maxOf, minOf } from '../math'
 import { adjacencyOf, boundsOf, componentsOf, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 import { detectLandmarks } from './detect'
 import { detectFourleg } from './fourleg'
@@ -16,7 +16,7 @@ export async function detectBody(
   kind: 'auto' | 'biped' | 'fourleg',
   work: WorkOptions = {},
 ): Promise<Found> {
-  const bare = wholePiece(mesh)
+  const bare = await wholePiece(mesh, work)
   if (bare) {
     try {
       const found = await detectOne(bare, kind, work)
@@ -44,10 +44,15 @@ async function detectOne(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: W
 }
 
 /** A connected piece nearly as tall as everything together, with its own vertices; undefined where it is all there is. */
-function wholePiece(mesh: Body): Body | undefined {
+async function wholePiece(mesh: Body, { signal }: WorkOptions): Promise<Body | undefined> {
+  const pulse = breather({ signal })
   const { positions, indices } = mesh
   const weld = weldByPosition(positions)
-  const { labels, count } = componentsOf(adjacencyOf(weld.first.length, weldedIndices(indices, weld)))
+  await pulse()
+  const adjacency = adjacencyOf(weld.first.length, weldedIndices(indices, weld))
+  await pulse()
+  const { labels, count } = componentsOf(adjacency)
+  await pulse()
   if (count < 2) return undefined
   const low = new Float32Array(count).fill(Infinity),
     high = new Float32Array(count).fill(-Infinity),
@@ -66,6 +71,7 @@ function wholePiece(mesh: Body): Body | undefined {
   const own: number[] = []
   for (let f = 0; f < indices.length; f += 3)
     if (labels[weld.of[indices[f]]] === best) own.push(indices[f], indices[f + 1], indices[f + 2])
+  await pulse()
   const to = new Int32Array(positions.length / 3).fill(-1)
   const kept: number[] = []
   for (let i = 0; i < own.length; i++) {

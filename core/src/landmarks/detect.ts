@@ -1,4 +1,4 @@
-import { ChiraxisError, distance, partOf, type Vec3, type WorkOptions } from '../math'
+import { breather, ChiraxisError, distance, partOf, type Vec3, type WorkOptions } from '../math'
 import { depthOf, geodesics, nearestSolid, voxelize, type Mesh } from '../mesh'
 import { armPoint, elbowShare, readArm, type ArmReading } from './arms'
 import { extremities, type Extremity } from './extremities'
@@ -26,7 +26,11 @@ export async function detectLandmarks(
   options: DetectOptions = {},
 ): Promise<Landmark[]> {
   const cells = options.cells ?? DETECT_DEFAULTS.cells
-  const voxels = largestPiece(await voxelize(mesh.positions, mesh.indices, { ...partOf(options, 0, 0.4), cells }))
+  const pulse = breather(options)
+  const solid = await voxelize(mesh.positions, mesh.indices, { ...partOf(options, 0, 0.4), cells })
+  await pulse(0.4)
+  const voxels = largestPiece(solid)
+  await pulse(0.4)
   const rows = rowPatches(voxels)
   const filled = rows.filter(r => r.length > 0)
   if (voxels.cells.length < 400 || filled.length < 20) throw notBiped('it encloses too little volume')
@@ -39,15 +43,17 @@ export async function detectLandmarks(
       .find(c => c >= 0) ?? -1
   if (core < 0) throw notBiped('there is nothing solid where the pelvis should be')
   const field = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(options, 0.4, 0.8))
-  const ends = classify(extremities(voxels, field.distance, 0.07 * height, 0.1 * height), height)
+  const ends = classify(await extremities(voxels, field.distance, 0.07 * height, 0.1 * height, options), height)
+  await pulse(0.8)
 
   const readings = {
-    left: readArm(voxels, field.distance, ends.leftHand, height, mesh.positions),
-    right: readArm(voxels, field.distance, ends.rightHand, height, mesh.positions),
+    left: await readArm(voxels, field.distance, ends.leftHand, height, mesh.positions, options),
+    right: await readArm(voxels, field.distance, ends.rightHand, height, mesh.positions, options),
   }
   const left = readings.left
   const right = readings.right
   if (!left || !right) throw notBiped('an arm could not be followed')
+  await pulse(0.9)
   let legs = [readLeg(rows, fork, height, 1), readLeg(rows, fork, height, -1)] as const
   const hidden = hiddenFork(
     legs.map(l => l?.hip[1]),
@@ -76,7 +82,9 @@ export async function detectLandmarks(
   const found: Landmark[] = readTrunk(rows, height, [left.shoulder, right.shoulder], [legs[0].hip, legs[1].hip]).map(
     l => (l.id === 'hips' || l.id === 'chest' ? { ...l, confidence: l.confidence * usual * (hidden ? 0.7 : 1) } : l),
   )
+  await pulse(0.93)
   const depth = depthOf(voxels)
+  await pulse(0.97)
   const inside = (p: Vec3): number => {
     const s = nearestSolid(voxels, p, 3)
     return s >= 0 && depth[s] > 0.006 * height ? 1 : 0.75

@@ -1,5 +1,5 @@
 import { cellCentre, neighbourSteps, type Voxels } from '../mesh'
-import type { Vec3 } from '../math'
+import { breather, type Vec3, type WorkOptions } from '../math'
 
 /** An end of the body: where geodesic distance from the core peaks, and the limb that hangs on it. */
 export interface Extremity {
@@ -17,7 +17,14 @@ export interface Extremity {
  * @param distance S metres from the core  @param least smallest persistence to report, metres
  * @param limb smallest persistence of an end that counts as a limb, so that one which merges with it ends there
  */
-export function extremities(voxels: Voxels, distance: Float32Array, least: number, limb: number): Extremity[] {
+export async function extremities(
+  voxels: Voxels,
+  distance: Float32Array,
+  least: number,
+  limb: number,
+  { signal }: WorkOptions = {},
+): Promise<Extremity[]> {
+  const pulse = breather({ signal })
   const n = voxels.cells.length
   const order = Uint32Array.from({ length: n }, (_, i) => i).filter(i => distance[i] < Infinity)
   order.sort((a, b) => distance[b] - distance[a] || a - b)
@@ -36,7 +43,8 @@ export function extremities(voxels: Voxels, distance: Float32Array, least: numbe
       found.push({ cell: p, tip: cellCentre(voxels, p), persistence, joinsAt: Math.max(joinsAt, limbEndsAt[p]) })
   }
   let last = -1
-  for (const cell of order) {
+  for (const [i, cell] of order.entries()) {
+    if ((i & 4095) === 0) await pulse()
     parent[cell] = cell
     peak[cell] = cell
     last = cell

@@ -1,6 +1,7 @@
 import {
   add,
   addScaled,
+  breather,
   ChiraxisError,
   distance,
   lerp,
@@ -30,14 +31,19 @@ export async function detectFourleg(
 ): Promise<Landmark[]> {
   const { min, max } = boundsOf(mesh.positions)
   const height = max[1] - min[1]
-  const voxels = largestPiece(await voxelize(mesh.positions, mesh.indices, { ...partOf(work, 0, 0.4), cells: 140 }))
+  const pulse = breather(work)
+  const solid = await voxelize(mesh.positions, mesh.indices, { ...partOf(work, 0, 0.4), cells: 140 })
+  await pulse(0.4)
+  const voxels = largestPiece(solid)
+  await pulse(0.4)
   if (voxels.cells.length < 400) throw refuse('it encloses too little volume')
   const rows = rowPatches(voxels)
   const middleZ = (min[2] + max[2]) / 2
   const core = nearestSolid(voxels, [0, min[1] + 0.58 * height, middleZ], 40)
   if (core < 0) throw refuse('there is nothing solid where the trunk should be')
   const { distance: field } = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(work, 0.4, 0.8))
-  const ends = extremities(voxels, field, 0.06 * height, 0.1 * height)
+  const ends = await extremities(voxels, field, 0.06 * height, 0.1 * height, work)
+  await pulse(0.85)
   const paws = ends.filter(e => e.tip[1] < min[1] + 0.16 * height && Math.abs(e.tip[0]) > 0.01 * height)
   const at = (side: 1 | -1): Extremity[] =>
     paws
@@ -61,6 +67,7 @@ export async function detectFourleg(
   }
   const span = front - hind
   // legs stand forward and back; the trunk lies between, told by its upper and lower rim along the midline
+  await pulse(0.9)
   const rim = trunkRim(voxels)
   const frontTop = mean([legs.left[0], legs.right[0]].map(l => l.top[2])),
     hindTop = mean([legs.left[1], legs.right[1]].map(l => l.top[2]))

@@ -2,6 +2,7 @@ import {
   add,
   addScaled,
   angleBetween,
+  breather,
   cross,
   distance,
   dot,
@@ -113,14 +114,17 @@ async function readHand(
   const centre = addScaled(wrist, ahead, 0.55 * length)
   const half = 0.85 * length
   const box = { min: sub(centre, [half, half, half]), max: add(centre, [half, half, half]) }
-  const near = nearTriangles(mesh, box)
+  const pulse = breather(work)
+  const near = await nearTriangles(mesh, box, work)
   if (near.length < 30) return plain
   const whole = await voxelize(mesh.positions, near, {
     ...partOf(work, 0, 0.5),
     cells: (2 * half * CELLS) / length,
     box,
   })
+  await pulse(0.5)
   const voxels = handOnly(whole, wrist, ahead, length)
+  await pulse(0.5)
   if (!voxels) return plain
   const sources: { cell: number; label: number; start: number }[] = []
   for (let c = 0; c < voxels.cells.length; c++) {
@@ -129,7 +133,7 @@ async function readHand(
   }
   if (sources.length === 0) return plain
   const { distance: field } = await geodesics(voxels, sources, partOf(work, 0.5, 0.9))
-  const ends = extremities(voxels, field, 0.09 * length, 0.09 * length)
+  const ends = (await extremities(voxels, field, 0.09 * length, 0.09 * length, work))
     .filter(e => field[e.cell] > 0.3 * length && field[e.cell] - e.joinsAt > 0.08 * length)
     .slice(0, 5)
   if (ends.length === 0) return plain
@@ -256,10 +260,16 @@ function handOnly(voxels: Voxels, wrist: Vec3, ahead: Vec3, length: number): Vox
   return largestPiece({ ...voxels, slot, cells: Uint32Array.from(keep) })
 }
 
-function nearTriangles(mesh: Pick<Mesh, 'positions' | 'indices'>, box: { min: Vec3; max: Vec3 }): Uint32Array {
+async function nearTriangles(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  box: { min: Vec3; max: Vec3 },
+  { signal }: WorkOptions,
+): Promise<Uint32Array> {
+  const pulse = breather({ signal })
   const { positions, indices } = mesh
   const out: number[] = []
   for (let f = 0; f < indices.length; f += 3) {
+    if (f % (3 * 32768) === 0) await pulse()
     // columns run through the whole body, so a triangle counts when it meets the box in two of three ways
     let hits = 0
     for (let k = 0; k < 3; k++) {

@@ -34,8 +34,6 @@ export function sectionOf(
   const u = Math.abs(n[0]) < 0.9 ? normalize(sub([1, 0, 0], scale(n, n[0]))) : normalize(cross(perpendicular(n), n))
   const v = cross(n, u)
   const offset = dot(n, point)
-  const side = (i: number): number =>
-    n[0] * positions[3 * i] + n[1] * positions[3 * i + 1] + n[2] * positions[3 * i + 2] - offset
 
   // each crossed triangle joins two crossed edges; an edge is a node of the outline graph
   const nodes = new Map<number, number>()
@@ -43,6 +41,10 @@ export function sectionOf(
   const ys: number[] = []
   const links: number[][] = []
   const vertices = positions.length / 3
+  // once a vertex and not once a corner: most triangles lie wholly on one side
+  const side = new Float64Array(vertices)
+  for (let i = 0; i < vertices; i++)
+    side[i] = n[0] * positions[3 * i] + n[1] * positions[3 * i + 1] + n[2] * positions[3 * i + 2] - offset
   const node = (a: number, b: number, da: number, db: number): number => {
     const wa = of[a],
       wb = of[b]
@@ -64,11 +66,10 @@ export function sectionOf(
     const a = indices[f],
       b = indices[f + 1],
       c = indices[f + 2]
-    const da = side(a),
-      db = side(b),
-      dc = side(c)
-    const above = (da > 0 ? 1 : 0) + (db > 0 ? 1 : 0) + (dc > 0 ? 1 : 0)
-    if (above === 0 || above === 3) continue
+    const da = side[a],
+      db = side[b],
+      dc = side[c]
+    if (da > 0 === db > 0 && db > 0 === dc > 0) continue
     const ends: number[] = []
     if (da > 0 !== db > 0) ends.push(node(a, b, da, db))
     if (db > 0 !== dc > 0) ends.push(node(b, c, db, dc))

@@ -60,8 +60,17 @@ export async function voxelize(
   for (let axis = 0; axis < 3; axis++) {
     const u = (axis + 1) % 3
     const v = (axis + 2) % 3
-    const columns = crossingsOf(positions, indices, axis, counts[u], counts[v], size, origin[u], origin[v])
-    await pulse((axis + 0.5) / 3)
+    const columns = await crossingsOf(
+      positions,
+      indices,
+      axis,
+      counts[u],
+      counts[v],
+      size,
+      origin[u],
+      origin[v],
+      share => pulse((axis + 0.5 * share) / 3),
+    )
     const na = counts[axis]
     for (let cv = 0; cv < counts[v]; cv++) {
       await pulse((axis + 0.5 + (0.5 * cv) / counts[v]) / 3)
@@ -89,10 +98,12 @@ export async function voxelize(
   }
 
   if (options.box) clearBorder(inside, counts)
+  await pulse(1)
   const slot = new Int32Array(n).fill(-1)
   const cells = new Uint32Array(n)
   let solid = 0
   for (let c = 0; c < n; c++) {
+    if ((c & 0xfffff) === 0xfffff) await pulse(1)
     if (inside[c] > 0 && 2 * inside[c] >= voted[c]) {
       slot[c] = solid
       cells[solid++] = c
@@ -117,8 +128,11 @@ function clearBorder(inside: Uint8Array, counts: readonly [number, number, numbe
       }
 }
 
+/** Corners between two looks at the clock. */
+const STRIDE = 3 * 32768
+
 /** Where the surface crosses the columns along one axis, with +1 going in and -1 coming out. */
-function crossingsOf(
+async function crossingsOf(
   positions: Float32Array,
   indices: Uint32Array,
   axis: number,
@@ -127,7 +141,8 @@ function crossingsOf(
   size: number,
   originU: number,
   originV: number,
-): { starts: Uint32Array; at: Float32Array; sign: Int8Array } {
+  pulse: (share: number) => Promise<void> | undefined,
+): Promise<{ starts: Uint32Array; at: Float32Array; sign: Int8Array }> {
   const u = (axis + 1) % 3
   const v = (axis + 2) % 3
   const starts = new Uint32Array(nu * nv + 1)
@@ -145,6 +160,7 @@ function crossingsOf(
       fill = starts.slice(0, nu * nv)
     }
     for (let f = 0; f < indices.length; f += 3) {
+      if (f % STRIDE === 0) await pulse((pass + f / indices.length) / 2)
       const a = 3 * indices[f],
         b = 3 * indices[f + 1],
         c = 3 * indices[f + 2]

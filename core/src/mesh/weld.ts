@@ -44,6 +44,18 @@ export function weldByPosition(positions: Float32Array): Weld {
   return { of, first: first.slice(0, welded) }
 }
 
+/** Which vertices lie at one place: those of welded vertex w are `members[starts[w] .. starts[w+1])`. */
+export function weldMembers(weld: Weld): { starts: Uint32Array; members: Uint32Array } {
+  const n = weld.first.length
+  const starts = new Uint32Array(n + 1)
+  for (let v = 0; v < weld.of.length; v++) starts[weld.of[v] + 1]++
+  for (let w = 0; w < n; w++) starts[w + 1] += starts[w]
+  const members = new Uint32Array(weld.of.length)
+  const fill = starts.slice(0, n)
+  for (let v = 0; v < weld.of.length; v++) members[fill[weld.of[v]]++] = v
+  return { starts, members }
+}
+
 /** The same triangles over welded vertices. */
 export function weldedIndices(indices: Uint32Array, weld: Weld): Uint32Array {
   const out = new Uint32Array(indices.length)

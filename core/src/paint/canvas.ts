@@ -1,3 +1,4 @@
+import { breather, type WorkOptions } from '../math'
 import {
   adjacencyOf,
   pointGrid,
@@ -34,23 +35,24 @@ export interface Canvas {
 /** The parts of a canvas that depend on the body alone, so that many skins share them. */
 export type CanvasGround = Omit<Canvas, 'skin' | 'skeleton'>
 
-export function groundOf(
+/** Lays a body open: welded, with its neighbours, normals and a grid of its places. */
+export async function groundOf(
   mesh: Pick<Mesh, 'positions' | 'indices' | 'parts'>,
   size: number,
   weld = weldByPosition(mesh.positions),
-): CanvasGround {
+  work: WorkOptions = {},
+): Promise<CanvasGround> {
+  const pulse = breather(work)
+  await pulse(0)
   const positions = weldedPositions(mesh.positions, weld)
   const indices = weldedIndices(mesh.indices, weld)
-  return {
-    mesh,
-    size,
-    weld,
-    positions,
-    indices,
-    normals: vertexNormals(positions, indices),
-    adjacency: adjacencyOf(weld.first.length, indices),
-    grid: pointGrid(positions, 0.012 * size),
-  }
+  await pulse(0.2)
+  const normals = vertexNormals(positions, indices)
+  await pulse(0.5)
+  const adjacency = adjacencyOf(weld.first.length, indices)
+  await pulse(0.8)
+  const grid = pointGrid(positions, 0.012 * size)
+  return { mesh, size, weld, positions, indices, normals, adjacency, grid }
 }
 
 export function openCanvas(ground: CanvasGround, skeleton: Skeleton, skin: Skin): Canvas {

@@ -1,4 +1,4 @@
-import { breather, type Vec3, type WorkOptions } from '../math'
+import { breather, partOf, type Vec3, type WorkOptions } from '../math'
 import {
   adjacencyOf,
   boundsOf,
@@ -70,7 +70,7 @@ export async function checkBody(
     crowded = 0,
     against = 0
   const rim: number[] = []
-  forEachEdge(
+  await forEachEdge(
     n,
     index,
     (a, b, forward, back) => {
@@ -86,7 +86,7 @@ export async function checkBody(
         places.flipped ??= at(a)
       }
     },
-    solid,
+    { takes: solid, ...partOf(work, 0.2, 0.6) },
   )
   await pulse(0.6)
   const { holes, place } = countRims(rim)

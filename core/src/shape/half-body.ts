@@ -1,4 +1,4 @@
-import { AXIS_VECTORS, type AxisName, maxOf } from '../math'
+import { AXIS_VECTORS, breather, type AxisName, maxOf, partOf, type WorkOptions } from '../math'
 import { boundsOf, forEachEdge, joinMeshes, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 
 /** A body of which one half was modelled: the file axis it was cut across, and the side that is there. */
@@ -12,7 +12,10 @@ export interface HalfBody {
  * Tells a half body: it ends flat at zero along one of its axes, and nearly all of its open edges lie there.
  * A whole body has no open rim that splits it.
  */
-export function findHalf(mesh: Pick<Mesh, 'positions' | 'indices'>): HalfBody | undefined {
+export async function findHalf(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  work: WorkOptions = {},
+): Promise<HalfBody | undefined> {
   const { positions, indices } = mesh
   const { min, max } = boundsOf(positions)
   const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
@@ -21,7 +24,7 @@ export function findHalf(mesh: Pick<Mesh, 'positions' | 'indices'>): HalfBody | 
     ...(Math.abs(max[k]) < 0.01 * size && min[k] < -0.08 * size ? [{ k, side: '-' as const }] : []),
   ])
   if (flat.length === 0) return undefined
-  const rim = openEdges(positions, indices)
+  const rim = await openEdges(positions, indices, work)
   if (rim.length < 16) return undefined
   for (const { k, side } of flat) {
     const inCut = rim.filter(v => Math.abs(positions[3 * v + k]) < 0.01 * size)
@@ -44,12 +47,21 @@ const spread = (values: readonly number[]): number => {
 }
 
 /** Vertices on edges with one face, each edge giving both ends. */
-function openEdges(positions: Float32Array, indices: Uint32Array): number[] {
+async function openEdges(positions: Float32Array, indices: Uint32Array, work: WorkOptions): Promise<number[]> {
+  const pulse = breather(work)
   const weld = weldByPosition(positions)
+  await pulse(0.2)
   const out: number[] = []
-  forEachEdge(weld.first.length, weldedIndices(indices, weld), (a, b, forward, back) => {
-    if (forward + back === 1) out.push(weld.first[a], weld.first[b])
-  })
+  const welded = weldedIndices(indices, weld)
+  await pulse(0.4)
+  await forEachEdge(
+    weld.first.length,
+    welded,
+    (a, b, forward, back) => {
+      if (forward + back === 1) out.push(weld.first[a], weld.first[b])
+    },
+    partOf(work, 0.4, 1),
+  )
   return out
 }
 

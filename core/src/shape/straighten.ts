@@ -16,6 +16,7 @@ import {
   type Vec3,
   type WorkOptions,
   conjugate,
+  partOf,
 } from '../math'
 import { boundsOf, transformMesh, voxelize, type Mesh, type Voxels } from '../mesh'
 import { mirrorPlane } from './symmetry'
@@ -65,13 +66,14 @@ export async function straighten(
   choice: StraightenChoice = {},
   work: WorkOptions = {},
 ): Promise<Straightened> {
-  const points = sampleSurface(mesh.positions, mesh.indices, 6000)
   const pulse = breather(work)
+  await pulse(0)
+  const points = sampleSurface(mesh.positions, mesh.indices, 6000)
   await pulse(0.1)
-  const plane = mirrorPlane(points)
+  const plane = await mirrorPlane(points, partOf(work, 0.1, 0.2))
   await pulse(0.2)
   let lateral = plane.normal
-  let up = choice.up ? AXES[choice.up] : await uprightAcross(mesh, points, lateral, plane.offset)
+  let up = choice.up ? AXES[choice.up] : await uprightAcross(mesh, points, lateral, plane.offset, work)
   if (choice.up && Math.abs(dot(up, lateral)) > 0.7)
     lateral = normalize(cross(up, Math.abs(up[2]) < 0.9 ? [0, 0, 1] : [0, 1, 0]))
   up = normalize(sub(up, scale(lateral, dot(up, lateral))))
@@ -125,11 +127,13 @@ export async function straighten(
   const isWhole = turn < (0.8 * Math.PI) / 180
   if (isWhole) [left, up, forward] = snapped
 
+  await pulse(0.9)
   const unit = choice.unit ?? guessUnit(tall)
   const metres = METRES_IN[unit]
   const rotation = conjugate(fromAxes(left, up, forward))
   const turned = compose([0, 0, 0], rotation, [metres, metres, metres])
   const placed = boundsOf(transformMesh({ ...mesh, normals: undefined }, turned).positions)
+  await pulse(0.95)
   const height = placed.max[1] - placed.min[1]
   const midline = middle * metres * Math.sign(dot(left, lateral) || 1)
   const centreZ = (placed.min[2] + placed.max[2]) / 2
@@ -167,7 +171,13 @@ function guessUnit(tall: number): UnitName {
  * Which way is up: along the length of a body that stands on two legs; across it where four legs part below.
  * The longest direction wins unless the body is about as deep as long and only the other end shows legs.
  */
-async function uprightAcross(mesh: Mesh, points: Float32Array, lateral: Vec3, middle: number): Promise<Vec3> {
+async function uprightAcross(
+  mesh: Mesh,
+  points: Float32Array,
+  lateral: Vec3,
+  middle: number,
+  { signal }: WorkOptions,
+): Promise<Vec3> {
   const along = longestAcross(points, lateral)
   const across = normalize(cross(lateral, along))
   const extent = (d: Vec3): number => {
@@ -186,7 +196,11 @@ async function uprightAcross(mesh: Mesh, points: Float32Array, lateral: Vec3, mi
       { ...mesh, normals: undefined },
       compose([0, 0, 0], conjugate(fromAxes(lateral, up, cross(lateral, up)))),
     )
-    const { bottom, top } = partedShare(await voxelize(turned.positions, turned.indices, { cells: 48 }), middle, 0.45)
+    const { bottom, top } = partedShare(
+      await voxelize(turned.positions, turned.indices, { cells: 48, signal }),
+      middle,
+      0.45,
+    )
     return Math.max(bottom, top)
   }
   const [a, b] = [await legs(along), await legs(across)]

@@ -1,4 +1,14 @@
-import { addScaled, dot, normalize, symmetricEigen, vec3At, type ReadonlyVec3, type Vec3 } from '../math'
+import {
+  addScaled,
+  breather,
+  dot,
+  normalize,
+  symmetricEigen,
+  vec3At,
+  type ReadonlyVec3,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
 import { boundsOf, pointGrid, type PointGrid } from '../mesh'
 
 /** The plane a body mirrors about: points x with normal·x = offset. */
@@ -15,7 +25,8 @@ export interface MirrorPlane {
  * partners (as in iterative closest points; Mitra, Guibas and Pauly 2006 vote for such pairs instead).
  * @param points 3·N surface samples
  */
-export function mirrorPlane(points: Float32Array): MirrorPlane {
+export async function mirrorPlane(points: Float32Array, work: WorkOptions = {}): Promise<MirrorPlane> {
+  const pulse = breather(work)
   const { min, max } = boundsOf(points)
   const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
   const n = points.length / 3
@@ -33,6 +44,7 @@ export function mirrorPlane(points: Float32Array): MirrorPlane {
     const u = axes[(a + 1) % 3]
     const v = axes[(a + 2) % 3]
     for (let step = 0; step < 36; step++) {
+      await pulse((0.7 * (36 * a + step)) / 108)
       const angle = (step * Math.PI) / 36
       const normal = normalize([0, 1, 2].map(k => u[k] * Math.cos(angle) + v[k] * Math.sin(angle)) as Vec3)
       // a body that mirrors every which way, as a box does, is taken to stand and face as files usually do
@@ -42,10 +54,12 @@ export function mirrorPlane(points: Float32Array): MirrorPlane {
   }
   candidates.sort((p, q) => p.error - q.error)
   let best: MirrorPlane | undefined
-  for (const c of candidates.slice(0, 4)) {
+  for (const [i, c] of candidates.slice(0, 4).entries()) {
+    await pulse(0.7 + 0.07 * i)
     const settled = settle(points, grid, c.normal, dot(c.normal, mean), size)
     if (!best || settled.error < best.error - 1e-3) best = settled
   }
+  await pulse(0.95)
   return whole(points, grid, best!, size)
 }
 

@@ -72,6 +72,7 @@ export async function bind(
   // stout, long or lying bodies fill many more cells at the same height; limbs need no finer ones for it
   const { min, max } = boundsOf(positions)
   const likely = Math.abs(enclosedVolume(positions, indices)) / ((max[1] - min[1]) / o.cells) ** 3
+  await pulse(0)
   let voxels = await voxelize(positions, indices, {
     ...partOf(options, 0, 0.2),
     cells: o.cells * Math.min(1, Math.cbrt(MOST_SOLID / likely)),
@@ -90,29 +91,35 @@ export async function bind(
   const field = await geodesics(voxels, sources, partOf(options, 0.25, 0.4))
   await pulse(0.4)
   adoptUnreached(voxels, field.source, field.distance)
+  await pulse(0.4)
   handOver(voxels, field.source, atBind(skeleton))
+  await pulse(0.4)
   const joints = skeleton.names.length
   const fields = await diffuse(voxels, field.source, field.distance, joints, {
     ...partOf(options, 0.4, 0.7),
     firmness: o.firmness,
   })
   const weld = weldByPosition(positions)
+  await pulse(0.71)
   const normals = vertexNormals(positions, indices)
   await pulse(0.72)
   const rough = await sampleWeights(voxels, fields, joints, positions, normals, weld.first, partOf(options, 0.72, 0.85))
+  await pulse(0.85)
   partSides(rough, skeleton)
+  await pulse(0.86)
   const welded = weldedIndices(indices, weld)
   await pulse(0.86)
-  const smooth = await smoothWeights(
-    rough,
-    joints,
-    adjacencyOf(weld.first.length, welded),
-    o.smooth,
-    partOf(options, 0.86, 0.95),
-  )
+  const adjacency = adjacencyOf(weld.first.length, welded)
+  await pulse(0.86)
+  const smooth = await smoothWeights(rough, joints, adjacency, o.smooth, partOf(options, 0.86, 0.95))
+  await pulse(0.95)
   partSides(smooth, skeleton)
+  await pulse(0.96)
   partFingers(smooth, skeleton)
-  const skin = pickRows(limitInfluences(smooth, o.influences, LEAST_WEIGHT), weld.of)
+  await pulse(0.97)
+  const limited = limitInfluences(smooth, o.influences, LEAST_WEIGHT)
+  await pulse(0.99)
+  const skin = pickRows(limited, weld.of)
   options.onProgress?.(1)
   return skin
 }

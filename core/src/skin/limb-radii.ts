@@ -1,4 +1,5 @@
 import {
+  breather,
   conjugate,
   cross,
   fromAxes,
@@ -11,6 +12,7 @@ import {
   vec3At,
   type Quat,
   type Vec3,
+  type WorkOptions,
   maxOf,
 } from '../math'
 import type { Mesh } from '../mesh'
@@ -63,12 +65,14 @@ const BONES: readonly (readonly [string, readonly string[]])[] = [
  * Measures the body around its bones, from the vertices each bone moves most.
  * @param joints joint by role
  */
-export function bodyRadiiOf(
+export async function bodyRadiiOf(
   mesh: Mesh,
   skeleton: Skeleton,
   skin: Skin,
   joints: Readonly<Record<string, number>>,
-): BodyRadii {
+  work: WorkOptions = {},
+): Promise<BodyRadii> {
+  const pulse = breather(work)
   const bind = bindPose(skeleton)
   const at = (j: number): Vec3 => vec3At(bind.positions, j)
   const tables = new Map<number, { role: string; axes: Quat; bone: number; points: number[] }>()
@@ -109,7 +113,9 @@ export function bodyRadiiOf(
   })
   const inverse = new Map([...tables].map(([j, t]) => [j, conjugate(multiply(quatAt(bind.rotations, j), t.axes))]))
   const { influences: K } = skin
-  for (let v = 0; v < mesh.positions.length / 3; v++) {
+  const vertices = mesh.positions.length / 3
+  for (let v = 0; v < vertices; v++) {
+    if ((v & 8191) === 0) await pulse((0.8 * v) / vertices)
     // influences are kept strongest first
     const j = counts[skin.joints[K * v]]
     if (j === undefined || j < 0) continue
@@ -117,8 +123,10 @@ export function bodyRadiiOf(
     tables.get(j)!.points.push(p[0], p[1], p[2])
   }
   const out: Record<string, LimbRadii> = {}
-  for (const [joint, t] of tables)
+  for (const [joint, t] of tables) {
+    await pulse(0.9)
     if (t.points.length >= 36) out[t.role] = { joint, axes: t.axes, bone: t.bone, ...tableOf(t.points) }
+  }
   return out
 }
 

@@ -37,12 +37,13 @@ export async function sampleWeights(
       value[at] = f.values[i]
     }
   })
+  await pulse(0)
   const out = emptySkin(points.length)
   const gather = gatherInto(out, joints)
   const block = new Int32Array(8)
   const touched = new Uint8Array(8)
   for (let q = 0; q < points.length; q++) {
-    if ((q & 4095) === 0) await pulse(q / points.length)
+    if ((q & 1023) === 0) await pulse(q / points.length)
     const v = 3 * points[q]
     // half a cell inwards, where the flesh is
     const x = positions[v] - 0.5 * size * normals[v]

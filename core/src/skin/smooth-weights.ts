@@ -34,7 +34,7 @@ export async function smoothWeights(
           gather.add(from.joints[i], share * from.weights[i])
       }
       gather.settle(v)
-      if ((v & 8191) === 0) await pulse((round + v / n) / rounds)
+      if ((v & 2047) === 0) await pulse((round + v / n) / rounds)
     }
     from = to
   }

@@ -26,6 +26,7 @@ export async function contextOf(
   const { received } = shape
   const base: FindingContext = {
     mesh: shape.mesh,
+    weld: shape.weld,
     straightened: shape.straightened,
     dropped: received.dropped,
     edits: recipe.landmarks.edits,

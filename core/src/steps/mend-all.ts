@@ -22,7 +22,7 @@ export async function mendAll(
   const rank = new Map(RULES.map((r, i) => [r.id, i]))
   for (let round = 0; round < ROUNDS; round++) {
     const context = await contextIn(derivation, current, {}, work)
-    const found = findAll(context)
+    const found = await findAll(context, { signal: work.signal })
     const next = found
       .filter(f => f.mendable && !tried.has(`${f.rule}:${f.target ?? f.where}`))
       .sort((a, b) => (rank.get(a.rule) ?? 0) - (rank.get(b.rule) ?? 0))[0]
@@ -34,7 +34,7 @@ export async function mendAll(
     current = applyRemedy(current, remedy)
     work.onProgress?.(Math.min(0.95, (round + 1) / ROUNDS))
   }
-  return done(findAll(await contextIn(derivation, current, {}, work)))
+  return done(await findAll(await contextIn(derivation, current, {}, work)))
 
   /** One remedy may mend several: what was there and no longer is counts. */
   function done(left: Finding[]): { recipe: Recipe; mended: string[]; left: Finding[] } {

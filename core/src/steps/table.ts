@@ -97,7 +97,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const pulse = breather(work)
       await pulse(0)
       const { mesh: kept, from } = withoutPieces(received.mesh, new Set(leftOut(recipe.pieces)))
-      const half = recipe.mirrorHalf ? findHalf(kept) : undefined
+      const half = recipe.mirrorHalf ? await findHalf(kept, work) : undefined
       const joined = half ? mirrorHalf(kept, half) : kept
       const whole = recipe.cleanFaces ? cleanFaces(joined) : joined
       await pulse(0.1)
@@ -137,9 +137,9 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: [],
     from: body,
     weight: 1,
-    compute: async ({ recipe, get }) => {
+    compute: async ({ recipe, work, get }) => {
       const { mesh } = await get('read', bodyOf(recipe))
-      return mesh && findHalf(mesh)
+      return mesh && findHalf(mesh, work)
     },
   },
   found: {
@@ -243,9 +243,9 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: [],
     from: ['shape'],
     weight: 2,
-    compute: async ({ get }) => {
+    compute: async ({ work, get }) => {
       const { mesh, weld, straightened } = await get('shape')
-      return groundOf(mesh, straightened.height, weld)
+      return groundOf(mesh, straightened.height, weld, work)
     },
     sizeOf: ({ positions, indices, normals, adjacency }) => [positions, indices, normals, adjacency],
   },
@@ -295,9 +295,10 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: [],
     from: ['shape', 'rig', 'skin'],
     weight: 2,
-    compute: async ({ get }) => {
+    compute: async ({ work, get }) => {
       const { skeleton } = await get('rig')
-      return bodyRadiiOf((await get('shape')).mesh, skeleton, await get('skin'), recogniseRoles(skeleton).joints)
+      const { joints } = recogniseRoles(skeleton)
+      return bodyRadiiOf((await get('shape')).mesh, skeleton, await get('skin'), joints, work)
     },
   },
   performance: {
@@ -377,6 +378,6 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       ...takes.map((id): StepRef => ['take', id]),
     ],
     weight: 2,
-    compute: async ({ recipe, of, get }) => findAll(await contextOf(recipe, get, { takes: of })),
+    compute: async ({ recipe, of, work, get }) => findAll(await contextOf(recipe, get, { takes: of }), work),
   },
 }

@@ -19,7 +19,7 @@ import { regionsOf, type Regions } from './regions'
 import { canTakePose, poseWorld } from './take-pose'
 import { overSurface } from './over-surface'
 import { triangleAreas, triangleStrain, type TriangleStrain } from './triangle-strain'
-import { footPoints, volumeLoss } from './volume-loss'
+import { fleshVolumes, footPoints, lostShare } from './volume-loss'
 
 /** Kinds of strain, each drawn and listed alone. */
 export const STRAIN_KINDS = ['stretch', 'squeeze', 'shear', 'volume'] as const
@@ -59,6 +59,9 @@ export interface Assessment {
   readonly poses: readonly { readonly id: string; readonly label: string; readonly score: number }[]
 }
 
+/** Kinds that have a worst place. */
+const STRAINED = ['stretch', 'squeeze'] as const
+
 /** Strain beyond this is a fault whatever its size and does not drown the rest. */
 const MOST = 3
 
@@ -82,8 +85,11 @@ export async function assess(
       'No joint of this skeleton has a known role, so no check pose can be struck. Settle the roles in Names.',
     )
   const { positions, indices } = mesh
+  await pulse(0)
   const areas = triangleAreas(positions, indices)
-  const regions = regionsOf(mesh, skeleton)
+  await pulse(0)
+  const regions = await regionsOf(mesh, skeleton, work)
+  await pulse(0)
   const regionOf = triangleRegions(indices, regions)
   const weld = weldByPosition(positions)
   const count = regions.list.length
@@ -92,11 +98,17 @@ export async function assess(
   const perPose: { id: string; label: string; score: number }[] = []
   const loss = new Float64Array(count)
   const worstPose: string[] = regions.list.map(() => '')
-  const most: (WorstPlace | undefined)[][] = regions.list.map(() => [undefined, undefined])
+  // the worst triangle of every region and kind so far, and the pose it was seen in
+  const most = {
+    value: new Float64Array(2 * count).fill(-1),
+    triangle: new Int32Array(2 * count),
+    pose: new Int32Array(2 * count),
+  }
   await pulse(0)
   const spread = overSurface(mesh, weld, areas)
   await pulse(0)
   const feet = await footPoints(mesh, weld, skeleton, partOf(work, 0, 0.1))
+  const volumes = await fleshVolumes(mesh, weld, regions, positions, bindPose(skeleton), skeleton, feet, work)
   const done = (pose: number, share: number): number => 0.1 + (0.9 * (pose + share)) / chosen.length
   for (const [i, pose] of chosen.entries()) {
     const posed = poseWorld(skeleton, pose)
@@ -113,20 +125,16 @@ export async function assess(
     }
     // the worst place is the worst neighbourhood: single slivers do not make one
     for (const [kind, values] of [strain.stretch, strain.squeeze].entries()) {
+      await pulse(done(i, 0.5))
       const around = spread.toVertices(values)
+      await pulse(done(i, 0.6))
       for (let f = 0; f < areas.length; f++) {
         const value = (100 * (around[indices[3 * f]] + around[indices[3 * f + 1]] + around[indices[3 * f + 2]])) / 3
-        const known = most[regionOf[f]][kind]
-        if (known && value <= known.value) continue
-        most[regionOf[f]][kind] = {
-          region: regions.list[regionOf[f]].id,
-          pose: pose.id,
-          kind: kind === 0 ? 'stretch' : 'squeeze',
-          value,
-          triangle: f,
-          place: centreOf(positions, indices, f),
-          joint: -1,
-        }
+        const at = 2 * regionOf[f] + kind
+        if (value <= most.value[at]) continue
+        most.value[at] = value
+        most.triangle[at] = f
+        most.pose[at] = i
       }
     }
     await pulse(done(i, 0.8))
@@ -139,7 +147,7 @@ export async function assess(
       all += area[r]
     }
     perPose.push({ id: pose.id, label: pose.label, score: all > 0 ? 100 * Math.sqrt(sum / all) : 0 })
-    const lost = volumeLoss(mesh, weld, regions, bent, posed, skeleton, feet)
+    const lost = lostShare(volumes, await fleshVolumes(mesh, weld, regions, bent, posed, skeleton, feet, work))
     for (let r = 0; r < count; r++) {
       if (lost[r] <= loss[r]) continue
       loss[r] = lost[r]
@@ -147,11 +155,15 @@ export async function assess(
     }
     await pulse(done(i, 1))
   }
-  const byId = new Map(chosen.map(p => [p.id, p]))
-  const worst = most
-    .flat()
-    .filter((w): w is WorstPlace => w !== undefined && w.value > 5)
-    .map(w => ({ ...w, joint: causeOf(mesh, skeleton, skin, w.triangle, poseWorld(skeleton, byId.get(w.pose)!)) }))
+  const worst = regions.list
+    .flatMap(region => STRAINED.map((kind, k) => ({ region, kind, at: 2 * regions.list.indexOf(region) + k })))
+    .filter(({ at }) => most.value[at] > 5)
+    .map(({ region, kind, at }): WorstPlace => {
+      const [triangle, pose] = [most.triangle[at], chosen[most.pose[at]]]
+      const joint = causeOf(mesh, skeleton, skin, triangle, poseWorld(skeleton, pose))
+      const place = centreOf(positions, indices, triangle)
+      return { region: region.id, pose: pose.id, kind, value: most.value[at], triangle, place, joint }
+    })
     .sort((a, b) => severity(b) - severity(a))
   const total = sums.reduce((a, b) => a + b, 0),
     area = whole.reduce((a, b) => a + b, 0)

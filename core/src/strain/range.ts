@@ -27,7 +27,7 @@ export async function strainRange(
 ): Promise<StrainRange> {
   const pulse = breather(work)
   const areas = triangleAreas(mesh.positions, mesh.indices)
-  const regions = regionsOf(mesh, skeleton)
+  const regions = await regionsOf(mesh, skeleton, work)
   const whole = new Float64Array(regions.list.length)
   for (let f = 0; f < areas.length; f++) whole[regions.of[mesh.indices[3 * f]]] += areas[f]
   const shares = Array.from({ length: steps + 1 }, (_, i) => i / steps)

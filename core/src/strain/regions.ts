@@ -1,5 +1,5 @@
 import { bodyPart, SIDES, type BodyPart } from '../body'
-import { vec3At } from '../math'
+import { breather, vec3At, type WorkOptions } from '../math'
 import type { Mesh } from '../mesh'
 import { bindPose, type Skeleton } from '../skeleton'
 
@@ -44,7 +44,12 @@ export interface Regions {
  * Body regions by the joint each vertex lies nearest to when bound, whatever its weights are, so that two skins of
  * one figure are compared over the same parts.
  */
-export function regionsOf(mesh: Pick<Mesh, 'positions'>, skeleton: Skeleton): Regions {
+export async function regionsOf(
+  mesh: Pick<Mesh, 'positions'>,
+  skeleton: Skeleton,
+  { signal }: WorkOptions = {},
+): Promise<Regions> {
+  const pulse = breather({ signal })
   const bound = bindPose(skeleton)
   const told = skeleton.roles.flatMap((role, j) => {
     const part = bodyPart(role)
@@ -55,6 +60,7 @@ export function regionsOf(mesh: Pick<Mesh, 'positions'>, skeleton: Skeleton): Re
   const n = mesh.positions.length / 3
   const of = new Uint8Array(n).fill(REGIONS.length)
   for (let v = 0; v < n; v++) {
+    if ((v & 8191) === 0) await pulse()
     let least = Infinity
     for (const { r, place } of told) {
       const d =

@@ -1,57 +1,66 @@
-import {
-  breather,
-  conjugate,
-  multiply,
-  quatAt,
-  rotate,
-  setVec3,
-  sub,
-  vec3At,
-  type Vec3,
-  type WorkOptions,
-} from '../math'
+import { breather, conjugate, multiply, quatAt, setVec3, compose, vec3At, type WorkOptions } from '../math'
 import type { Mesh, Weld } from '../mesh'
 import { bindPose, boneSegments, nearestOnBones, atBind, type Skeleton, type WorldPose } from '../skeleton'
 import type { Regions } from './regions'
 
 /**
- * Share of the volume between skin and bone that each region loses in a pose: the sum of the tetrahedra from every
- * triangle to the point of the nearest bone that lies under it, which goes along with that bone.
- * @param bent 3·V the posed body
- * @returns per region, 0..1; 0 where it gains
+ * Volume between skin and bone of each region: the sum of the tetrahedra from every triangle to the point of the
+ * nearest bone that lies under it, which goes along with that bone.
+ * @param placed 3·V the body as it stands in the pose
+ * @returns cubic metres per region; what looks inwards counts against
  */
-export function volumeLoss(
-  mesh: Pick<Mesh, 'positions' | 'indices'>,
+export async function fleshVolumes(
+  mesh: Pick<Mesh, 'indices'>,
   weld: Weld,
   regions: Regions,
-  bent: Float32Array,
-  posed: WorldPose,
+  placed: Float32Array,
+  pose: WorldPose,
   skeleton: Skeleton,
   feet: FootPoints,
-): Float64Array {
+  { signal }: WorkOptions = {},
+): Promise<Float64Array> {
+  const pulse = breather({ signal })
+  const moved = await movedFeet(pose, skeleton, feet, pulse)
+  const volumes = new Float64Array(regions.list.length)
+  const { indices } = mesh
+  for (let f = 0; f < indices.length; f += 3) {
+    if (f % STRIDE === 0) await pulse()
+    const v = indices[f]
+    volumes[regions.of[v]] += tetrahedron(placed, indices, f, moved, 3 * weld.of[v])
+  }
+  return volumes
+}
+
+/** Share of its volume that each region loses, 0..1; 0 where it gains. */
+export const lostShare = (before: Float64Array, after: Float64Array): Float64Array =>
+  before.map((b, r) => (b > 0 ? Math.max(0, 1 - Math.max(0, after[r]) / b) : 0))
+
+/** Corners between two looks at the clock. */
+const STRIDE = 3 * 32768
+
+/** 3·W: where the foot points are in a pose. */
+async function movedFeet(
+  pose: WorldPose,
+  skeleton: Skeleton,
+  feet: FootPoints,
+  pulse: () => Promise<void> | undefined,
+): Promise<Float32Array> {
   const bound = bindPose(skeleton)
   const turns = skeleton.names.map((_, j) =>
-    multiply(quatAt(posed.rotations, j), conjugate(quatAt(bound.rotations, j))),
+    compose([0, 0, 0], multiply(quatAt(pose.rotations, j), conjugate(quatAt(bound.rotations, j)))),
   )
-  const before = new Float64Array(regions.list.length),
-    after = new Float64Array(regions.list.length)
-  const { positions, indices } = mesh
-  for (let f = 0; f < indices.length; f += 3) {
-    const v = indices[f]
-    const r = regions.of[v]
-    const w = weld.of[v]
+  const from = feet.place
+  const out = new Float32Array(from.length)
+  for (let w = 0; w < feet.joint.length; w++) {
+    if ((w & 32767) === 0) await pulse()
     const j = feet.joint[w]
-    const foot = vec3At(feet.place, w)
-    const offset = rotate(turns[j], sub(foot, vec3At(bound.positions, j)))
-    const now: Vec3 = [
-      posed.positions[3 * j] + offset[0],
-      posed.positions[3 * j + 1] + offset[1],
-      posed.positions[3 * j + 2] + offset[2],
-    ]
-    before[r] += tetrahedron(positions, indices, f, foot)
-    after[r] += tetrahedron(bent, indices, f, now)
+    const m = turns[j]
+    const x = from[3 * w] - bound.positions[3 * j],
+      y = from[3 * w + 1] - bound.positions[3 * j + 1],
+      z = from[3 * w + 2] - bound.positions[3 * j + 2]
+    for (let k = 0; k < 3; k++) out[3 * w + k] = pose.positions[3 * j + k] + m[k] * x + m[4 + k] * y + m[8 + k] * z
   }
-  return before.map((b, r) => (b > 0 ? Math.max(0, 1 - Math.max(0, after[r]) / b) : 0))
+  return out
 }
 
 /** For every welded vertex the joint whose bone is nearest, and the point of it that lies under the vertex. */
@@ -83,18 +92,21 @@ export async function footPoints(
 }
 
 /** Signed volume between a triangle and a point; positive where the triangle looks away from it. */
-function tetrahedron(p: Float32Array, indices: Mesh['indices'], f: number, apex: Vec3): number {
+function tetrahedron(p: Float32Array, indices: Mesh['indices'], f: number, apexes: Float32Array, at: number): number {
   const a = 3 * indices[f],
     b = 3 * indices[f + 1],
     c = 3 * indices[f + 2]
-  const ax = p[a] - apex[0],
-    ay = p[a + 1] - apex[1],
-    az = p[a + 2] - apex[2]
-  const bx = p[b] - apex[0],
-    by = p[b + 1] - apex[1],
-    bz = p[b + 2] - apex[2]
-  const cx = p[c] - apex[0],
-    cy = p[c + 1] - apex[1],
-    cz = p[c + 2] - apex[2]
+  const x = apexes[at],
+    y = apexes[at + 1],
+    z = apexes[at + 2]
+  const ax = p[a] - x,
+    ay = p[a + 1] - y,
+    az = p[a + 2] - z
+  const bx = p[b] - x,
+    by = p[b + 1] - y,
+    bz = p[b + 2] - z
+  const cx = p[c] - x,
+    cy = p[c + 1] - y,
+    cz = p[c + 2] - z
   return (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6
 }

@@ -1,5 +1,7 @@
 import { rotateAt, timesAt } from '../math'
-import type { Skeleton, WorldPose } from '../skeleton'
+import { forwardKinematics, type Skeleton, type WorldPose } from '../skeleton'
+import { jointsBetween, shareTwistAt, twistSegment, type TwistSegment } from './share-twist'
+import type { Take } from './take'
 
 /** Share of a limb's length from which reaching farther gets harder and harder, so that it never snaps straight. */
 const SOFT = 0.97
@@ -21,6 +23,33 @@ export interface LimbSolver {
    * @param rotations 4·J·N, changed at `offset`
    */
   solve(limb: Limb, pose: WorldPose, rotations: Float32Array, offset: number, sx: number, sy: number, sz: number): void
+  /**
+   * Brings the end of a limb to a place, its middle joint pointing to a pole and its end turned as asked; what is not
+   * asked keeps as it is. Twist is shared over the joints between. Beyond its reach a limb stretches towards the place.
+   * @param pose world pose of the frame, brought up to date for the whole limb
+   * @param frames local turns (4·J·N, changed at `offset`) and translations (3·J·N)
+   */
+  reach(limb: ReachingLimb, pose: WorldPose, frames: Frames, offset: number, goal: ReachGoal): void
+}
+
+/** The part of a take that a pose is told by. */
+type Frames = Pick<Take, 'rotations' | 'translations'>
+
+/** A limb with what its twist is shared over. */
+export interface ReachingLimb extends Limb {
+  readonly twists: readonly TwistSegment[]
+  /** Every joint from the upper one to the end, from above. */
+  readonly chain: Int32Array
+}
+
+/** What a limb is asked for; all in the skeleton's space. */
+export interface ReachGoal {
+  /** Where its end is to be, metres. */
+  readonly place: ArrayLike<number>
+  /** A point its middle joint is to point to, seen from the line between its ends; left out, it keeps its plane. */
+  readonly pole?: ArrayLike<number>
+  /** How its end is to be turned, xyzw; left out, it keeps its turn. */
+  readonly turn?: ArrayLike<number>
 }
 
 /** A solver with its scratch memory, for loops over frames. */
@@ -40,6 +69,7 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     sx: number,
     sy: number,
     sz: number,
+    goal?: ReachGoal,
   ): void {
     const P = pose.positions,
       R = pose.rotations
@@ -95,6 +125,21 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     ox += little * (middle[0] - lean * ix)
     oy += little * (middle[1] - lean * iy)
     oz += little * (middle[2] - lean * iz)
+    if (goal?.pole) {
+      const px = goal.pole[0] - ux,
+        py = goal.pole[1] - uy,
+        pz = goal.pole[2] - uz
+      const t = px * ix + py * iy + pz * iz
+      const qx = px - t * ix,
+        qy = py - t * iy,
+        qz = pz - t * iz
+      // a pole on the line between the ends tells nothing
+      if (qx * qx + qy * qy + qz * qz > 1e-8 * (a + b) * (a + b)) {
+        ox = qx
+        oy = qy
+        oz = qz
+      }
+    }
     const o = Math.sqrt(ox * ox + oy * oy + oz * oz) || 1
     const cos = Math.max(-1, Math.min(1, (a * a + d * d - b * b) / (2 * a * d)))
     const sin = Math.sqrt(1 - cos * cos)
@@ -107,10 +152,7 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     timesAt(lowerTurned, 0, second, 0, R, 4 * limb.lower)
     local(rotations, offset, limb.upper, upperTurned, R, parents[limb.upper], undefined)
     local(rotations, offset, limb.lower, lowerTurned, R, parents[limb.lower], turn)
-    middle[0] = R[4 * limb.end]
-    middle[1] = R[4 * limb.end + 1]
-    middle[2] = R[4 * limb.end + 2]
-    middle[3] = R[4 * limb.end + 3]
+    for (let k = 0; k < 4; k++) middle[k] = goal?.turn ? goal.turn[k] : R[4 * limb.end + k]
     local(rotations, offset, limb.end, middle, R, parents[limb.end], second)
     R.set(upperTurned, q)
     R.set(lowerTurned, 4 * limb.lower)
@@ -121,7 +163,34 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     P[e + 1] = uy + gy
     P[e + 2] = uz + gz
   }
-  return { solve }
+
+  function reach(
+    limb: ReachingLimb,
+    pose: WorldPose,
+    { rotations, translations }: Frames,
+    offset: number,
+    goal: ReachGoal,
+  ): void {
+    const { place } = goal
+    const e = 3 * limb.end
+    const P = pose.positions
+    solve(limb, pose, rotations, offset, place[0] - P[e], place[1] - P[e + 1], place[2] - P[e + 2], goal)
+    for (const segment of limb.twists) shareTwistAt(skeleton, segment, rotations, offset)
+    forwardKinematics(parents, limb.chain, translations, rotations, offset, pose)
+  }
+  return { solve, reach }
+}
+
+/** A limb that reaches, with the joints its twist is shared over: those in line along its two bones. */
+export function reachingLimb(skeleton: Skeleton, rest: WorldPose, limb: Limb): ReachingLimb {
+  const { upper, lower, end } = limb
+  const twists = [twistSegment(skeleton, rest, upper, lower, 'near'), twistSegment(skeleton, rest, lower, end, 'far')]
+  const between = (from: number, to: number): readonly number[] => jointsBetween(skeleton, from, to) ?? []
+  return {
+    ...limb,
+    twists: twists.filter(s => s !== undefined),
+    chain: Int32Array.from([upper, ...between(upper, lower), lower, ...between(lower, end), end]),
+  }
 }
 
 /** How a limb is made: its joints, and where its middle joint stands out at rest, `way` where it is straight. */

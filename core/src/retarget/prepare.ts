@@ -1,10 +1,10 @@
 import { angleOf, ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
+import { twistSegments, type TwistSegment } from '../motion'
 import { recogniseRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
 import { requiredRoles } from '../body'
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
 import { matchRests, restStance, type RestStance } from './rest-match'
-import { twistSegments, type TwistSegment } from './share-twist'
 import { stanceOf, type Stance } from './travel'
 
 export interface PrepareOptions {

@@ -1,8 +1,7 @@
 import type { Quat, WorkOptions } from '../math'
-import type { Take } from '../motion'
+import { shareTwist, type Take } from '../motion'
 import type { RoleReading, Skeleton } from '../skeleton'
 import { carry } from './carry'
-import { shareTwist } from './share-twist'
 import { prepareTransfer, type PrepareOptions, type TransferPlan } from './prepare'
 import { travelScale, type Travel } from './travel'
 

@@ -1,6 +1,17 @@
+import { createHash } from 'node:crypto'
+import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildThread } from '@chiraxis/pool/build-thread'
 import tailwindcss from '@tailwindcss/vite'
+
+/** Names what the computation is made of. */
+function hashOfSources(...folders: string[]): string {
+  const hash = createHash('sha256').update(readFileSync('package-lock.json'))
+  for (const folder of folders)
+    for (const name of readdirSync(folder, { recursive: true }).map(String).sort())
+      if (name.endsWith('.ts')) hash.update(name).update(readFileSync(join(folder, name)))
+  return hash.digest('hex').slice(0, 16)
+}
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-01-01',
@@ -21,6 +32,8 @@ export default defineNuxtConfig({
   vite: {
     plugins: [tailwindcss()],
     worker: { format: 'es' },
+    // results kept by the browser are only trusted by the program that worked them out
+    define: { __CHIRAXIS_PROGRAM__: JSON.stringify(hashOfSources('core/src', 'loaders/src')) },
     build: { target: 'es2022' },
     optimizeDeps: { exclude: ['@chiraxis/core', '@chiraxis/loaders'] },
   },

@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
+import { test } from './browser'
 import { bytesOf, centreOf, drag, drop, mark, open, settled, stop } from './helpers'
 
 test('a skeleton somebody else made is kept, its faults are found, shown and mended in one press', async ({ page }) => {

@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
+import { test } from './browser'
 import { readFileSync } from 'node:fs'
 import { drag, drop, mark, open, picture, settled, stop, centreOf } from './helpers'
 

@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './browser'
 import { drop, open, settled, stop } from './helpers'
 
 const rename = async (page: Page, name: string): Promise<void> => {

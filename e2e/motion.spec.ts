@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
+import { test } from './browser'
 import { unzipSync } from 'fflate'
 import { bytesOf, centreOf, drop, open, picture, settled, stop } from './helpers'
 

@@ -1,4 +1,5 @@
-import { expect, test, type Page } from '@playwright/test'
+import { expect, type Page } from '@playwright/test'
+import { test } from './browser'
 import { drag, mark, open, settled, stop, centreOf } from './helpers'
 
 const mode = (page: Page, name: string) => page.getByRole('radio', { name, exact: true })

@@ -1,4 +1,5 @@
-import { expect, test } from '@playwright/test'
+import { expect } from '@playwright/test'
+import { test } from './browser'
 import { centreOf, drag, drop, mark, open, picture, settled, stop } from './helpers'
 
 const heightField = (page: import('@playwright/test').Page) => page.getByLabel('Height')

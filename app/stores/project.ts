@@ -51,7 +51,7 @@ export const useProject = defineStore('project', () => {
   let sinceCompacted = 0
 
   /** Writes what was changed; told as saved only when the store confirmed just this. */
-  async function keep(): Promise<void> {
+  async function keep(again = false): Promise<void> {
     const wanted = history.value
     if (readOnly.value || !id.value) return
     saved.value = 'saving'
@@ -67,6 +67,11 @@ export const useProject = defineStore('project', () => {
       if (error instanceof TakenOverError) return becomeReadOnly()
       saved.value = 'unsaved'
       const full = error instanceof Error && /quota/i.test(`${error.name} ${error.message}`)
+      // what can be worked out again gives way first, once
+      if (full && !again) {
+        await core().clearShelf()
+        return keep(true)
+      }
       notice.value = {
         text: full
           ? 'The browser has no room left: the last changes are only in this window. Save the project to a file, or delete other projects.'

@@ -187,5 +187,7 @@ export interface CoreApi {
   unpack(bytes: Uint8Array): Promise<Answer<Recipe>>
   /** Keeps a whole recipe of a project after many changes. */
   compact(project: string): Promise<Answer<void>>
+  /** Throws out results that were kept over a reload, to make room. */
+  clearShelf(): Promise<Answer<void>>
   stop(job: string): void
 }

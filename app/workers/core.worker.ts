@@ -37,10 +37,14 @@ import { OUTER_READERS } from '@chiraxis/loaders'
 import type { Answer, Ask, CoreApi, PoseAnswer, Revision, TakeAnswer, ViewName, Views } from './core-api'
 import { db } from '../keeping/db'
 import { compact } from '../keeping/keeper'
+import { openShelf } from '../keeping/shelf'
 import { lend } from './lend'
 
 // the page forbids eval; schemas are read without it
 z.config({ jitless: true })
+
+/** Results over a reload; what another version of the program worked out is not trusted. */
+const shelf = openShelf(__CHIRAXIS_PROGRAM__)
 
 /** Files the browser had no room for: held until the window closes, so that the project can still be saved to a file. */
 const unkept = new Map<string, { name: string; bytes: Uint8Array }>()
@@ -59,15 +63,17 @@ async function source(file: FileRef): Promise<Uint8Array> {
 
 async function keepFile(name: string, bytes: Uint8Array): Promise<FileRef> {
   const file: FileRef = { name: name.slice(-1000), hash: hashBytes(bytes), size: bytes.length }
+  const keep = (): Promise<unknown> => db.files.put({ hash: file.hash, name: file.name, bytes, at: Date.now() })
   try {
-    await db.files.put({ hash: file.hash, name: file.name, bytes, at: Date.now() })
+    // results that can be worked out again give way to what cannot
+    await keep().catch(() => shelf.clear().then(keep))
   } catch {
     unkept.set(file.hash, { name: file.name, bytes })
   }
   return file
 }
 
-const derivation = createDerivation(source, { readers: OUTER_READERS })
+const derivation = createDerivation(source, { readers: OUTER_READERS, shelf })
 const carryJob = createTransferJobs(OUTER_READERS)
 
 /** Work under way by its name; work on a step also by what its result is known by. */
@@ -409,6 +415,7 @@ const api: CoreApi = {
       return recipe
     }),
   compact: project => answer(() => compact(db, project)),
+  clearShelf: () => answer(() => shelf.clear()),
   stop: name => {
     const running = jobs.get(name)
     if (running) running.signal.aborted = true

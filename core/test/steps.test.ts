@@ -57,7 +57,7 @@ const keysOf = (recipe: Recipe): Record<StepName, string> =>
   ) as Record<StepName, string>
 
 /** From the body on. */
-const SHAPE: StepName[] = ['shape', 'check', 'asymmetry', 'found', 'hands', 'landmarks', 'planned', 'solid']
+const SHAPE: StepName[] = ['stance', 'shape', 'check', 'asymmetry', 'found', 'hands', 'landmarks', 'planned', 'solid']
 const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
 const SKIN: StepName[] = ['skin', 'strain', 'radii', 'corrected', 'take', 'findings']
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
@@ -67,13 +67,13 @@ const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 /** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
 const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepName[]])[] = [
   ['name', r => ({ ...r, name: 'other' }), []],
-  ['body', r => ({ ...r, body: file('other.glb') }), ['bumpy', 'half', ...FROM_SHAPE]],
-  ['beside', r => ({ ...r, beside: [file('skin.png')] }), ['bumpy', 'half', ...FROM_SHAPE]],
+  ['body', r => ({ ...r, body: file('other.glb') }), ['bumpy', 'half', 'whole', ...FROM_SHAPE]],
+  ['beside', r => ({ ...r, beside: [file('skin.png')] }), ['bumpy', 'half', 'whole', ...FROM_SHAPE]],
   ['straighten', r => ({ ...r, straighten: { unit: 'cm' } }), FROM_SHAPE],
-  ['cleanFaces', r => ({ ...r, cleanFaces: true }), FROM_SHAPE],
-  ['mirrorHalf', r => ({ ...r, mirrorHalf: 'left' }), FROM_SHAPE],
+  ['cleanFaces', r => ({ ...r, cleanFaces: true }), ['whole', ...FROM_SHAPE]],
+  ['mirrorHalf', r => ({ ...r, mirrorHalf: 'left' }), ['whole', ...FROM_SHAPE]],
   ['pieces: hidden', r => ({ ...r, pieces: { coat: { role: 'body', hidden: true, label: 'Coat' } } }), []],
-  ['pieces: left out', r => ({ ...r, pieces: { coat: { role: 'left-out' } } }), FROM_SHAPE],
+  ['pieces: left out', r => ({ ...r, pieces: { coat: { role: 'left-out' } } }), ['whole', ...FROM_SHAPE]],
   ['pieces: rigid', r => ({ ...r, pieces: { coat: { role: 'rigid', joint: 'hips' } } }), ROUGH],
   ['normalMaps', r => ({ ...r, normalMaps: ['cloth'] }), ['findings']],
   [

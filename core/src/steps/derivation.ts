@@ -90,6 +90,15 @@ export interface DerivationOptions {
   readonly readers?: OuterReaders
   /** Memory that kept results may take, bytes. Default 1 GiB. */
   readonly budget?: number
+  /** Where results of steps that are worth it are kept beyond this derivation. */
+  readonly shelf?: ResultShelf
+}
+
+/** Results kept over the end of the program, by their keys. It never fails: what it cannot do is worked out again. */
+export interface ResultShelf {
+  find(key: string): Promise<unknown>
+  /** Keeps a result; it is copied, so the caller may go on with its own. */
+  put(key: string, value: unknown, bytes: number): Promise<void>
 }
 
 /**
@@ -98,7 +107,7 @@ export interface DerivationOptions {
  */
 export function createDerivation(
   source: FileSource,
-  { readers = {}, budget = BUDGET }: DerivationOptions = {},
+  { readers = {}, budget = BUDGET, shelf }: DerivationOptions = {},
 ): Derivation {
   const cache = new ByteCache<unknown>(budget)
   const running = new Map<string, Running>()
@@ -147,8 +156,11 @@ export function createDerivation(
     }
     const result = (async () => {
       try {
-        const value = await step.compute(context as unknown as StepContext<never>)
-        cache.set(key, value, bytesOf(step.sizeOf ? step.sizeOf(value as never) : value))
+        const shelved = step.lasting ? await shelf?.find(key) : undefined
+        const value = shelved ?? (await step.compute(context as unknown as StepContext<never>))
+        const bytes = bytesOf(step.sizeOf ? step.sizeOf(value as never) : value)
+        cache.set(key, value, bytes)
+        if (step.lasting && shelved === undefined) void shelf?.put(key, value, bytes)
         return value
       } finally {
         running.delete(key)

@@ -1,4 +1,4 @@
-import { breather, ChiraxisError, partOf, type Vec3 } from '../math'
+import { breather, ChiraxisError, type Vec3 } from '../math'
 import { voxelize, weldByPosition } from '../mesh'
 import { bumpyImages, readFile } from '../formats'
 import { findAll } from '../findings'
@@ -69,6 +69,9 @@ const recordingOf = (recipe: Recipe, id: string): readonly StepRef[] => {
 const noteOf = (recipe: Recipe, performer: Skeleton): PerformerNote =>
   recipe.performers[performerKey(performer)] ?? EMPTY_NOTE
 
+/** Whether a skin that came along is kept. */
+const keepsSkin = (recipe: Recipe): boolean => recipe.skin.source === 'auto'
+
 /**
  * The whole derivation: what every step reads of the recipe, which steps it builds on, and how it is worked out. Keys,
  * order, progress, stopping and what is worked out again after a change follow from here and are written nowhere else.
@@ -85,26 +88,45 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       return readFile(await source(file), file.name, { beside: files, readers, ...work })
     },
   },
-  shape: {
-    reads: ['straighten', 'cleanFaces', 'mirrorHalf', { path: 'pieces', part: leftOut }],
+  whole: {
+    reads: ['cleanFaces', 'mirrorHalf', { path: 'pieces', part: leftOut }],
     from: body,
-    weight: 4,
+    weight: 0.5,
     compute: async ({ recipe, work, get }) => {
       const set = bodyOf(recipe)
       const received = await get('read', set)
       if (!received.mesh)
         throw new ChiraxisError('no-triangles', `${set.file.name} holds a motion but no body. Drop it again in Motion.`)
-      const pulse = breather(work)
-      await pulse(0)
       const { mesh: kept, from } = withoutPieces(received.mesh, new Set(leftOut(recipe.pieces)))
       const half = recipe.mirrorHalf ? await findHalf(kept, work) : undefined
       const joined = half ? mirrorHalf(kept, half) : kept
-      const whole = recipe.cleanFaces ? cleanFaces(joined) : joined
-      await pulse(0.1)
-      const told = toldBySkeleton(received)
-      const straightened = await straighten(whole, { ...told, ...recipe.straighten }, partOf(work, 0.1, 0.9))
+      return { mesh: recipe.cleanFaces ? cleanFaces(joined) : joined, from }
+    },
+    // mostly it is the received body itself
+    sizeOf: ({ from }) => from,
+  },
+  stance: {
+    reads: ['straighten'],
+    from: recipe => [...body(recipe), 'whole'],
+    weight: 4,
+    lasting: true,
+    compute: async ({ recipe, work, get }) => {
+      const told = toldBySkeleton(await get('read', bodyOf(recipe)))
+      return straighten((await get('whole')).mesh, { ...told, ...recipe.straighten }, work)
+    },
+  },
+  shape: {
+    reads: [],
+    from: recipe => [...body(recipe), 'whole', 'stance'],
+    weight: 0.5,
+    compute: async ({ recipe, work, get }) => {
+      const pulse = breather(work)
+      const received = await get('read', bodyOf(recipe))
+      const { mesh: whole, from } = await get('whole')
+      const straightened = await get('stance')
+      await pulse(0.2)
       const mesh = applyStraighten(whole, straightened)
-      await pulse(0.95)
+      await pulse(0.6)
       return { received, straightened, mesh, from, weld: weldByPosition(mesh.positions) }
     },
     sizeOf: ({ mesh, weld, from }) => [mesh.positions, mesh.indices, weld, from],
@@ -113,6 +135,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: [],
     from: ['shape'],
     weight: 2,
+    lasting: true,
     compute: async ({ work, get }) => {
       const { mesh, weld } = await get('shape')
       return checkBody(mesh, work, weld)
@@ -122,6 +145,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: [],
     from: ['shape'],
     weight: 4,
+    lasting: true,
     compute: async ({ work, get }) => {
       const { mesh, straightened } = await get('shape')
       return asymmetryOf(mesh.positions, straightened.height, work)
@@ -146,6 +170,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: ['bones.plan.kind', 'landmarks.byHand'],
     from: ['shape'],
     weight: 14,
+    lasting: true,
     compute: async ({ recipe, work, get }) => {
       const { mesh } = await get('shape')
       const { kind } = recipe.bones.plan
@@ -158,6 +183,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: ['bones.plan.fingers', { path: 'landmarks.edits', part: handPlaces }],
     from: ['shape', 'found'],
     weight: 4,
+    lasting: true,
     compute: async ({ recipe, work, get }) => {
       const { mesh, straightened } = await get('shape')
       const { plan, landmarks } = await get('found')
@@ -231,11 +257,12 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: worn }],
     from: ['shape', 'rig'],
     weight: 16,
+    lasting: true,
     compute: async ({ recipe, work, get }) => {
       const { mesh } = await get('shape')
       const { skeleton, skin } = await get('rig')
       // the skin that came along stays unless it is given up
-      if (skin && recipe.skin.source === 'auto') return skin
+      if (skin && keepsSkin(recipe)) return skin
       return skinOfPieces(mesh, skeleton, recipe.pieces, { firmness: recipe.skin.firmness, ...work })
     },
   },
@@ -271,13 +298,13 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     compute: context => repairOnto(context),
   },
   skin: {
-    reads: ['skin.influences'],
+    reads: ['skin.source', 'skin.influences'],
     from: ['automaticSkin', 'rig', 'ground', 'openSkin'],
     weight: 1,
     compute: async ({ recipe, get }) => {
       const { edits, influences } = recipe.skin
       const rough = await get('automaticSkin')
-      const kept = rough === (await get('rig')).skin
+      const kept = (await get('rig')).skin !== undefined && keepsSkin(recipe)
       if (edits.length === 0) return kept ? rough : limitInfluences(rough, influences, LEAST_WEIGHT)
       const [open, ground, { skeleton }] = [await get('openSkin'), await get('ground'), await get('rig')]
       // a skin that came with the body keeps as many joints a vertex as it came with
@@ -288,6 +315,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: [],
     from: ['shape', 'rig', 'skin'],
     weight: 12,
+    lasting: true,
     compute: async ({ work, get }) =>
       assess((await get('shape')).mesh, (await get('rig')).skeleton, await get('skin'), work),
   },

@@ -6,13 +6,13 @@ import type { Hands, Landmark } from '../landmarks'
 import type { Take } from '../motion'
 import type { CanvasGround, LooseWeights } from '../paint'
 import type { LostEdit } from '../rig'
-import type { Asymmetry, BodyCheck, HalfBody } from '../shape'
+import type { Asymmetry, BodyCheck, HalfBody, Straightened } from '../shape'
 import type { PlanKind, Skeleton } from '../skeleton'
 import type { Bleeding, BodyRadii, Skin } from '../skin'
 import type { Assessment } from '../strain'
 import type { Carried, Corrected, Performance, Performed } from '../perform'
 import type { FileRef, FileSource, Recipe } from '../recipe'
-import type { ShapeResult } from './shape-result'
+import type { ShapeResult, WholeBody } from './shape-result'
 import type { OpenSkin } from './open-skin'
 
 export interface LandmarkResult {
@@ -43,6 +43,10 @@ export interface FileSet {
 export interface StepResults {
   /** A file as it came. */
   read: Received
+  /** The body as it came, without what is left out, its half made whole. */
+  whole: WholeBody
+  /** How it is brought upright. */
+  stance: Straightened
   /** The body upright, whole, in metres. */
   shape: ShapeResult
   check: BodyCheck
@@ -136,6 +140,8 @@ export interface Step<N extends StepName> {
   readonly from: readonly StepRef[] | ((recipe: Recipe, of: ParamOf<N>) => readonly StepRef[])
   /** What of the thing it is asked of is not told by the recipe, and so is part of the key. */
   asked?(of: ParamOf<N>): unknown
+  /** Whether its result is small beside the work it takes, so that it is worth keeping over the end of the program. */
+  readonly lasting?: boolean
   /** About how long it takes beside the others, for progress. */
   readonly weight: number
   compute(context: StepContext<N>): Promise<StepResults[N]>

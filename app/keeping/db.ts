@@ -30,6 +30,8 @@ export interface StoredProject {
   writer: string
   /** Who wrote it last. */
   wroteLast: string
+  /** Number of the last note in the journal that is written here; older rows have none. */
+  noted?: number
   /** Hashes of the files its history names. */
   files: string[]
   /** Their sizes together, bytes. */

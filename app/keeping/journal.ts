@@ -6,6 +6,8 @@ export interface JournalEntry {
   /** Who changed it, and who brought it back: where somebody else wrote since, it no longer counts. */
   readonly writers: readonly string[]
   readonly at: number
+  /** Running number of the note: one that the store knows already is no longer needed, even if it still lies here. */
+  readonly note: number
   /** Running number of the first change that gives way. */
   readonly from: number
   readonly changes: readonly StoredChange[]
@@ -46,7 +48,7 @@ export function readJournal(storage: JournalStorage | undefined, project: string
   try {
     const read = JSON.parse(storage?.getItem(keyOf(project)) ?? 'null') as Partial<JournalEntry> | null
     const sound = read?.project === project && Array.isArray(read.writers) && Array.isArray(read.changes)
-    return sound && [read.at, read.from].every(Number.isSafeInteger) ? (read as JournalEntry) : undefined
+    return sound && [read.at, read.from, read.note].every(Number.isSafeInteger) ? (read as JournalEntry) : undefined
   } catch {
     return undefined
   }

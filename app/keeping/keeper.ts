@@ -68,6 +68,9 @@ export class Keeper {
   private written: History | undefined
   private wanted: History | undefined
   private revision = 0
+  /** Number of the last note in the journal, and of the last that goes with what is being written. */
+  private noted = 0
+  private writing = 0
   private running: Promise<void> | undefined
   private files = new Map<string, number>()
   private untouched = false
@@ -117,7 +120,9 @@ export class Keeper {
       const { row, changes, snapshots } = await readRows(db, id)
       if (!row) return undefined
       const noted = readJournal(this.storage, id)
-      const journal = noted?.writers.some(w => w === row.writer || w === row.wroteLast) ? noted : undefined
+      const knows = noted?.writers.some(w => w === row.writer || w === row.wroteLast)
+      // the browser may have lost that a note was thrown away
+      const journal = knows && noted!.note > (row.noted ?? 0) ? noted : undefined
       if (journal) writeJournal(this.storage, { ...journal, writers: [...journal.writers.slice(-3), this.writer] })
       // from here on an earlier writer is refused, so what is read now is the last there will be
       await db.works.update(id, { writer: this.writer, openedAt: this.now() })
@@ -131,6 +136,7 @@ export class Keeper {
     if (unreadable.length > 0) await this.setAside(id, row.name, unreadable)
     if (!history) return undefined
     this.adopt(id, behind || unreadable.length > 0 ? undefined : history, row.revision)
+    this.noted = Math.max(row.noted ?? 0, journal?.note ?? 0)
     this.untouched = row.untouched
     for (const entry of history.entries) this.note(entry.recipe)
     // numbered anew where records are missing; what the journal brought is written now
@@ -192,6 +198,7 @@ export class Keeper {
   private async drain(): Promise<void> {
     while (this.wanted && this.written !== this.wanted) {
       const history = this.wanted
+      this.writing = this.noted
       try {
         await this.write(history)
       } catch (error) {
@@ -227,6 +234,7 @@ export class Keeper {
       project,
       writers: [this.writer],
       at: history.first + history.at,
+      note: ++this.noted,
       from,
       changes: this.changesFrom(history, from),
     })
@@ -276,6 +284,7 @@ export class Keeper {
       revision: this.revision,
       writer: this.writer,
       wroteLast: '',
+      noted: this.writing,
       files: [...this.files.keys()],
       fileBytes: [...this.files.values()].reduce((sum, size) => sum + size, 0),
       untouched: this.untouched,
@@ -290,6 +299,7 @@ export class Keeper {
     this.project = id
     this.written = this.wanted = history
     this.revision = revision
+    this.noted = this.writing = 0
     this.files = new Map()
   }
 

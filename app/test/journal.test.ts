@@ -5,6 +5,7 @@ const entry: JournalEntry = {
   project: 'p',
   writers: ['w'],
   at: 4,
+  note: 1,
   from: 4,
   changes: [{ seq: 4, name: 'Rename', patches: [{ op: 'replace', path: ['name'], value: 'x' }] }],
 }

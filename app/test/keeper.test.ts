@@ -261,6 +261,42 @@ describe('200 kills while editing', () => {
     }
     expect(kills).toBe(200)
   }, 120_000)
+  it('never let a note that the browser forgot to throw away take back what was acknowledged', async () => {
+    const random = seededRandom(23)
+    let stale = 0
+    for (let line = 0; line < 30; line++) {
+      // what the window wrote reaches the browser's own store some time later, or never
+      const disk = new Map<string, string>()
+      const id = await new Keeper(db, undefined).create(startHistory(emptyRecipe('zero')))
+      let acknowledged = 'zero'
+      for (let run = 0; run < 6; run++) {
+        const held = new Map(disk)
+        const flush = (): void => {
+          if (random() < 0.5) return
+          disk.clear()
+          for (const [k, v] of held) disk.set(k, v)
+        }
+        const storage: JournalStorage = {
+          getItem: k => held.get(k) ?? null,
+          setItem: (k, v) => (held.set(k, v), flush()),
+          removeItem: k => (held.delete(k), flush()),
+        }
+        if (disk.size > 0) stale++
+        const keeper = new Keeper(db, storage)
+        let h = (await keeper.open(id))!.history
+        expect(currentRecipe(h).name).toBe(acknowledged)
+        const edits = Math.floor(4 * random())
+        for (let i = 0; i < edits; i++) {
+          h = named(h, `line ${line} run ${run} edit ${i}`)
+          await keeper.keep(h)
+          acknowledged = currentRecipe(h).name
+        }
+        // the window dies here: nothing more is told
+        keeper.release()
+      }
+    }
+    expect(stale).toBeGreaterThan(20)
+  }, 60_000)
   it('without a journal lose at most what was not acknowledged', async () => {
     const random = seededRandom(11)
     for (let run = 0; run < 60; run++) {

@@ -73,8 +73,8 @@ async function remove(p: StoredProject): Promise<void> {
   }
   await look()
 }
-async function retitle(p: StoredProject, event: Event): Promise<void> {
-  await project.retitle(p.id, (event.target as HTMLInputElement).value.slice(0, 200))
+async function retitle(p: StoredProject, title: string): Promise<void> {
+  await project.retitle(p.id, title.slice(0, 200))
   await look()
 }
 async function askToLast(): Promise<void> {
@@ -134,12 +134,11 @@ async function dropAside(row: AsideRow): Promise<void> {
               <img v-if="p.picture" :src="p.picture" alt="" class="h-full w-full object-contain" />
             </button>
             <div class="min-w-0 flex-1">
-              <input
+              <TextField
                 class="w-full truncate rounded border border-transparent bg-transparent font-semibold outline-none hover:border-rule focus:border-ink-2"
                 :value="titleOf(p)"
                 aria-label="Project's title"
                 @change="retitle(p, $event)"
-                @keydown.enter="($event.target as HTMLInputElement).blur()"
               />
               <p class="quiet truncate text-xs">
                 {{ p.name === titleOf(p) ? '' : `${p.name} · ` }}{{ date.format(p.savedAt) }} ·

@@ -58,17 +58,14 @@ const stops = computed(() =>
 const graver = computed(() => derived.findings.filter(f => f.severity !== 'note').length)
 const count = computed(() => graver.value || derived.findings.length)
 const naming = ref(false)
-const nameField = ref<HTMLInputElement>()
+const nameField = ref<{ select: () => void }>()
 async function startNaming(): Promise<void> {
   naming.value = true
   await nextTick()
   nameField.value?.select()
 }
-function endNaming(event: Event): void {
-  if (!naming.value) return
-  naming.value = false
-  const name = (event.target as HTMLInputElement).value.trim().slice(0, 300)
-  if (name && name !== project.recipe.name) emit('rename', name)
+function rename(name: string): void {
+  if (name) emit('rename', name)
 }
 </script>
 
@@ -85,15 +82,15 @@ function endNaming(event: Event): void {
     </button>
     <div class="w-[126px] shrink-0">
       <div class="text-[15px] font-bold leading-5">Chiraxis</div>
-      <input
+      <TextField
         v-if="naming"
         ref="nameField"
         class="field h-5 !min-h-0 text-xs"
         :value="project.recipe.name"
         aria-label="Figure's name"
-        @blur="endNaming"
-        @keydown.enter="endNaming"
-        @keydown.esc="naming = false"
+        maxlength="300"
+        @change="rename"
+        @leave="naming = false"
       />
       <button
         v-else

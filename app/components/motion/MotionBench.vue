@@ -71,13 +71,12 @@ const edit = (name: string, change: Partial<TakeRef>): void => {
       takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o)),
     })
 }
-function rename(event: Event): void {
-  const name = (event.target as HTMLInputElement).value.trim()
+function rename(name: string): void {
   if (name && name !== own.value?.name) edit(`Rename take to ${shortName(name)}`, { name: shortName(name) })
 }
-const retag = (event: Event): void =>
+const retag = (text: string): void =>
   edit('Words of the take', {
-    tags: (event.target as HTMLInputElement).value
+    tags: text
       .split(',')
       .map(w => w.trim().slice(0, 40))
       .filter(Boolean)
@@ -136,11 +135,12 @@ function remove(): void {
     <div v-if="own" class="card">
       <h3>This take</h3>
       <label class="flex items-center justify-between gap-2 py-0.5"
-        ><span>Name</span><input class="field !w-[172px]" :value="own.name" data-testid="take-name" @change="rename"
+        ><span>Name</span
+        ><TextField class="field !w-[172px]" :value="own.name" data-testid="take-name" @change="rename"
       /></label>
       <label class="flex items-center justify-between gap-2 py-0.5"
         ><span>Words</span
-        ><input
+        ><TextField
           class="field !w-[172px]"
           :value="(own.tags ?? []).join(', ')"
           placeholder="loop, gait …"

@@ -88,12 +88,12 @@ const css = (c: readonly number[]): string =>
     <h3>{{ label }}</h3>
     <label class="flex items-center justify-between gap-3 py-1"
       ><span>Name</span
-      ><input
+      ><TextField
         class="field !w-[180px]"
         :value="label"
         maxlength="120"
         aria-label="Name of the piece"
-        @change="set(`Rename ${label}`, { label: ($event.target as HTMLInputElement).value.trim() || undefined })"
+        @change="set(`Rename ${label}`, { label: $event || undefined })"
     /></label>
     <div class="flex justify-between py-0.5">
       <span class="quiet">Triangles</span><span class="num">{{ n(piece.triangles) }}</span>

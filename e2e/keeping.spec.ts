@@ -34,6 +34,21 @@ test('an edit is there after a reload within the same moment, and after a crash'
   expect((await nameOf(now))!.trim()).toBe('Kill 2')
 })
 
+test('a name that is typed while the figure is worked out stands, and Escape gives it up', async ({ page }) => {
+  await page.goto('/?sample=tolly')
+  await page.getByTestId('figure-name').click()
+  const field = page.getByLabel("Figure's name")
+  await field.fill('')
+  await field.pressSequentially('Typed while things change', { delay: 90 })
+  await field.press('Enter')
+  await expect(page.getByTestId('figure-name')).toHaveText('Typed while things change')
+  await settled(page)
+  await page.getByTestId('figure-name').click()
+  await field.fill('Given up')
+  await field.press('Escape')
+  expect((await nameOf(page))!.trim()).toBe('Typed while things change')
+})
+
 test('two windows: one edits, the other looks on until it takes over; nothing is written over', async ({
   page,
   context,

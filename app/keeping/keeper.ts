@@ -9,9 +9,9 @@ import {
   type StoredChange,
   type Unreadable,
 } from '@chiraxis/core/recipe'
-import type { Table } from 'dexie'
 import type { ChiraxisDb, StoredProject } from './db'
 import { clearJournal, readJournal, writeJournal, type JournalStorage } from './journal'
+import { readRows, rowsOf } from './rows'
 
 /** Another window took the project over: nothing more is written from here. */
 export class TakenOverError extends Error {
@@ -26,25 +26,6 @@ export interface Opened {
   readonly history: History
   /** How many records could not be read and were set aside. */
   readonly aside: number
-}
-
-/** Files that nobody names are kept this long, because they may be on their way into a project, milliseconds. */
-const GRACE = 10 * 60_000
-/** Changes after which another whole recipe is kept, and as many as stay before the oldest one. */
-export const SNAPSHOT_EVERY = 60
-const KEPT_CHANGES = 600
-
-/** Rows of a project from one running number up to, but without, another. */
-const rowsOf = <T>(table: Table<T, [string, number]>, project: string, from = -1, to = Number.MAX_SAFE_INTEGER) =>
-  table.where('[project+seq]').between([project, from], [project, to])
-
-/** A project's own row, its changes and its whole recipes, as they lie. */
-async function readRows(db: ChiraxisDb, id: string) {
-  return {
-    row: await db.works.get(id),
-    changes: await rowsOf(db.changes, id).toArray(),
-    snapshots: await rowsOf(db.snapshots, id).toArray(),
-  }
 }
 
 /** Sizes of the files of a recipe by hash; worked out once for each. */
@@ -90,11 +71,6 @@ export class Keeper {
   /** Whether the store confirmed just this history. */
   isWritten(history: History): boolean {
     return this.written === history
-  }
-
-  /** All projects, the one opened last before the others. */
-  async list(): Promise<StoredProject[]> {
-    return this.db.works.orderBy('openedAt').reverse().toArray()
   }
 
   /** Begins a project with a history and makes it the one that is written. */
@@ -316,100 +292,7 @@ export class Keeper {
     await db.aside.bulkAdd(fresh.map(({ reason, data }) => ({ project, name, reason, data, at: this.now() })))
   }
 
-  async rename(id: string, title: string): Promise<void> {
-    await this.db.works.update(id, { title: title.trim() || undefined })
-  }
-
   async setPicture(picture: string): Promise<void> {
     if (this.project) await this.db.works.update(this.project, { picture })
   }
-
-  /** A copy of a project under a title of its own, with its whole history. */
-  async duplicate(id: string, title: string): Promise<string> {
-    const { db } = this
-    const copy = crypto.randomUUID()
-    await db.transaction('rw', db.works, db.changes, db.snapshots, async () => {
-      const row = await db.works.get(id)
-      if (!row) return
-      const at = this.now()
-      await db.works.add({
-        ...row,
-        id: copy,
-        title,
-        createdAt: at,
-        savedAt: at,
-        openedAt: at - 1,
-        writer: '',
-        wroteLast: '',
-        untouched: false,
-      })
-      for (const table of [db.changes, db.snapshots] as const) {
-        const rows = await rowsOf(table as typeof db.changes, id).toArray()
-        await (table as typeof db.changes).bulkPut(rows.map(r => ({ ...r, project: copy })) as never)
-      }
-    })
-    return copy
-  }
-
-  /** Deletes a project and every file nobody else names. */
-  async remove(id: string): Promise<void> {
-    const { db } = this
-    const row = await db.works.get(id)
-    await db.transaction('rw', db.works, db.changes, db.snapshots, async () => {
-      await db.works.delete(id)
-      await rowsOf(db.changes, id).delete()
-      await rowsOf(db.snapshots, id).delete()
-    })
-    clearJournal(this.storage, id)
-    await this.sweep(new Set(row?.files))
-  }
-
-  /**
-   * Throws away files that no project and nothing set aside names. Those kept a moment ago stay: they may be on their way
-   * into a project.
-   * @param surely hashes that were in a project until now, and need no such grace
-   * @returns how many went
-   */
-  async sweep(surely: ReadonlySet<string> = new Set()): Promise<number> {
-    const { db } = this
-    return db.transaction('rw', db.files, db.works, db.aside, async () => {
-      const used = new Set<string>()
-      await db.works.each(row => row.files.forEach(hash => used.add(hash)))
-      await db.aside.each(row => {
-        for (const [hash] of JSON.stringify(row.data ?? '').matchAll(/[0-9a-f]{64}/g)) used.add(hash)
-      })
-      const young = new Set(
-        await db.files
-          .where('at')
-          .above(this.now() - GRACE)
-          .primaryKeys(),
-      )
-      const all = await db.files.toCollection().primaryKeys()
-      const gone = all.filter(hash => !used.has(hash) && (!young.has(hash) || surely.has(hash)))
-      await db.files.bulkDelete(gone)
-      return gone.length
-    })
-  }
-}
-
-/**
- * Keeps a whole recipe after many changes, and lets go of those nobody can take back any more. Runs beside the window,
- * on what the store holds.
- */
-export async function compact(db: ChiraxisDb, id: string): Promise<void> {
-  await db.transaction('rw', db.works, db.changes, db.snapshots, async () => {
-    const { row, changes, snapshots } = await readRows(db, id)
-    const last = snapshots[snapshots.length - 1]
-    const tip = changes[changes.length - 1]?.seq ?? -1
-    if (!row || !last || tip - last.seq < SNAPSHOT_EVERY) return
-    const { history, unreadable } = restoreHistory(snapshots, changes, tip)
-    // where something is damaged, everything stays as it is until the project is opened
-    if (!history || unreadable.length > 0) return
-    const { name, recipe } = history.entries[history.entries.length - 1]!
-    await db.snapshots.put({ project: id, seq: tip, name, recipe })
-    const base = snapshots.findLast(s => s.seq <= tip - KEPT_CHANGES)
-    if (!base) return
-    await rowsOf(db.changes, id, -1, base.seq + 1).delete()
-    await rowsOf(db.snapshots, id, -1, base.seq).delete()
-  })
 }

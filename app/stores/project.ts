@@ -16,7 +16,9 @@ import type { Remedy } from '@chiraxis/core/findings'
 import { core, tell, unwrap } from '~/workers/client'
 import { isGoingOn } from '~/composables/gesture'
 import { db, type StoredProject } from '~/keeping/db'
-import { Keeper, SNAPSHOT_EVERY, TakenOverError } from '~/keeping/keeper'
+import { SNAPSHOT_EVERY } from '~/keeping/compact'
+import { Keeper, TakenOverError } from '~/keeping/keeper'
+import { duplicateProject, listProjects, removeProject, retitleProject, sweepFiles } from '~/keeping/project-list'
 
 export type SavedState = 'saved' | 'saving' | 'unsaved' | 'read only'
 
@@ -184,13 +186,20 @@ export const useProject = defineStore('project', () => {
     }
   }
 
+  /** What was on its way into a project when a window died is thrown away, where no other window may still want it. */
+  async function sweepUnnamed(): Promise<void> {
+    const open = await globalThis.navigator?.locks?.query().catch(() => undefined)
+    if (open?.held?.length === 0) await sweepFiles(db).catch(() => undefined)
+  }
+
   /** Brings back what was open; false where there is nothing. */
   async function restore(): Promise<boolean> {
     try {
       const older = await keeper.takeOver()
       if (older) return await openKept(older.id)
-      const list = await keeper.list()
+      const list = await listProjects(db)
       const here = sessionStorage.getItem(LAST)
+      void sweepUnnamed()
       const order = [...list.filter(p => p.id === here), ...list.filter(p => p.id !== here)]
       for (const project of order.slice(0, 3)) if (await openKept(project.id)) return true
       if (order.length > 0)
@@ -221,7 +230,7 @@ export const useProject = defineStore('project', () => {
       readOnly.value = false
       saved.value = 'saved'
       remember(project)
-      if (stale && before) await keeper.remove(before)
+      if (stale && before) await remove(before)
     } catch (error) {
       // the browser keeps nothing: the project lives in this window
       saved.value = 'unsaved'
@@ -238,10 +247,10 @@ export const useProject = defineStore('project', () => {
   }
 
   /** All projects the browser keeps, the one opened last first. */
-  const list = (): Promise<StoredProject[]> => keeper.list()
-  const retitle = (project: string, title: string): Promise<void> => keeper.rename(project, title)
-  const duplicate = (project: string, title: string): Promise<string> => keeper.duplicate(project, title)
-  const remove = (project: string): Promise<void> => keeper.remove(project)
+  const list = (): Promise<StoredProject[]> => listProjects(db)
+  const retitle = (project: string, title: string): Promise<void> => retitleProject(db, project, title)
+  const duplicate = (project: string, title: string): Promise<string> => duplicateProject(db, project, title)
+  const remove = (project: string): Promise<void> => removeProject(db, globalThis.localStorage, project)
   const setPicture = (picture: string): Promise<void> => keeper.setPicture(picture)
 
   return {

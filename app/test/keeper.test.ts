@@ -13,7 +13,9 @@ import {
 import { seededRandom } from '@chiraxis/core/math'
 import { openDb, type ChiraxisDb } from '~/keeping/db'
 import type { JournalStorage } from '~/keeping/journal'
-import { compact, Keeper, SNAPSHOT_EVERY, TakenOverError } from '~/keeping/keeper'
+import { compact, SNAPSHOT_EVERY } from '~/keeping/compact'
+import { Keeper, TakenOverError } from '~/keeping/keeper'
+import { duplicateProject, removeProject, sweepFiles } from '~/keeping/project-list'
 
 let db: ChiraxisDb
 let names = 0
@@ -335,26 +337,26 @@ describe('files', () => {
     const h = record(startHistory(withBody(a)), 'Bring in b', withBody(b))
     const id = await keeper.create(h)
     expect((await db.works.get(id))!.fileBytes).toBe(20)
-    expect(await keeper.sweep()).toBe(1)
+    expect(await sweepFiles(db, new Set(), later())).toBe(1)
     expect((await db.files.toCollection().primaryKeys()).sort()).toEqual([a.hash, b.hash])
-    const copy = await keeper.duplicate(id, 'Copy')
-    await keeper.remove(id)
+    const copy = await duplicateProject(db, id, 'Copy')
+    await removeProject(db, undefined, id)
     expect(await db.files.count()).toBe(2)
     const back = (await new Keeper(db, undefined).open(copy))!
     expect(back.history.entries).toHaveLength(2)
     expect((await db.works.get(copy))!.title).toBe('Copy')
-    await keeper.remove(copy)
+    await removeProject(db, undefined, copy)
     expect(await db.files.count()).toBe(0)
     expect([await db.changes.count(), await db.snapshots.count()]).toEqual([0, 0])
   })
   it('on their way into a project are not swept', async () => {
     await put(file('d'), later() - 1000)
-    expect(await new Keeper(db, undefined, later).sweep()).toBe(0)
+    expect(await sweepFiles(db, new Set(), later())).toBe(0)
   })
   it('named by what was set aside are not swept', async () => {
     const e = file('e')
     await put(e, OLD)
     await db.aside.add({ project: 'x', name: 'x', at: 1, reason: 'damaged', data: { body: e } })
-    expect(await new Keeper(db, undefined, later).sweep()).toBe(0)
+    expect(await sweepFiles(db, new Set(), later())).toBe(0)
   })
 })

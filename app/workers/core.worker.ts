@@ -36,7 +36,7 @@ import { compareTake, comparisonPage, type Performed } from '@chiraxis/core/perf
 import { OUTER_READERS } from '@chiraxis/loaders'
 import type { Answer, Ask, CoreApi, PoseAnswer, Revision, TakeAnswer, ViewName, Views } from './core-api'
 import { db } from '../keeping/db'
-import { compact } from '../keeping/keeper'
+import { compact } from '../keeping/compact'
 import { openShelf } from '../keeping/shelf'
 import { lend } from './lend'
 

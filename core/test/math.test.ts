@@ -4,6 +4,9 @@ import {
   angleOf,
   breather,
   compose,
+  composeAt,
+  multiplyAffineAt,
+  rotationOfAt,
   conjugate,
   cross,
   decompose,
@@ -163,5 +166,42 @@ describe('long work', () => {
     expect(performance.now() - stoppedAt).toBeLessThan(100)
     expect(shares.length).toBeGreaterThan(0)
     expect(new ChiraxisError('stopped', 'x')).toBeInstanceOf(Error)
+  })
+})
+
+describe('matrices in flat arrays', () => {
+  const number = fc.double({ min: -3, max: 3, noNaN: true })
+  const turned = fc
+    .tuple(number, number, number, number)
+    .filter(q => Math.hypot(...q) > 0.1)
+    .map(q => q.map(v => v / Math.hypot(...q)) as Quat)
+  const scales = fc.tuple(...[0, 1, 2].map(() => fc.double({ min: 0.2, max: 3, noNaN: true }))) as fc.Arbitrary<Vec3>
+  it('give what single ones give: put together, multiplied, taken apart', () => {
+    fc.assert(
+      fc.property(
+        fc.tuple(number, number, number),
+        turned,
+        scales,
+        turned,
+        scales,
+        fc.boolean(),
+        (t, q, s, r, u, mirrored) => {
+          const side: Vec3 = mirrored ? [-s[0], s[1], s[2]] : s
+          const flat = new Float64Array(48)
+          composeAt(flat, 0, t, 0, q, 0, side, 0)
+          composeAt(flat, 16, t, 0, r, 0, u, 0)
+          multiplyAffineAt(flat, 32, flat, 0, flat, 16)
+          const [a, b] = [compose(t, q, side), compose(t, r, u)]
+          const whole = multiplyMat4(a, b)
+          for (let i = 0; i < 16; i++) {
+            expect(flat[i]).toBeCloseTo(a[i], 10)
+            expect(flat[32 + i]).toBeCloseTo(whole[i], 9)
+          }
+          const out = new Float64Array(4)
+          rotationOfAt(out, 0, flat, 32)
+          expect(angleOf(multiply(conjugate(decompose(whole).rotation), [...out] as Quat))).toBeLessThan(1e-6)
+        },
+      ),
+    )
   })
 })

@@ -2,6 +2,7 @@ import { DOMParser } from 'linkedom'
 import { ColladaLoader } from 'three/examples/jsm/loaders/ColladaLoader.js'
 import { ChiraxisError } from '@chiraxis/core/math'
 import type { BesideFiles, Received } from '@chiraxis/core/formats'
+import { checkCollada } from './check-collada'
 import { receivedFromScene } from './received'
 import { withStandIns } from './stand-ins'
 
@@ -19,6 +20,7 @@ export async function readCollada(bytes: Uint8Array, beside?: BesideFiles): Prom
     throw new ChiraxisError('bad-syntax', 'The COLLADA file declares entities, which are not read.')
   if (!/<\/COLLADA>\s*$/.test(text.slice(-4096)))
     throw new ChiraxisError('truncated-file', 'The COLLADA file ends before its last element; it is cut short.')
+  checkCollada(text)
   const XmlParser = class {
     parseFromString(source: string): unknown {
       return new DOMParser().parseFromString(source, 'text/xml')
@@ -29,7 +31,7 @@ export async function readCollada(bytes: Uint8Array, beside?: BesideFiles): Prom
       DOMParser: XmlParser,
     })
     if (!value) throw new ChiraxisError('bad-syntax', 'The COLLADA file is not well formed.')
-    return await receivedFromScene('dae', value.scene, value.scene.animations, wanted, beside)
+    return await receivedFromScene('dae', value.scene, value.scene.animations, wanted, beside, bytes.length)
   } catch (error) {
     if (error instanceof ChiraxisError) throw error
     throw new ChiraxisError(

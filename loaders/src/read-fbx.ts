@@ -1,6 +1,7 @@
 import { FBXLoader } from 'three/examples/jsm/loaders/FBXLoader.js'
 import { ChiraxisError } from '@chiraxis/core/math'
 import type { BesideFiles, Received } from '@chiraxis/core/formats'
+import { checkFbx } from './check-fbx'
 import { receivedFromScene } from './received'
 import { withStandIns } from './stand-ins'
 
@@ -12,11 +13,13 @@ const OLDEST = { binary: 6400, text: 7000 }
  * @throws ChiraxisError `bad-version`, `truncated-file`, `bad-syntax`, `too-large`, `no-triangles`
  */
 export async function readFbx(bytes: Uint8Array, beside?: BesideFiles): Promise<Received> {
-  checkVersion(bytes)
-  const buffer = bytes.slice().buffer
+  const { version, binary } = checkVersion(bytes)
+  checkFbx(bytes, version, binary)
+  // a copy of just this file: small ones share their memory with others
+  const buffer = new Uint8Array(bytes).buffer
   try {
     const { value: scene, wanted } = withStandIns(({ manager }) => new FBXLoader(manager).parse(buffer, ''))
-    return await receivedFromScene('fbx', scene, scene.animations, wanted, beside)
+    return await receivedFromScene('fbx', scene, scene.animations, wanted, beside, bytes.length)
   } catch (error) {
     if (error instanceof ChiraxisError) throw error
     throw new ChiraxisError(
@@ -27,12 +30,12 @@ export async function readFbx(bytes: Uint8Array, beside?: BesideFiles): Promise<
   }
 }
 
-function checkVersion(bytes: Uint8Array): void {
+function checkVersion(bytes: Uint8Array): { version: number; binary: boolean } {
   const binary = new TextDecoder('latin1').decode(bytes.subarray(0, 18)) === 'Kaydara FBX Binary'
   if (binary && bytes.length < 200)
     throw new ChiraxisError('truncated-file', 'The FBX ends within its header; it is cut short.')
   const version = binary
-    ? new DataView(bytes.buffer, bytes.byteOffset).getUint32(23, true)
+    ? new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength).getUint32(23, true)
     : Number(/FBXVersion:\s*(\d+)/.exec(new TextDecoder('latin1').decode(bytes.subarray(0, 4096)))?.[1] ?? 0)
   const least = binary ? OLDEST.binary : OLDEST.text
   if (!(version >= least && version < 10000))
@@ -40,4 +43,5 @@ function checkVersion(bytes: Uint8Array): void {
       'bad-version',
       `The FBX is of version ${version || 'unknown'}, which cannot be read; ${least} to 7700 can. Save it as GLB or a newer FBX.`,
     )
+  return { version, binary }
 }

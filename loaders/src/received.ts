@@ -12,7 +12,8 @@ import {
 } from 'three'
 import {
   besideFile,
-  BIND_LIMITS,
+  jointFrameBudget,
+  READ_LIMITS,
   readBind,
   type BesideFiles,
   type BindSkin,
@@ -57,6 +58,7 @@ export async function receivedFromScene(
   clips: readonly AnimationClip[],
   wanted: WantedImages,
   beside: BesideFiles | undefined,
+  size: number,
 ): Promise<Received> {
   const dropped: string[] = []
   scene.updateMatrixWorld(true)
@@ -77,10 +79,10 @@ export async function receivedFromScene(
       if (!(o as ThreeMesh).isMesh && (moved.has(o.name) || moved.has(o.uuid) || under)) bones.push(o)
     })
   }
-  if (bones.length > BIND_LIMITS.joints)
+  if (bones.length > READ_LIMITS.joints)
     throw new ChiraxisError(
       'too-large',
-      `The skeleton has ${bones.length} joints; at most ${BIND_LIMITS.joints} can be read.`,
+      `The skeleton has ${bones.length} joints; at most ${READ_LIMITS.joints} can be read.`,
     )
   const index = new Map(bones.map((b, i) => [b, i]))
   const parents = bones.map(b => parentJoint(b, index))
@@ -152,7 +154,8 @@ export async function receivedFromScene(
     skin = { influences: 4, joints, weights }
   }
   const skeleton = bones.length > 0 ? readSkeleton(bones, parents, world, bound.bind) : undefined
-  const { takes, told } = movingTakes(skeleton ? clips.flatMap(c => readClip(c, scene, bones, parents)) : [])
+  const budget = jointFrameBudget(size)
+  const { takes, told } = movingTakes(skeleton ? clips.flatMap(c => readClip(c, scene, bones, parents, budget)) : [])
   dropped.push(...told)
   if (clips.some(c => c.tracks.some(t => /morphTargetInfluences/.test(t.name))))
     dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
@@ -318,6 +321,7 @@ function readClip(
   scene: Object3D,
   bones: readonly Object3D[],
   parents: readonly number[],
+  budget: (name: string, joints: number, frames: number) => void,
 ): Take[] {
   if (!(clip.duration > 0) || clip.tracks.length === 0) return []
   if (clip.duration > MOST_SECONDS)
@@ -327,6 +331,7 @@ function readClip(
     )
   const frames = Math.round(clip.duration * FPS) + 1
   const n = bones.length
+  budget(clip.name, n, frames)
   const rotations = new Float32Array(4 * n * frames)
   const translations = new Float32Array(3 * n * frames)
   const mixer = new AnimationMixer(scene)
@@ -347,10 +352,5 @@ function readClip(
     })
   }
   mixer.stopAllAction()
-  if (![...rotations, ...translations].every(Number.isFinite))
-    throw new ChiraxisError(
-      'not-finite',
-      `The take ${clip.name} holds values that are not numbers; the file is damaged.`,
-    )
   return [{ name: clip.name || 'take', fps: FPS, frames, rotations, translations }]
 }

@@ -1,4 +1,4 @@
-import { LoadingManager, Texture } from 'three'
+import { getConsoleFunction, LoadingManager, setConsoleFunction, Texture, TextureLoader } from 'three'
 
 /** Images a loader asked for while it parsed: by what it called them. */
 export interface WantedImages {
@@ -46,13 +46,22 @@ export function withStandIns<T>(
     return name
   }
   // loaders talk to the console about things that end up in `dropped`
-  const { warn, log } = console
   const quiet = (): void => undefined
-  Object.assign(console, { warn: quiet, log: quiet })
+  const before = getConsoleFunction()
+  const { debug, warn, log, error } = console
+  setConsoleFunction(quiet)
+  Object.assign(console, { debug: quiet, warn: quiet, log: quiet, error: quiet })
+  // some loaders ask for pictures without the manager's help
+  const { load } = TextureLoader.prototype
+  TextureLoader.prototype.load = function (this: TextureLoader, source: string) {
+    return noting.load(source)
+  } as typeof load
   try {
     return { value: parse(wanted), wanted }
   } finally {
-    Object.assign(console, { warn, log })
+    setConsoleFunction(before)
+    Object.assign(console, { debug, warn, log, error })
+    TextureLoader.prototype.load = load
     URL.createObjectURL = createUrl
     for (const name of set) delete host[name]
   }

@@ -10,8 +10,6 @@ export interface BindSkin {
   readonly inverse?: readonly Mat4[]
 }
 
-export const BIND_LIMITS = { joints: 5_000 } as const
-
 /** Where the skinned meshes of a file belong. */
 export interface BindReading {
   /** Carries the vertices of a skin's meshes to where they belong, bound; undefined where they must be shown at rest. */

@@ -1,4 +1,5 @@
 import type { ImageFile } from '../mesh'
+import { plainPng } from './plain-png'
 
 /** Larger images are not decoded to be looked at: their size alone is told. */
 const MOST_PIXELS = 4096 * 4096
@@ -9,10 +10,10 @@ async function decode(
 ): Promise<{ data: ArrayLike<number>; channels: number; scale: number } | undefined> {
   try {
     if (image.mime === 'image/png') {
-      const size = new DataView(image.bytes.buffer, image.bytes.byteOffset + 16, 8)
-      if (size.getUint32(0) * size.getUint32(4) > MOST_PIXELS) return undefined
+      const plain = plainPng(image.bytes, MOST_PIXELS)
+      if (!plain) return undefined
       const { decode: decodePng } = await import('fast-png')
-      const png = decodePng(image.bytes)
+      const png = decodePng(plain)
       if (png.palette) {
         const { palette } = png
         return { data: Array.from(png.data).flatMap(i => palette[i]?.slice(0, 3) ?? [0, 0, 0]), channels: 3, scale: 1 }

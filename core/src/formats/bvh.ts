@@ -1,11 +1,12 @@
 import { ChiraxisError, conjugate, multiply, quatAt, rotate, toEulerZXY, type Vec3 } from '../math'
 import type { Take } from '../motion'
 import { worldPose, type Skeleton } from '../skeleton'
+import { jointFrameBudget, READ_LIMITS } from './check-received'
 import { decodeText } from './text'
 import type { Received } from './received'
 
 /** Limits checked before anything is allocated. */
-export const BVH_LIMITS = { fps: 1000, joints: 5000, frames: 500_000, values: 200_000_000 } as const
+export const BVH_LIMITS = { fps: 1000, values: 200_000_000 } as const
 
 /**
  * Reads a BVH recording: the hierarchy at rest (rotations zero) and one take.
@@ -37,10 +38,10 @@ export function readBvh(bytes: Uint8Array, name = 'take'): Received {
       'bad-syntax',
       `The frame time of the BVH recording, ${frameTime} s, makes ${Number((1 / frameTime).toPrecision(3))} frames a second; 0.1 to ${BVH_LIMITS.fps} can be read.`,
     )
-  if (frames > BVH_LIMITS.frames || frames * channelCount > BVH_LIMITS.values)
+  if (frames * channelCount > BVH_LIMITS.values)
     throw new ChiraxisError(
       'too-large',
-      `The BVH recording tells ${frames} frames; at most ${BVH_LIMITS.frames} can be read.`,
+      `The BVH recording tells ${frames} frames of ${channelCount} values, more than can be read.`,
     )
   const start = motionAt + header.index + header[0].length
   // a frame's values take at least two characters each, so a lying header cannot make us allocate
@@ -49,6 +50,7 @@ export function readBvh(bytes: Uint8Array, name = 'take'): Received {
       'truncated-file',
       `The BVH recording promises ${frames} frames but ends before them; the file is cut short.`,
     )
+  jointFrameBudget()(name, joints, frames)
   const values = readNumbers(text, start, frames * channelCount)
 
   const rotations = new Float32Array(4 * joints * frames)
@@ -186,8 +188,8 @@ function readHierarchy(text: string): Hierarchy {
       // names may hold spaces; they end at the brace
       const parts: string[] = []
       while (i + 1 < tokens.length && tokens[i + 1] !== '{') parts.push(tokens[++i])
-      if (names.length >= BVH_LIMITS.joints)
-        throw new ChiraxisError('too-large', `The BVH recording has more than ${BVH_LIMITS.joints} joints.`)
+      if (names.length >= READ_LIMITS.joints)
+        throw new ChiraxisError('too-large', `The BVH recording has more than ${READ_LIMITS.joints} joints.`)
       names.push(parts.join(' ') || `joint ${names.length + 1}`)
       parents.push(stack.length > 0 ? stack[stack.length - 1] : -1)
       offsets.push(0, 0, 0)

@@ -4,11 +4,12 @@ import { checkMesh } from '../mesh'
 import { movingTakes } from '../motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '../skeleton'
 import { readBind, type BindSkin } from './bind-pose'
-import { checkGltf, GLTF_LIMITS, isGlb } from './gltf-check'
+import { jointFrameBudget, READ_LIMITS } from './check-received'
+import { checkGltf, isGlb } from './gltf-check'
 import { readMaterials } from './gltf-materials'
 import { readMeshes } from './gltf-mesh'
 import { gatherResources } from './gltf-resources'
-import { readTake } from './gltf-take'
+import { nodesAbove, planTake, sampleTake } from './gltf-take'
 import type { BesideFiles, Received } from './received'
 
 /**
@@ -66,12 +67,12 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
     )
   if (mesh) checkMesh(mesh)
   const parents = skeleton ? [...skeleton.parents] : []
-  const all = skeleton
-    ? root
-        .listAnimations()
-        .map((a, i) => readTake(a, jointNodes, parents, nodes, i))
-        .filter(t => t !== undefined)
-    : []
+  // all are counted before the first is worked out
+  const ways = nodesAbove(jointNodes, nodes)
+  const plans = skeleton ? root.listAnimations().flatMap((a, i) => planTake(a, i) ?? []) : []
+  const budget = jointFrameBudget(bytes.length)
+  for (const { name, frames } of plans) budget(name, Math.max(jointNodes.length, ways.length), frames)
+  const all = plans.map(plan => sampleTake(plan, jointNodes, parents, ways))
   const { takes, told: left } = movingTakes(all)
   dropped.push(...bound.dropped, ...left)
   if (root.listAnimations().some(a => a.listChannels().some(c => c.getTargetPath() === 'weights')))
@@ -117,10 +118,10 @@ function jointsOf(nodes: readonly Node[], skins: readonly GltfSkin[], animations
       })
     }
   }
-  if (wanted.size > GLTF_LIMITS.joints)
+  if (wanted.size > READ_LIMITS.joints)
     throw new ChiraxisError(
       'too-large',
-      `The skeleton has ${wanted.size} joints; at most ${GLTF_LIMITS.joints} can be read.`,
+      `The skeleton has ${wanted.size} joints; at most ${READ_LIMITS.joints} can be read.`,
     )
   return nodes.filter(n => wanted.has(n))
 }

@@ -1,25 +1,7 @@
 import type { Animation, Node } from '@gltf-transform/core'
-import {
-  ChiraxisError,
-  compose,
-  conjugate,
-  decompose,
-  lerp,
-  multiply,
-  multiplyMat4,
-  quatAt,
-  rotate,
-  setQuat,
-  setVec3,
-  slerp,
-  sub,
-  vec3At,
-  type Quat,
-  type Vec3,
-} from '../math'
+import { ChiraxisError, composeAt, multiplyAffineAt, rotateAt, rotationOfAt, slerpAt, timesAt } from '../math'
 import type { Take } from '../motion'
 import { floats } from './gltf-floats'
-import { GLTF_LIMITS } from './gltf-check'
 
 interface Track {
   readonly times: ArrayLike<number>
@@ -28,18 +10,18 @@ interface Track {
   readonly mode: string
 }
 
-/**
- * One animation as a take at even steps, told to the joints' own parents whatever nodes lie between.
- * @param nodes every node of the scene, parents first  @param parents parent joint of each joint, -1 for none
- */
-export function readTake(
-  animation: Animation,
-  jointNodes: readonly Node[],
-  parents: readonly number[],
-  nodes: readonly Node[],
-  number: number,
-): Take | undefined {
+/** An animation looked through, before any frame of it is worked out. */
+export interface TakePlan {
+  readonly name: string
+  readonly fps: number
+  readonly frames: number
+  readonly tracks: ReadonlyMap<Node, ReadonlyMap<string, Track>>
+}
+
+/** @throws ChiraxisError `truncated-file`, `not-finite` */
+export function planTake(animation: Animation, number: number): TakePlan | undefined {
   const tracks = new Map<Node, Map<string, Track>>()
+  const name = animation.getName() || `take ${number + 1}`
   let end = 0
   const gaps: number[] = []
   for (const channel of animation.listChannels()) {
@@ -55,64 +37,111 @@ export function readTake(
     const mode = sampler.getInterpolation()
     const values = floats(output, size)
     if (values.length < times.length * size * (mode === 'CUBICSPLINE' ? 3 : 1))
-      throw new ChiraxisError(
-        'truncated-file',
-        `The take ${animation.getName()} has fewer values than keys; the file is damaged.`,
-      )
+      throw new ChiraxisError('truncated-file', `The take ${name} has fewer values than keys; the file is damaged.`)
     if (!values.every(Number.isFinite) || !times.every(Number.isFinite))
-      throw new ChiraxisError(
-        'not-finite',
-        `The take ${animation.getName()} holds values that are not numbers; the file is damaged.`,
-      )
+      throw new ChiraxisError('not-finite', `The take ${name} holds values that are not numbers; the file is damaged.`)
     end = Math.max(end, times[times.length - 1])
-    for (let i = 1; i < times.length; i++) gaps.push(times[i] - times[i - 1])
+    // a few thousand distances tell the rate
+    for (let i = 1; i < times.length && gaps.length < MOST_GAPS; i++) gaps.push(times[i] - times[i - 1])
     const own = tracks.get(node) ?? new Map<string, Track>()
     own.set(path, { times, values, size, mode })
     tracks.set(node, own)
   }
   if (tracks.size === 0) return undefined
   const fps = rateOf(gaps)
-  const frames = Math.max(1, Math.round(end * fps) + 1)
-  if (frames > GLTF_LIMITS.frames)
-    throw new ChiraxisError(
-      'too-large',
-      `The take ${animation.getName()} has ${frames} frames; at most ${GLTF_LIMITS.frames} can be read.`,
-    )
-  const n = jointNodes.length
-  const rotations = new Float32Array(4 * n * frames)
-  const translations = new Float32Array(3 * n * frames)
-  const nodeIndex = new Map(nodes.map((node, i) => [node, i]))
-  const nodeParents = nodes.map(node => {
-    const p = node.getParentNode()
-    return p ? (nodeIndex.get(p) ?? -1) : -1
+  return { name, fps, frames: Math.max(1, Math.round(Math.max(0, end) * fps) + 1), tracks }
+}
+const MOST_GAPS = 100_000
+
+/**
+ * One animation as a take at even steps, told to the joints' own parents whatever nodes lie between. Only what moves, and
+ * what hangs on it, is worked out anew for every frame.
+ * @param ways nodes the joints' places depend on, parents first, see {@link nodesAbove}
+ * @param parents parent joint of each joint, -1 for none
+ */
+export function sampleTake(
+  { name, fps, frames, tracks }: TakePlan,
+  jointNodes: readonly Node[],
+  parents: readonly number[],
+  ways: readonly Node[],
+): Take {
+  const J = jointNodes.length
+  const rotations = new Float32Array(4 * J * frames)
+  const translations = new Float32Array(3 * J * frames)
+  const index = new Map(ways.map((node, i) => [node, i]))
+  const above = Int32Array.from(ways, node => index.get(node.getParentNode()!) ?? -1)
+  const wayOf = Int32Array.from(jointNodes, node => index.get(node)!)
+  const W = new Float64Array(16 * ways.length)
+  const local = new Float64Array(16 * ways.length)
+  /** Rest values of the moving nodes: translation, rotation, scale. */
+  const values = new Float64Array(10 * ways.length)
+  const own = ways.map(node => tracks.get(node))
+  const moves = new Uint8Array(ways.length)
+  ways.forEach((node, i) => {
+    moves[i] = own[i] || (above[i] >= 0 && moves[above[i]]) ? 1 : 0
+    if (own[i]) {
+      values.set(node.getTranslation(), 10 * i)
+      values.set(node.getRotation(), 10 * i + 3)
+      values.set(node.getScale(), 10 * i + 7)
+    } else local.set(node.getMatrix(), 16 * i)
   })
-  const world: Float64Array[] = new Array<Float64Array>(nodes.length)
+  const Q = new Float64Array(4 * ways.length)
+  const at = new Float64Array(4)
+  const turn = new Float64Array(4)
   for (let f = 0; f < frames; f++) {
     const time = f / fps
-    nodes.forEach((node, i) => {
-      const own = tracks.get(node)
-      const t = own?.get('translation'),
-        r = own?.get('rotation'),
-        s = own?.get('scale')
-      const local = own
-        ? compose(
-            t ? (sampleTrack(t, time) as Vec3) : node.getTranslation(),
-            r ? (sampleTrack(r, time) as Quat) : node.getRotation(),
-            s ? (sampleTrack(s, time) as Vec3) : node.getScale(),
-          )
-        : node.getMatrix()
-      world[i] = nodeParents[i] >= 0 ? multiplyMat4(world[nodeParents[i]], local) : Float64Array.from(local)
-    })
-    const placed = jointNodes.map(node => decompose(world[nodeIndex.get(node)!]))
-    for (let j = 0; j < n; j++) {
-      const p = parents[j] >= 0 ? placed[parents[j]] : undefined
-      const own = placed[j]
-      const inverse = p && conjugate(p.rotation)
-      setQuat(rotations, f * n + j, inverse ? multiply(inverse, own.rotation) : own.rotation)
-      setVec3(translations, f * n + j, inverse ? rotate(inverse, sub(own.translation, p.translation)) : own.translation)
+    for (let i = 0; i < ways.length; i++) {
+      if (f > 0 && !moves[i]) continue
+      const told = own[i]
+      const v = 10 * i
+      if (told) {
+        const t = told.get('translation'),
+          r = told.get('rotation'),
+          s = told.get('scale')
+        if (t) sampleTrack(t, time, values, v)
+        if (r) sampleTrack(r, time, values, v + 3)
+        if (s) sampleTrack(s, time, values, v + 7)
+        composeAt(local, 16 * i, values, v, values, v + 3, values, v + 7)
+      }
+      if (above[i] >= 0) multiplyAffineAt(W, 16 * i, W, 16 * above[i], local, 16 * i)
+      else W.set(local.subarray(16 * i, 16 * i + 16), 16 * i)
+      rotationOfAt(Q, 4 * i, W, 16 * i)
+    }
+    for (let j = 0; j < J; j++) {
+      const i = wayOf[j]
+      const o = f * J + j
+      if (parents[j] < 0) {
+        for (let k = 0; k < 4; k++) rotations[4 * o + k] = Q[4 * i + k]
+        for (let k = 0; k < 3; k++) translations[3 * o + k] = W[16 * i + 12 + k]
+        continue
+      }
+      const p = wayOf[parents[j]]
+      turn[0] = -Q[4 * p]
+      turn[1] = -Q[4 * p + 1]
+      turn[2] = -Q[4 * p + 2]
+      turn[3] = Q[4 * p + 3]
+      timesAt(at, 0, turn, 0, Q, 4 * i)
+      for (let k = 0; k < 4; k++) rotations[4 * o + k] = at[k]
+      rotateAt(
+        at,
+        0,
+        turn,
+        0,
+        W[16 * i + 12] - W[16 * p + 12],
+        W[16 * i + 13] - W[16 * p + 13],
+        W[16 * i + 14] - W[16 * p + 14],
+      )
+      for (let k = 0; k < 3; k++) translations[3 * o + k] = at[k]
     }
   }
-  return { name: animation.getName() || `take ${number + 1}`, fps, frames, rotations, translations }
+  return { name, fps, frames, rotations, translations }
+}
+
+/** Nodes that the place of any of the given ones depends on, parents first. */
+export function nodesAbove(wanted: readonly Node[], nodes: readonly Node[]): Node[] {
+  const needed = new Set<Node>()
+  for (const node of wanted) for (let n: Node | null = node; n && !needed.has(n); n = n.getParentNode()) needed.add(n)
+  return nodes.filter(n => needed.has(n))
 }
 
 /** The even rate that fits most key distances: 24, 25, 30, 50, 60, 120, else the nearest whole one. */
@@ -125,14 +154,18 @@ function rateOf(gaps: number[]): number {
   return usual ?? Math.min(120, Math.max(1, Math.round(fps)))
 }
 
-function sampleTrack(track: Track, time: number): number[] {
+/** Values of a track at a time, written to out[o..]. */
+function sampleTrack(track: Track, time: number, out: Float64Array, o: number): void {
   const { times, values, size, mode } = track
   const n = times.length
   const cubic = mode === 'CUBICSPLINE'
-  const at = (key: number, part = cubic ? 1 : 0): number => (key * (cubic ? 3 : 1) + part) * size
-  const pick = (o: number): number[] => Array.from(values.subarray(o, o + size))
-  if (time <= times[0]) return pick(at(0))
-  if (time >= times[n - 1]) return pick(at(n - 1))
+  const stride = cubic ? 3 * size : size
+  const value = cubic ? size : 0
+  const pick = (key: number): void => {
+    for (let k = 0; k < size; k++) out[o + k] = values[key * stride + value + k]
+  }
+  if (time <= times[0]) return pick(0)
+  if (time >= times[n - 1]) return pick(n - 1)
   let low = 0
   let high = n - 1
   while (high - low > 1) {
@@ -142,21 +175,26 @@ function sampleTrack(track: Track, time: number): number[] {
   }
   const span = times[high] - times[low]
   const t = span > 0 ? (time - times[low]) / span : 0
-  if (mode === 'STEP') return pick(at(low))
+  if (mode === 'STEP') return pick(low)
   if (cubic) {
     const t2 = t * t,
       t3 = t2 * t
-    const out = pick(at(low)).map(
-      (v, k) =>
-        (2 * t3 - 3 * t2 + 1) * v +
-        span * (t3 - 2 * t2 + t) * values[at(low, 2) + k] +
-        (-2 * t3 + 3 * t2) * values[at(high) + k] +
-        span * (t3 - t2) * values[at(high, 0) + k],
-    )
-    if (size !== 4) return out
-    const l = Math.hypot(...out) || 1
-    return out.map(v => v / l)
+    let long = 0
+    for (let k = 0; k < size; k++) {
+      const v =
+        (2 * t3 - 3 * t2 + 1) * values[low * stride + size + k] +
+        span * (t3 - 2 * t2 + t) * values[low * stride + 2 * size + k] +
+        (-2 * t3 + 3 * t2) * values[high * stride + size + k] +
+        span * (t3 - t2) * values[high * stride + k]
+      out[o + k] = v
+      long += v * v
+    }
+    if (size === 4) for (let k = 0; k < 4; k++) out[o + k] /= Math.sqrt(long) || 1
+    return
   }
-  if (size === 4) return slerp(quatAt(values, low), quatAt(values, high), t)
-  return lerp(vec3At(values, low), vec3At(values, high), t)
+  if (size === 4) return slerpAt(out, o, values, 4 * low, values, 4 * high, t)
+  for (let k = 0; k < size; k++) {
+    const from = values[low * size + k]
+    out[o + k] = from + (values[high * size + k] - from) * t
+  }
 }

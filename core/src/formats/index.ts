@@ -2,6 +2,8 @@
 export * from './received'
 export * from './read'
 export * from './bind-pose'
+export { checkReceived, jointFrameBudget, READ_LIMITS } from './check-received'
+export { jsonOf } from './text'
 export { readBvh, writeBvh, type WriteBvhOptions } from './bvh'
 export { readObj } from './obj'
 export { readPly, writePly } from './ply'

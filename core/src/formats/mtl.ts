@@ -1,4 +1,6 @@
+import { ChiraxisError } from '../math'
 import { imageKind, plainMaterial, type ImageFile, type MapKind, type Material } from '../mesh'
+import { READ_LIMITS } from './check-received'
 import { besideFile, type BesideFiles } from './received'
 import { decodeText } from './text'
 
@@ -18,9 +20,15 @@ export function readMtl(
   images: ImageFile[],
   dropped: string[],
 ): void {
+  const known = new Set(materials.map(m => m.name))
+  const placed = new Map(images.map((image, at) => [image.name, at]))
   let own: { -readonly [K in keyof Material]: Material[K] } | undefined
   const finish = (): void => {
-    if (own && !materials.some(m => m.name === own!.name)) materials.push(own)
+    if (!own || known.has(own.name)) return
+    if (materials.length >= READ_LIMITS.materials)
+      throw new ChiraxisError('too-large', `The material library holds more than ${READ_LIMITS.materials} materials.`)
+    known.add(own.name)
+    materials.push(own)
   }
   for (const raw of decodeText(bytes, 'a material library').split(/\r?\n/)) {
     const line = raw.trim()
@@ -53,8 +61,8 @@ export function readMtl(
         )
         continue
       }
-      let at = images.findIndex(i => i.name === name)
-      if (at < 0) at = images.push({ name, mime, bytes: file }) - 1
+      const at = placed.get(name) ?? images.push({ name, mime, bytes: file }) - 1
+      placed.set(name, at)
       own.maps = { ...own.maps, [MAPS[key]]: at }
       // a picture is shown as it is, not tinted
       if (MAPS[key] === 'color' && own.color.every(c => c === 0)) own.color = [1, 1, 1]

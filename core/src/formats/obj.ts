@@ -1,5 +1,6 @@
 import { ChiraxisError } from '../math'
 import { checkMesh, MESH_LIMITS, PLAIN_COLOR, type ImageFile, type Material, type MeshPart } from '../mesh'
+import { READ_LIMITS } from './check-received'
 import { readMtl } from './mtl'
 import { besideFile, type BesideFiles, type Received } from './received'
 
@@ -38,6 +39,7 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   const dropped: string[] = []
   const materials: Material[] = []
   const images: ImageFile[] = []
+  const placeOf = new Map<string, number>()
   let part: { name: string; start: number; material?: number } = { name: 'body', start: 0 }
   let v = 0,
     t = 0,
@@ -46,15 +48,18 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   const cursor = { at: 0 }
   const finish = (): void => {
     const color = part.material === undefined ? PLAIN_COLOR : materials[part.material].color
-    if (n > part.start)
-      parts.push({
-        name: part.name,
-        start: part.start,
-        count: n - part.start,
-        color,
-        ...(part.material !== undefined && { material: part.material }),
-      })
+    if (n <= part.start) return
+    if (parts.length >= READ_LIMITS.parts)
+      throw new ChiraxisError('too-large', `The OBJ is cut into more than ${READ_LIMITS.parts} groups.`)
+    parts.push({
+      name: part.name,
+      start: part.start,
+      count: n - part.start,
+      color,
+      ...(part.material !== undefined && { material: part.material }),
+    })
   }
+  const libraries = new Set<string>()
   for (let i = 0; i < end; i = nextLine(bytes, i)) {
     line++
     const a = bytes[i],
@@ -119,13 +124,17 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
     } else if (startsWith(bytes, i, 'usemtl ')) {
       finish()
       const name = wordAfter(bytes, i + 7)
-      const at = materials.findIndex(m => m.name === name)
+      const at = placeOf.get(name) ?? -1
       part = { name: part.name, start: n, ...(at >= 0 && { material: at }) }
     } else if (startsWith(bytes, i, 'mtllib ')) {
       const name = wordAfter(bytes, i + 7)
+      if (libraries.has(name)) continue
+      libraries.add(name)
       const library = besideFile(beside, name)
-      if (library) readMtl(library, beside, materials, images, dropped)
-      else dropped.push(`The material library ${name} was not brought in with the OBJ.`)
+      if (library) {
+        readMtl(library, beside, materials, images, dropped)
+        materials.forEach((m, at) => placeOf.set(m.name, at))
+      } else dropped.push(`The material library ${name} was not brought in with the OBJ.`)
     }
   }
   finish()
@@ -154,21 +163,26 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
 
 /** Parts of one name that only differ by material are told apart by it. */
 function named(parts: readonly MeshPart[]): MeshPart[] {
-  return parts.map((p, i) =>
-    parts.findIndex(q => q.name === p.name) < i
-      ? { ...p, name: `${p.name} ${parts.slice(0, i).filter(q => q.name === p.name).length + 1}` }
-      : p,
-  )
+  const seen = new Map<string, number>()
+  return parts.map(p => {
+    const times = (seen.get(p.name) ?? 0) + 1
+    seen.set(p.name, times)
+    return times > 1 ? { ...p, name: `${p.name} ${times}` } : p
+  })
 }
 
 /** Colours of OBJ and PLY are told as they are shown; the program counts light. */
 export const toLinear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c + 0.055) / 1.055) ** 2.4)
+
+/** Coordinates of one vertex that are looked through one by one. */
+const CROWDED = 12
 
 /** A vertex with several texture coordinates becomes several vertices at one place. */
 class Seams {
   at: Int32Array
   base: Int32Array
   private next: Int32Array
+  private readonly crowds = new Map<number, Map<number, number>>()
   count: number
   constructor(vertices: number) {
     this.count = vertices
@@ -178,12 +192,26 @@ class Seams {
   }
   vertex(v: number, at: number): number {
     let i = v
-    for (;;) {
+    for (let steps = 0; ; steps++) {
       if (this.at[i] < 0) this.at[i] = at
       if (this.at[i] === at) return i
       if (this.next[i] < 0) break
+      if (steps === CROWDED) return this.inCrowd(v, at, i)
       i = this.next[i]
     }
+    return this.add(v, at, i)
+  }
+  /** Of a vertex with very many coordinates all but the first few are found by a table. */
+  private inCrowd(v: number, at: number, last: number): number {
+    const table = this.crowds.get(v) ?? new Map<number, number>()
+    this.crowds.set(v, table)
+    const known = table.get(at)
+    if (known !== undefined) return known
+    const made = this.add(v, at, last)
+    table.set(at, made)
+    return made
+  }
+  private add(v: number, at: number, last: number): number {
     if (this.count === this.at.length) {
       const wider = (a: Int32Array): Int32Array => {
         const out = new Int32Array(Math.ceil(a.length * 1.5) + 16).fill(-1)
@@ -195,7 +223,8 @@ class Seams {
       this.base = wider(this.base)
     }
     const made = this.count++
-    this.next[i] = made
+    // beyond the first few the chain is not followed, only counted
+    this.next[last] = made
     this.at[made] = at
     this.base[made] = v
     return made

@@ -54,6 +54,13 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
       'too-large',
       `The PLY holds ${vertex.count} vertices and ${face.count} faces; at most ${MESH_LIMITS.vertices} and ${MESH_LIMITS.triangles} can be read.`,
     )
+  // every value takes at least a byte, so a lying header cannot make us allocate or loop
+  for (const e of elements)
+    if (e.count * e.properties.length > bytes.length)
+      throw new ChiraxisError(
+        'truncated-file',
+        `The PLY promises ${e.count} of ${e.name.slice(0, 40)} but ends before them; it is cut short.`,
+      )
   const source =
     format === 'ascii' ? new Words(bytes, body) : new Numbers(bytes, body, format === 'binary_little_endian')
   const has = (...names: string[]): boolean => names.every(k => vertex.properties.some(p => p.name === k))
@@ -65,6 +72,7 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
   let indices = new Uint32Array(3 * face.count)
   let n = 0
   for (const element of elements) {
+    if (element.properties.length === 0) continue
     const slots = element.properties.map(p => slotOf(p.name))
     for (let i = 0; i < element.count; i++) {
       for (let k = 0; k < element.properties.length; k++) {
@@ -72,7 +80,7 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
         if (p.list) {
           const count = source.next(p.list)
           if (!(count >= 0 && count < 1e5))
-            throw new ChiraxisError('bad-syntax', `Face ${i} of the PLY has ${count} corners.`)
+            throw new ChiraxisError('bad-syntax', `Face ${i} of the PLY has an impossible number of corners.`)
           const wanted = element === face && /^vertex_ind/.test(p.name)
           let first = 0,
             last = 0
@@ -82,7 +90,7 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
             if (!(at >= 0 && at < vertex.count))
               throw new ChiraxisError(
                 'index-range',
-                `Face ${i} of the PLY names vertex ${at}, but there are only ${vertex.count}.`,
+                `Face ${i} of the PLY names a vertex that does not exist; there are ${vertex.count}.`,
               )
             if (c === 0) first = at
             else if (c > 1) {
@@ -147,16 +155,16 @@ function readHeader(bytes: Uint8Array): { format: string; elements: Element[]; b
       if (!['ascii', 'binary_little_endian', 'binary_big_endian'].includes(format))
         throw new ChiraxisError(
           'bad-version',
-          `The PLY is written as ${String(format).slice(0, 30)}, which cannot be read.`,
+          `The PLY is written as “${(format ?? '').slice(0, 30)}”, which cannot be read.`,
         )
     } else if (words[0] === 'element') {
       const count = Number(words[2])
       if (!Number.isInteger(count) || count < 0 || count > 5e7)
         throw new ChiraxisError(
           'too-large',
-          `The PLY says it has ${String(words[2]).slice(0, 20)} of ${String(words[1]).slice(0, 20)}, which cannot be read.`,
+          `The PLY says it has “${(words[2] ?? '').slice(0, 20)}” of “${(words[1] ?? '').slice(0, 20)}”, which cannot be read.`,
         )
-      elements.push({ name: words[1], count, properties: [] })
+      elements.push({ name: words[1] ?? '', count, properties: [] })
     } else if (words[0] === 'property') {
       const own = elements[elements.length - 1]
       const isList = words[1] === 'list'

@@ -1,5 +1,6 @@
 import { ChiraxisError } from '../math'
 import { readBvh } from './bvh'
+import { checkReceived } from './check-received'
 import { isGlb } from './gltf-check'
 import { readGltf } from './gltf-read'
 import { readObj } from './obj'
@@ -21,46 +22,60 @@ export interface ReadOptions {
  * @throws ChiraxisError always with a sentence for a person, whatever the bytes
  */
 export async function readFile(bytes: Uint8Array, fileName: string, options: ReadOptions = {}): Promise<Received> {
-  const { beside, readers = {} } = options
+  return refusing(fileName, async () => checkReceived(await read(bytes, fileName, options)))
+}
+
+/** Whatever goes wrong in a reader is told as a refusal. */
+async function refusing<T>(fileName: string, run: () => Promise<T>): Promise<T> {
+  try {
+    return await run()
+  } catch (error) {
+    if (error instanceof ChiraxisError) throw error
+    const tooMuch = error instanceof RangeError && /alloc|length|size/i.test(error.message)
+    throw tooMuch
+      ? new ChiraxisError(
+          'too-large',
+          `${fileName} asks for more memory than can be given; it is too large or damaged.`,
+        )
+      : new ChiraxisError('bad-syntax', `${fileName} could not be read; the file seems to be damaged.`, {
+          reason: String(error),
+        })
+  }
+}
+
+async function read(bytes: Uint8Array, fileName: string, { beside, readers = {} }: ReadOptions): Promise<Received> {
   if (bytes.length === 0) throw new ChiraxisError('empty-file', `${fileName} is empty.`)
   const extension = /\.([a-z0-9]+)$/i.exec(fileName)?.[1].toLowerCase() ?? ''
   const stem = fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '')
   const head = new TextDecoder().decode(bytes.subarray(0, 512)).trimStart()
-  try {
-    if (isGlb(bytes)) return await readGltf(bytes, beside)
-    if (extension === 'glb')
-      throw new ChiraxisError(
-        'wrong-format',
-        `${fileName} is named a GLB but is none: its first bytes are not those of a GLB.`,
-      )
-    if (/^HIERARCHY/i.test(head)) return readBvh(bytes, stem)
-    if (extension === 'bvh')
-      throw new ChiraxisError('wrong-format', `${fileName} is named a BVH recording but does not start with HIERARCHY.`)
-    if (head.startsWith('{')) return await readGltf(bytes, beside)
-    if (extension === 'gltf') throw new ChiraxisError('wrong-format', `${fileName} is named a glTF but holds no JSON.`)
-    if (extension === 'obj') {
-      if (bytes.subarray(0, 4096).includes(0))
-        throw new ChiraxisError('wrong-format', `${fileName} is named an OBJ but holds binary data.`)
-      return readObj(bytes, beside)
-    }
-    if (isPly(bytes)) return readPly(bytes, stem)
-    if (extension === 'ply')
-      throw new ChiraxisError('wrong-format', `${fileName} is named a PLY but does not start with ply.`)
-    const outer =
-      /^Kaydara FBX Binary/.test(head) || /^;\s*FBX/i.test(head) ? 'fbx' : /<COLLADA\b/.test(head) ? 'dae' : undefined
-    if (outer && readers[outer]) return await readers[outer](bytes, beside)
-    if (extension === 'fbx' || extension === 'dae')
-      throw new ChiraxisError(
-        'wrong-format',
-        `${fileName} is named ${extension === 'fbx' ? 'an FBX' : 'a COLLADA'} file but holds something else.`,
-      )
-    if (extension === 'stl' || isBinaryStl(bytes)) return readStl(bytes, stem)
-  } catch (error) {
-    if (error instanceof ChiraxisError) throw error
-    throw new ChiraxisError('bad-syntax', `${fileName} could not be read; the file seems to be damaged.`, {
-      reason: String(error),
-    })
+  if (isGlb(bytes)) return await readGltf(bytes, beside)
+  if (extension === 'glb')
+    throw new ChiraxisError(
+      'wrong-format',
+      `${fileName} is named a GLB but is none: its first bytes are not those of a GLB.`,
+    )
+  if (/^HIERARCHY/i.test(head)) return readBvh(bytes, stem)
+  if (extension === 'bvh')
+    throw new ChiraxisError('wrong-format', `${fileName} is named a BVH recording but does not start with HIERARCHY.`)
+  if (head.startsWith('{')) return await readGltf(bytes, beside)
+  if (extension === 'gltf') throw new ChiraxisError('wrong-format', `${fileName} is named a glTF but holds no JSON.`)
+  if (extension === 'obj') {
+    if (bytes.subarray(0, 4096).includes(0))
+      throw new ChiraxisError('wrong-format', `${fileName} is named an OBJ but holds binary data.`)
+    return readObj(bytes, beside)
   }
+  if (isPly(bytes)) return readPly(bytes, stem)
+  if (extension === 'ply')
+    throw new ChiraxisError('wrong-format', `${fileName} is named a PLY but does not start with ply.`)
+  const outer =
+    /^Kaydara FBX Binary/.test(head) || /^;\s*FBX/i.test(head) ? 'fbx' : /<COLLADA\b/.test(head) ? 'dae' : undefined
+  if (outer && readers[outer]) return await readers[outer](bytes, beside)
+  if (extension === 'fbx' || extension === 'dae')
+    throw new ChiraxisError(
+      'wrong-format',
+      `${fileName} is named ${extension === 'fbx' ? 'an FBX' : 'a COLLADA'} file but holds something else.`,
+    )
+  if (extension === 'stl' || isBinaryStl(bytes)) return readStl(bytes, stem)
   throw new ChiraxisError(
     'unknown-format',
     `${fileName} is of a kind that cannot be read. GLB, glTF, OBJ, PLY, STL, FBX, COLLADA and BVH can.`,

@@ -18,12 +18,13 @@ const MOST_INFLUENCES = 32
 const fileSchema = z.object({
   format: z.literal('chiraxis-weights'),
   version: z.literal(1),
-  joints: z.array(z.string().min(1).max(300)).min(1).max(5000),
+  joints: z.array(z.string().min(1).max(1000)).min(1).max(5000),
   influences: z.number().int().min(1).max(MOST_INFLUENCES),
-  positions: z.array(z.number()),
+  /** In heights of the figure. */
+  positions: z.array(z.number().min(-1e6).max(1e6)),
   triangles: z.array(z.number().int().nonnegative()),
   joint: z.array(z.number().int().nonnegative()),
-  weight: z.array(z.number()),
+  weight: z.array(z.number().min(0).max(1e6)),
 })
 
 export function looseWeights(

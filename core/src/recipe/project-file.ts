@@ -1,5 +1,5 @@
-import { strFromU8, strToU8, unzip, zip, type Zippable } from 'fflate'
-import { ChiraxisError } from '../math'
+import { strFromU8, strToU8, unzipSync, zipSync, type Zippable } from 'fflate'
+import { breather, ChiraxisError, type WorkOptions } from '../math'
 import { parseRecipe, type FileRef, type Recipe } from './recipe'
 import { hashBytes } from './hash'
 
@@ -7,7 +7,13 @@ import { hashBytes } from './hash'
 export type FileSource = (file: FileRef) => Promise<Uint8Array>
 
 /** Bounds on an opened project archive. */
-export const PROJECT_LIMITS = { files: 4000, expanded: 2 ** 31 - 1 } as const
+export const PROJECT_LIMITS = {
+  files: 4000,
+  expanded: 2 ** 31 - 1,
+  recipe: 256 * 2 ** 20,
+  /** What an archive may grow to: this much, and as often its own size. Bodies and recordings shrink to a third or a tenth. */
+  grows: { bytes: 64 * 2 ** 20, times: 30 },
+} as const
 
 /** Every file a recipe names, each once. */
 export function filesOf(recipe: Recipe): FileRef[] {
@@ -33,13 +39,7 @@ export async function writeProject(
   const content: Zippable = { 'recipe.json': [strToU8(JSON.stringify(recipe, null, 2)), { mtime }] }
   for (const file of filesOf(recipe)) content[`files/${file.hash}`] = [await source(file), { mtime, level: 6 }]
   for (const [name, bytes] of Object.entries(derived)) content[name] = [bytes, { mtime, level: 0 }]
-  return new Promise((resolve, reject) => {
-    zip(content, (error, bytes) =>
-      error
-        ? reject(new ChiraxisError('bad-input', 'The project could not be packed.', { reason: error.message }))
-        : resolve(bytes as Uint8Array<ArrayBuffer>),
-    )
-  })
+  return zipSync(content) as Uint8Array<ArrayBuffer>
 }
 
 /**
@@ -48,32 +48,12 @@ export async function writeProject(
  */
 export async function readProject(
   bytes: Uint8Array,
+  work: WorkOptions = {},
 ): Promise<{ recipe: Recipe; files: ReadonlyMap<string, Uint8Array> }> {
   if (bytes.length === 0) throw new ChiraxisError('empty-file', 'The project file is empty.')
-  let expanded = 0
-  let count = 0
-  let excess = false
-  const entries = await new Promise<Record<string, Uint8Array>>((resolve, reject) => {
-    const refuse = (): void =>
-      reject(new ChiraxisError('bad-syntax', 'This is not a Chiraxis project, or it is damaged.'))
-    try {
-      unzip(
-        bytes,
-        {
-          filter: entry => {
-            expanded += entry.originalSize
-            excess ||= ++count > PROJECT_LIMITS.files || expanded > PROJECT_LIMITS.expanded
-            return !excess && (entry.name === 'recipe.json' || /^files\/[0-9a-f]{64}$/.test(entry.name))
-          },
-        },
-        (error, data) => (error ? refuse() : resolve(data)),
-      )
-    } catch {
-      refuse()
-    }
-  })
-  if (excess) throw new ChiraxisError('too-large', 'The project archive is larger than can be opened.')
-  const text = entries['recipe.json']
+  const pulse = breather(work)
+  const sizes = listArchive(bytes)
+  const text = sizes.has('recipe.json') ? expand(bytes, 'recipe.json') : undefined
   if (!text) throw new ChiraxisError('wrong-format', 'The archive holds no recipe, so it is not a Chiraxis project.')
   let data: unknown
   try {
@@ -84,10 +64,53 @@ export async function readProject(
   const recipe = parseRecipe(data)
   const files = new Map<string, Uint8Array>()
   for (const file of filesOf(recipe)) {
-    const content = entries[`files/${file.hash}`]
+    await pulse(files.size / 100)
+    const name = `files/${file.hash}`
+    const content = sizes.has(name) ? expand(bytes, name) : undefined
     if (!content || hashBytes(content) !== file.hash)
       throw new ChiraxisError('missing-file', `The project lacks ${file.name}, or it was changed inside the archive.`)
     files.set(file.hash, content)
   }
   return { recipe, files }
 }
+
+/** Names and told sizes of what an archive holds; nothing is expanded yet. @throws ChiraxisError `too-large`, `bad-syntax` */
+function listArchive(bytes: Uint8Array): Map<string, number> {
+  const sizes = new Map<string, number>()
+  let expanded = 0
+  let count = 0
+  try {
+    unzipSync(bytes, {
+      filter: ({ name, originalSize }) => {
+        expanded += originalSize
+        count++
+        if (name === 'recipe.json' || /^files\/[0-9a-f]{64}$/.test(name)) sizes.set(name, originalSize)
+        return false
+      },
+    })
+  } catch {
+    throw notAProject()
+  }
+  const { files, expanded: most, grows, recipe } = PROJECT_LIMITS
+  if (count > files || expanded > Math.min(most, grows.bytes + grows.times * bytes.length))
+    throw new ChiraxisError(
+      'too-large',
+      `The project archive would grow from ${MiB(bytes.length)} to ${MiB(expanded)} MiB with ${count} files, which is more than can be opened.`,
+    )
+  if ((sizes.get('recipe.json') ?? 0) > recipe)
+    throw new ChiraxisError('too-large', 'The recipe in the project archive is larger than can be opened.')
+  return sizes
+}
+
+/** One file of an archive; never larger than its told size. */
+function expand(bytes: Uint8Array, wanted: string): Uint8Array {
+  try {
+    return unzipSync(bytes, { filter: ({ name }) => name === wanted })[wanted]
+  } catch {
+    throw notAProject()
+  }
+}
+
+const MiB = (n: number): string => (n / 2 ** 20).toFixed(1)
+const notAProject = (): ChiraxisError =>
+  new ChiraxisError('bad-syntax', 'This is not a Chiraxis project, or it is damaged.')

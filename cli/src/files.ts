@@ -1,5 +1,18 @@
-import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
-import { basename, dirname, join } from 'node:path'
+import { randomUUID } from 'node:crypto'
+import {
+  closeSync,
+  fsyncSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+  writeSync,
+} from 'node:fs'
+import { basename, dirname, join, resolve } from 'node:path'
 import { readFile, type Received } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { OUTER_READERS } from '@chiraxis/loaders'
@@ -13,6 +26,7 @@ export async function receive(path: string): Promise<Received> {
 }
 
 export function readBody(path: string): Uint8Array {
+  if (statSync(path).isDirectory()) throw new ChiraxisError('missing-file', `${path} is a folder, not a file.`)
   if (statSync(path).size > LARGEST)
     throw new ChiraxisError('too-large', `${basename(path)} is larger than 1 GiB and cannot be read.`)
   return readFileSync(path)
@@ -50,4 +64,83 @@ export function readJson(path: string, what: string): unknown {
   }
 }
 
-export const writeBytes = (path: string, bytes: Uint8Array): void => writeFileSync(path, bytes)
+/** Files on their way, thrown away when the program ends before they are complete. */
+const drafts = new Set<string>()
+const throwAway = (): void => {
+  for (const draft of drafts) rmSync(draft, { force: true })
+  drafts.clear()
+}
+process.on('exit', throwAway)
+for (const [signal, status] of [
+  ['SIGINT', 130],
+  ['SIGTERM', 143],
+] as const)
+  process.on(signal, () => {
+    // others may want to end in good order; who does not is ended here
+    if (process.listenerCount(signal) === 1) process.exit(status)
+  })
+
+/**
+ * Writes a whole file or none: beside its place under a name nobody can guess, then into it at once. What stood there
+ * stays until the new one is complete.
+ */
+export function writeBytes(path: string, bytes: Uint8Array): void {
+  const place = placeOf(path)
+  const there = statSync(place, { throwIfNoEntry: false })
+  // a device or a pipe has nothing that could be kept, and must not be put in a file's place
+  if (there && !there.isFile() && !there.isDirectory()) return writeFileSync(place, bytes)
+  const draft = join(dirname(place), `.${basename(place)}.${randomUUID()}.part`)
+  drafts.add(draft)
+  try {
+    const file = openSync(draft, 'wx')
+    try {
+      for (let at = 0; at < bytes.length;) at += writeSync(file, bytes, at)
+      fsyncSync(file)
+    } finally {
+      closeSync(file)
+    }
+    renameSync(draft, place)
+  } catch (error) {
+    rmSync(draft, { force: true })
+    // told by the place that was asked for
+    throw Object.assign(error as Error, { path, syscall: 'write' })
+  } finally {
+    drafts.delete(draft)
+  }
+}
+
+/** The place a path leads to, links followed; of a file that is not there yet the place it would get. */
+export function placeOf(path: string): string {
+  const whole = resolve(path)
+  try {
+    return realpathSync(whole)
+  } catch {
+    try {
+      return join(realpathSync(dirname(whole)), basename(whole))
+    } catch {
+      return whole
+    }
+  }
+}
+
+/**
+ * Makes sure that nothing that is read would be written over, before any work is done.
+ * @param written what will be written, by what it is called
+ * @throws ChiraxisError `bad-settings`; `missing-file` where a folder is missing
+ */
+export function checkPlaces(read: readonly string[], written: Readonly<Record<string, string | undefined>>): void {
+  const inputs = new Map(read.map(path => [placeOf(path), path]))
+  for (const [what, path] of Object.entries(written)) {
+    if (path === undefined) continue
+    const place = placeOf(path)
+    const other = inputs.get(place)
+    if (other !== undefined)
+      throw new ChiraxisError('bad-settings', `The ${what} ${path} is the same file as ${other}, which would be written over. Give it another name.`) // prettier-ignore
+    inputs.set(place, path)
+    const folder = statSync(dirname(resolve(path)), { throwIfNoEntry: false })
+    if (!folder?.isDirectory())
+      throw new ChiraxisError('missing-file', `There is no folder ${dirname(path)} to write ${basename(path)} into.`)
+    if (statSync(path, { throwIfNoEntry: false })?.isDirectory())
+      throw new ChiraxisError('missing-file', `${path} is a folder, so no file can be written there.`)
+  }
+}

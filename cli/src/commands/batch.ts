@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process'
-import { mkdirSync, readFileSync, statSync, existsSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, existsSync } from 'node:fs'
 import { availableParallelism, tmpdir } from 'node:os'
 import { basename, join, resolve } from 'node:path'
 import { z } from 'zod'
@@ -8,7 +8,7 @@ import { ChiraxisError } from '@chiraxis/core/math'
 import { parsePerformerNote, performerKey } from '@chiraxis/core/retarget'
 import { createPool, sharedFile } from '@chiraxis/pool'
 import { buildThread } from '@chiraxis/pool/build-thread'
-import { readBody, readJson, receive, writeBytes } from '../files'
+import { placeOf, readBody, readJson, receive, writeBytes } from '../files'
 import { refusalOf, runJob } from '../report'
 
 const COMMANDS = ['inspect', 'rig', 'bind', 'transfer', 'strain', 'mend'] as const
@@ -37,7 +37,7 @@ interface Line {
 
 /** `batch SPEC.json`: many commands, or takes by figures, on all cores; one report a job and a total. */
 export async function batchCommand(path: string, options: { report?: string }): Promise<void> {
-  await runJob(options.report, async job => {
+  await runJob({ report: options.report, reads: [path] }, async job => {
     const parsed = specSchema.safeParse(readJson(path, 'batch'))
     if (!parsed.success) {
       const issue = parsed.error.issues[0]
@@ -103,10 +103,17 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
   )
   mkdirSync(spec.out, { recursive: true })
   const target = (i: number): string => join(spec.out, names[i]!)
+  const read = new Map([...spec.figures, ...spec.takes, ...(spec.map ? [spec.map] : [])].map(p => [placeOf(p), p]))
+  for (let i = 0; i < jobs.length; i++) {
+    const over = names[i] === undefined ? undefined : read.get(placeOf(target(i)))
+    if (over !== undefined)
+      throw new ChiraxisError('bad-settings', `The batch would write over ${over}, which it reads. Give it another folder or other names.`) // prettier-ignore
+  }
   const done = new Set(
-    jobs.flatMap((_, i) => (names[i] === undefined || (spec.resume && existsSync(target(i))) ? [i] : [])),
+    jobs.flatMap((_, i) => (names[i] === undefined || (spec.resume && isComplete(target(i))) ? [i] : [])),
   )
-  const pool = createPool(await buildThread(join(tmpdir(), `chiraxis-thread-${process.pid}.mjs`)))
+  const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
+  const pool = createPool(await buildThread(join(folder, 'thread.mjs')))
   let stopped = false
   const onStop = (): void => {
     stopped = true
@@ -144,15 +151,26 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
   } finally {
     process.off('SIGINT', onStop)
     await pool.close()
+    rmSync(folder, { recursive: true, force: true })
   }
 }
+
+/** A file of no bytes is one that was never finished. */
+const isComplete = (path: string): boolean => (statSync(path, { throwIfNoEntry: false })?.size ?? 0) > 0
 
 const shared = (path: string): BatchFile => sharedFile(basename(path), readBody(path))
 
 /** Runs other commands of this program, each in a process of its own. */
 async function runCommands(jobs: readonly z.infer<typeof jobSchema>[]): Promise<Line[]> {
-  const folder = join(tmpdir(), `chiraxis-batch-${process.pid}`)
-  mkdirSync(folder, { recursive: true })
+  const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
+  try {
+    return await runCommandsIn(folder, jobs)
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+async function runCommandsIn(folder: string, jobs: readonly z.infer<typeof jobSchema>[]): Promise<Line[]> {
   const POSITIONAL: Readonly<Record<string, string>> = {
     inspect: 'file',
     rig: 'body',

@@ -12,7 +12,7 @@ export async function bindCommand(
   body: string,
   options: { skeleton: string; out: string; influences: string; report?: string },
 ): Promise<void> {
-  await runJob(options.report, async job => {
+  await runJob({ report: options.report, out: options.out, reads: [body, options.skeleton] }, async job => {
     const received = await job.step('read', () => receive(body))
     const other = await job.step('readSkeleton', () => receive(options.skeleton))
     if (!received.mesh) throw new ChiraxisError('no-triangles', `${body} holds no body to bind.`)

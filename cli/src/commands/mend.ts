@@ -9,7 +9,7 @@ import { openBody } from '../session'
 
 /** `mend FILE --out G`: every mismatch that can be mended safely is. A body without a skeleton is straightened and cleaned. */
 export async function mend(file: string, options: { out: string; report?: string }): Promise<void> {
-  await runJob(options.report, async job => {
+  await runJob({ report: options.report, out: options.out, reads: [file] }, async job => {
     const { recipe, derivation } = openBody(file)
     const shape = await job.step('read', () => derivation.get('shape', recipe))
     const stood = (await derivation.get('findings', recipe, { of: [] }))

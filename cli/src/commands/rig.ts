@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs'
 import { z } from 'zod'
 import { proveGlb, writeGlb } from '@chiraxis/core/formats'
 import { landmarkKind, landmarksOf } from '@chiraxis/core/landmarks'
@@ -26,66 +25,75 @@ export interface RigOptions {
 
 /** `rig BODY --out F.glb`: from a body file to a skinned skeleton. */
 export async function rig(body: string, options: RigOptions): Promise<void> {
-  await runJob(options.report, async job => {
-    const { recipe: fresh, derivation } = openBody(body)
-    const fingers = options.fingers === 'auto' ? ('auto' as const) : Number(options.fingers)
-    const own = /\.json$/i.test(options.plan) ? parseOwnPlan(JSON.parse(readFileSync(options.plan, 'utf8'))) : undefined
-    let recipe: Recipe = {
-      ...fresh,
-      skin: { ...fresh.skin, source: 'auto', influences: Number(options.influences) },
-      bones: {
-        ...fresh.bones,
-        source: 'plan',
-        plan: {
-          ...fresh.bones.plan,
-          kind: options.plan === 'fourleg' || options.plan === 'biped' ? options.plan : 'auto',
-          flex: Number(options.flex),
-          fingers: { left: fingers, right: fingers },
+  await runJob(
+    {
+      report: options.report,
+      out: options.out,
+      reads: [body, options.landmarks, /\.json$/i.test(options.plan) ? options.plan : undefined],
+    },
+    async job => {
+      const { recipe: fresh, derivation } = openBody(body)
+      const fingers = options.fingers === 'auto' ? ('auto' as const) : Number(options.fingers)
+      const own = /\.json$/i.test(options.plan) ? parseOwnPlan(readJson(options.plan, 'plan')) : undefined
+      let recipe: Recipe = {
+        ...fresh,
+        skin: { ...fresh.skin, source: 'auto', influences: Number(options.influences) },
+        bones: {
+          ...fresh.bones,
+          source: 'plan',
+          plan: {
+            ...fresh.bones.plan,
+            kind: options.plan === 'fourleg' || options.plan === 'biped' ? options.plan : 'auto',
+            flex: Number(options.flex),
+            fingers: { left: fingers, right: fingers },
+          },
         },
-      },
-    }
-    if (own) recipe = withPlan(recipe, own)
-    await job.step('read', () => derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }))
-    const shape = await job.step('straighten', () => derivation.get('shape', recipe))
-    const { height } = shape.straightened
-    if (options.landmarks) {
-      const given = readLandmarks(options.landmarks)
-      const edits = Object.fromEntries(given.map(l => [l.name, scale(l.position as Vec3, 1 / height)]))
-      // a body the search refuses can still be rigged when every landmark is given
-      const kinds = landmarksOf(recipe.bones.plan.kind === 'fourleg' ? 'fourleg' : 'biped').filter(
-        k => !k.group.endsWith('hand'),
+      }
+      if (own) recipe = withPlan(recipe, own)
+      await job.step('read', () =>
+        derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }),
       )
-      recipe = { ...recipe, landmarks: { edits, ...(kinds.every(k => edits[k.id]) && { byHand: true }) } }
-    }
-    const { plan, placed, hands } = await job.step('landmarks', () => derivation.get('landmarks', recipe))
-    const { skeleton } = await job.step('skeleton', () => derivation.get('rig', recipe))
-    await job.step('skin', () => derivation.get('skin', recipe))
-    const content = await contentOf(derivation, recipe, [])
-    const bytes = await job.step('write', () => writeGlb(content))
-    const proof = await job.step('prove', () => proveGlb(bytes, content))
-    writeBytes(options.out, bytes)
-    job.findings.push(...(await job.step('findings', () => derivation.get('findings', recipe, { of: [] }))))
-    return {
-      plan,
-      fingers: hands.seen,
-      landmarks: placed.map(l => ({
-        name: l.id,
-        role: landmarkKind(l.id)?.role ?? null,
-        position: l.position,
-        confidence: l.confidence,
-      })),
-      joints: jointsInWorld(skeleton).map(j => ({
-        name: j.name,
-        role: j.role ?? null,
-        parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
-        position: j.position,
-      })),
-      height,
-      straighten: shape.straightened,
-      proof,
-      ...(await job.step('strain', () => regionScores(derivation, recipe))),
-    }
-  })
+      const shape = await job.step('straighten', () => derivation.get('shape', recipe))
+      const { height } = shape.straightened
+      if (options.landmarks) {
+        const given = readLandmarks(options.landmarks)
+        const edits = Object.fromEntries(given.map(l => [l.name, scale(l.position as Vec3, 1 / height)]))
+        // a body the search refuses can still be rigged when every landmark is given
+        const kinds = landmarksOf(recipe.bones.plan.kind === 'fourleg' ? 'fourleg' : 'biped').filter(
+          k => !k.group.endsWith('hand'),
+        )
+        recipe = { ...recipe, landmarks: { edits, ...(kinds.every(k => edits[k.id]) && { byHand: true }) } }
+      }
+      const { plan, placed, hands } = await job.step('landmarks', () => derivation.get('landmarks', recipe))
+      const { skeleton } = await job.step('skeleton', () => derivation.get('rig', recipe))
+      await job.step('skin', () => derivation.get('skin', recipe))
+      const content = await contentOf(derivation, recipe, [])
+      const bytes = await job.step('write', () => writeGlb(content))
+      const proof = await job.step('prove', () => proveGlb(bytes, content))
+      writeBytes(options.out, bytes)
+      job.findings.push(...(await job.step('findings', () => derivation.get('findings', recipe, { of: [] }))))
+      return {
+        plan,
+        fingers: hands.seen,
+        landmarks: placed.map(l => ({
+          name: l.id,
+          role: landmarkKind(l.id)?.role ?? null,
+          position: l.position,
+          confidence: l.confidence,
+        })),
+        joints: jointsInWorld(skeleton).map(j => ({
+          name: j.name,
+          role: j.role ?? null,
+          parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
+          position: j.position,
+        })),
+        height,
+        straighten: shape.straightened,
+        proof,
+        ...(await job.step('strain', () => regionScores(derivation, recipe))),
+      }
+    },
+  )
 }
 
 function readLandmarks(path: string): z.infer<typeof point>[] {

@@ -55,67 +55,80 @@ function adjustOf(o: TransferCommandOptions): Partial<AdjustSettings> {
 
 /** `transfer --take T --onto F.glb --out G.glb`: a recorded motion onto a figure. */
 export async function transferCommand(options: TransferCommandOptions): Promise<void> {
-  await runJob(options.report, async job => {
-    const source = await job.step('readTake', () => receive(options.take))
-    const figure = await job.step('readFigure', () => receive(options.onto))
-    if (!source.skeleton || source.takes.length === 0)
-      throw new ChiraxisError('no-take', `${options.take} holds no motion.`)
-    if (!figure.skeleton)
-      throw new ChiraxisError('no-skeleton', `${options.onto} holds no skeleton to carry a motion onto. Rig it first.`)
-    const note = options.map ? readMap(options.map) : undefined
-    const joints = recogniseRoles(figure.skeleton).joints
-    const settings = settingsOf(options)
-    const body = figure.mesh && figure.skin ? { mesh: figure.mesh, skin: figure.skin } : undefined
-    if (!body && options.elbowRoom !== undefined && settings.elbowRoom !== null)
-      throw new ChiraxisError(
-        'bad-settings',
-        `${options.onto} holds no skinned body, so its arms cannot be kept off it.`,
-      )
-    const radii =
-      body && settings.elbowRoom !== null ? await bodyRadiiOf(body.mesh, figure.skeleton, body.skin, joints) : undefined
-    const adjust = adjustOf(options)
-    const performer = source.skeleton
-    const performerNote: PerformerNote = {
-      ...EMPTY_NOTE,
-      restFrom:
-        options.restFrom === 'auto' || options.restFrom === 'file' ? options.restFrom : Number(options.restFrom),
-      ...note?.performer,
-    }
-    const onto = figure.skeleton
-    const performed = await job.step('transfer', () =>
-      Promise.all(
-        source.takes.map(take =>
-          perform(performer, take, onto, {
-            settings,
-            radii,
-            note: performerNote,
-            figureMap: note?.figure,
-            adjust,
-          }),
+  await runJob(
+    { report: options.report, out: options.out, reads: [options.take, options.onto, options.map] },
+    async job => {
+      const source = await job.step('readTake', () => receive(options.take))
+      const figure = await job.step('readFigure', () => receive(options.onto))
+      if (!source.skeleton || source.takes.length === 0)
+        throw new ChiraxisError('no-take', `${options.take} holds no motion.`)
+      if (!figure.skeleton)
+        throw new ChiraxisError(
+          'no-skeleton',
+          `${options.onto} holds no skeleton to carry a motion onto. Rig it first.`,
+        )
+      const note = options.map ? readMap(options.map) : undefined
+      const joints = recogniseRoles(figure.skeleton).joints
+      const settings = settingsOf(options)
+      const body = figure.mesh && figure.skin ? { mesh: figure.mesh, skin: figure.skin } : undefined
+      if (!body && options.elbowRoom !== undefined && settings.elbowRoom !== null)
+        throw new ChiraxisError(
+          'bad-settings',
+          `${options.onto} holds no skinned body, so its arms cannot be kept off it.`,
+        )
+      const radii =
+        body && settings.elbowRoom !== null
+          ? await bodyRadiiOf(body.mesh, figure.skeleton, body.skin, joints)
+          : undefined
+      const adjust = adjustOf(options)
+      const performer = source.skeleton
+      const performerNote: PerformerNote = {
+        ...EMPTY_NOTE,
+        restFrom:
+          options.restFrom === 'auto' || options.restFrom === 'file' ? options.restFrom : Number(options.restFrom),
+        ...note?.performer,
+      }
+      const onto = figure.skeleton
+      const performed = await job.step('transfer', () =>
+        Promise.all(
+          source.takes.map(take =>
+            perform(performer, take, onto, {
+              settings,
+              radii,
+              note: performerNote,
+              figureMap: note?.figure,
+              adjust,
+            }),
+          ),
         ),
-      ),
-    )
-    const content = {
-      name: 'figure',
-      mesh: figure.mesh,
-      skeleton: onto,
-      skin: figure.skin,
-      takes: performed.map(p => p.take),
-    }
-    const bytes = await job.step('write', () => writeGlb(content))
-    const proof = await job.step('prove', () => proveGlb(bytes, content))
-    writeBytes(options.out, bytes)
-    job.findings.push(...(await findAll({ performed, grounded: settings.ground })))
-    const first = performed[0]
-    return {
-      roleMap: first.roleMap,
-      restMatch: first.restMatch,
-      measures: first.measures,
-      travel: first.travel,
-      takes: performed.map(p => ({ name: p.take.name, frames: p.take.frames, fps: p.take.fps, measures: p.measures })),
-      proof,
-    }
-  })
+      )
+      const content = {
+        name: 'figure',
+        mesh: figure.mesh,
+        skeleton: onto,
+        skin: figure.skin,
+        takes: performed.map(p => p.take),
+      }
+      const bytes = await job.step('write', () => writeGlb(content))
+      const proof = await job.step('prove', () => proveGlb(bytes, content))
+      writeBytes(options.out, bytes)
+      job.findings.push(...(await findAll({ performed, grounded: settings.ground })))
+      const first = performed[0]
+      return {
+        roleMap: first.roleMap,
+        restMatch: first.restMatch,
+        measures: first.measures,
+        travel: first.travel,
+        takes: performed.map(p => ({
+          name: p.take.name,
+          frames: p.take.frames,
+          fps: p.take.fps,
+          measures: p.measures,
+        })),
+        proof,
+      }
+    },
+  )
 }
 
 /** The settings of window and batches, but for what is asked for otherwise. */

@@ -34,6 +34,13 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
   }
   const validate = validator.validateBytes ?? validator.default!.validateBytes
   const report = await validate(bytes, { maxIssues: 50 })
+  const errors = report.issues.messages.filter(m => m.severity === 0)
+  if (report.issues.numErrors > 0)
+    throw new ChiraxisError(
+      'unproven',
+      `The written file does not keep to its format (${report.issues.numErrors} ${report.issues.numErrors === 1 ? 'error' : 'errors'}: ${errors[0]?.message.slice(0, 200) ?? 'not told'}), so it was not handed over.`,
+      { messages: errors.map(m => `${m.code}: ${m.message}`) },
+    )
   const read = await readGltf(bytes)
   let position = 0
   let size = 1

@@ -41,6 +41,7 @@ const keyOf = (figure: BatchFigure, take: TakeRef): string => `${figure.file?.ha
 /** Takes by figures in the window: what is chosen, how results are named, and how far it is. */
 export function useBatch() {
   const project = useProject()
+  const derived = useDerived()
   const figures = computed<BatchFigure[]>(() => [{ name: project.recipe.name }, ...others.value])
   const pairs = computed(() =>
     project.recipe.takes
@@ -95,7 +96,7 @@ export function useBatch() {
     refused.value = ''
     for (const file of list) {
       try {
-        const received = await unwrap(core().receive(file.name, new Uint8Array(await file.arrayBuffer()), []))
+        const received = await derived.receive(file.name, new Uint8Array(await file.arrayBuffer()))
         if (!received.hasSkeleton)
           throw new RefusedError({
             code: 'no-skeleton',

@@ -54,7 +54,7 @@ export function useFiles() {
   const view = useView()
 
   async function receive(name: string, bytes: Uint8Array, beside: readonly FileRef[] = []): Promise<ReceivedFile> {
-    return unwrap(core().receive(name, bytes, beside))
+    return derived.receive(name, bytes, beside)
   }
 
   const takeRefs = (file: ReceivedFile, performer: string): TakeRef[] =>
@@ -123,7 +123,7 @@ export function useFiles() {
 
   /** Says which files are in this window only. */
   async function tellUnkept(): Promise<void> {
-    const names = await core().unkept()
+    const names = (await core().unkept()).map(f => f.name)
     if (names.length > 0)
       project.notice = {
         text: `The browser has no room left for ${names.length === 1 ? names[0] : `${names.length} files`}: they are in this window only. Save the project to a file.`,
@@ -160,6 +160,8 @@ export function useFiles() {
             })
           read.push({ name: file.name, received })
         } catch (error) {
+          // who stops wants none of it
+          if (error instanceof RefusedError && error.stopped) throw error
           failed.push(wordsOf(error))
         }
       }

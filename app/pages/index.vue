@@ -150,13 +150,16 @@ useSkinHeat().start()
               <button class="press" @click="files.openSample('oda-marl')">Open the sample figure</button>
             </div>
           </div>
-          <p
+          <div
             v-if="files.receiving.value"
-            class="absolute left-1/2 top-4 -translate-x-1/2 rounded border border-rule bg-paper px-3 py-1.5"
+            class="absolute left-1/2 top-4 flex -translate-x-1/2 items-center gap-3 rounded border border-rule bg-paper px-3 py-1.5"
             role="status"
           >
-            Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …
-          </p>
+            <span
+              >Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …</span
+            >
+            <button class="press !min-h-6" data-testid="stop-reading" @click="derived.stopReceiving()">Stop</button>
+          </div>
         </PlateView>
         <LazyTakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />
       </div>

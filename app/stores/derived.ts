@@ -1,14 +1,15 @@
 import { defineStore } from 'pinia'
-import { keepsReceived, ownTakeAt, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
+import { keepsReceived, ownTakeAt, type FileRef, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
 import { jointIds, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
-import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
+import { core, onWorkerLost, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
-import type { Ask, Keyed, TakeAnswer, ViewName, Views } from '~/workers/core-api'
+import type { Ask, Keyed, ReceivedFile, TakeAnswer, ViewName, Views } from '~/workers/core-api'
+import type { LostWorker } from '~/workers/supervise'
 import { useProject } from './project'
 
-/** What is worked out and can be looked at, and the two jobs that are no steps of the derivation. */
-export type StepName = ViewName | 'mend' | 'deliver'
+/** What is worked out and can be looked at, and the jobs that are no steps of the derivation. */
+export type StepName = ViewName | 'mend' | 'deliver' | 'receive'
 export interface StepState {
   state: 'idle' | 'working' | 'done' | 'refused' | 'stopped'
   progress: number
@@ -29,6 +30,7 @@ const STEPS: readonly StepName[] = [
   'findings',
   'mend',
   'deliver',
+  'receive',
 ]
 /** Results of each step that stay at hand, so that undo and redo bring nothing over again. */
 const AT_HAND = 3
@@ -325,6 +327,10 @@ export const useDerived = defineStore('derived', () => {
     asked.clear()
     for (const job of jobs.keys()) void core().stop(job)
   }
+  /** Gives up reading what came in. */
+  function stopReceiving(): void {
+    for (const [job, step] of jobs) if (step === 'receive') void core().stop(job)
+  }
   /** Takes up what was stopped. */
   async function resume(): Promise<void> {
     halted.clear()
@@ -348,14 +354,39 @@ export const useDerived = defineStore('derived', () => {
     }
   }
 
+  /** Reads a file that came in; it can be stopped from the first moment. */
+  async function receive(name: string, bytes: Uint8Array, beside: readonly FileRef[] = []): Promise<ReceivedFile> {
+    return work('receive', (job, p) => unwrap(core().receive(name, bytes, beside, job, p)))
+  }
+
   async function deliver(
     takes: string[],
   ): Promise<{ bytes: Uint8Array; proof: import('@chiraxis/core/formats').Proof }> {
     return work('deliver', (job, p) => unwrap(core().deliver(tell(project.recipe), takes, job, p)))
   }
 
+  /** The worker is gone and another one stands ready: what was under way is begun anew, unless it breaks every time. */
+  function takeUpAgain({ why, again }: LostWorker): void {
+    underway.clear()
+    asked.clear()
+    run++
+    deriving.value = false
+    const how = why === 'silent' ? 'did not answer any more' : 'ended unexpectedly'
+    project.notice = again
+      ? {
+          text: `The work ${how} again and was put away. Your project is as it was; change what it stands on, or try once more.`,
+          action: { label: 'Try once more', run: () => void derive() },
+        }
+      : { text: `The work ${how} and was begun anew. Your project is as it was.` }
+    for (const state of Object.values(steps))
+      if (state.state === 'working')
+        Object.assign(state, { state: 'stopped', progress: 0, message: 'The work broke off.' })
+    if (!again) void derive()
+  }
+
   /** Follows the recipe from now on. */
   function start(): void {
+    onWorkerLost(takeUpAgain)
     watch(
       () => project.recipe,
       () => void derive(),
@@ -400,5 +431,7 @@ export const useDerived = defineStore('derived', () => {
     halt,
     mendEverything,
     deliver,
+    receive,
+    stopReceiving,
   }
 })

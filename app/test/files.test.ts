@@ -22,7 +22,7 @@ const reading = {
     return { ok: true, value: { file: fileOf(name), hasMesh: !motion, hasSkeleton: motion, takes } }
   },
   keep: async (name: string) => ({ ok: true, value: fileOf(name) }),
-  unkept: async () => [] as string[],
+  unkept: async () => [],
 }
 const file = (name: string): File => new File([new Uint8Array([1, 2, 3])], name)
 let project: ReturnType<typeof useProject>

@@ -151,11 +151,21 @@ export interface CoreApi {
     job: string,
     progress: Progress,
   ): Promise<Answer<Keyed<Views[N]>>>
-  receive(name: string, bytes: Uint8Array, beside: readonly FileRef[]): Promise<Answer<ReceivedFile>>
+  /** Answers, as long as the worker does. */
+  alive(): Promise<true>
+  receive(
+    name: string,
+    bytes: Uint8Array,
+    beside: readonly FileRef[],
+    job: string,
+    progress: Progress,
+  ): Promise<Answer<ReceivedFile>>
   /** Keeps a file without reading it: one that belongs to another. */
   keep(name: string, bytes: Uint8Array): Promise<Answer<FileRef>>
-  /** Names of files that are held in memory only, because the browser has no room for them. */
-  unkept(): Promise<readonly string[]>
+  /** Files that are held in memory only, because the browser has no room for them. */
+  unkept(): Promise<readonly { readonly hash: string; readonly name: string }[]>
+  /** Gives files back to a worker that was started anew. */
+  hold(files: readonly { readonly name: string; readonly bytes: Uint8Array }[]): Promise<void>
   ownPlan(rev: Revision, name: string): Promise<Answer<OwnPlan>>
   mendAll(rev: Revision, job: string, progress: Progress): Promise<Answer<{ recipe: Recipe; mended: string[] }>>
   /** One kind of strain in one check pose, or how far another skin would put the body. */

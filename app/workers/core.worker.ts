@@ -2,12 +2,13 @@ import * as Comlink from 'comlink'
 import { z } from 'zod'
 import { createTransferJobs } from '@chiraxis/core/batch'
 import { mendOne } from '@chiraxis/core/findings'
-import { proveGlb, readFile, writeGlb } from '@chiraxis/core/formats'
+import { proveGlb, writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError, distance, partOf, type WorkOptions } from '@chiraxis/core/math'
 import { sectionOf, type Mesh } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
 import {
   applyRecipePatches,
+  emptyRecipe,
   filesOf,
   hashBytes,
   planOfRecipe,
@@ -33,12 +34,12 @@ import {
 } from '@chiraxis/core/strain'
 import { performerKey } from '@chiraxis/core/retarget'
 import { compareTake, comparisonPage, type Performed } from '@chiraxis/core/perform'
-import { OUTER_READERS } from '@chiraxis/loaders'
 import type { Answer, Ask, CoreApi, PoseAnswer, Revision, TakeAnswer, ViewName, Views } from './core-api'
 import { db } from '../keeping/db'
 import { compact } from '../keeping/compact'
 import { openShelf } from '../keeping/shelf'
 import { lend } from './lend'
+import { readApart } from './read-apart'
 
 // the page forbids eval; schemas are read without it
 z.config({ jitless: true })
@@ -73,8 +74,8 @@ async function keepFile(name: string, bytes: Uint8Array): Promise<FileRef> {
   return file
 }
 
-const derivation = createDerivation(source, { readers: OUTER_READERS, shelf })
-const carryJob = createTransferJobs(OUTER_READERS)
+const derivation = createDerivation(source, { read: readApart, shelf })
+const carryJob = createTransferJobs(readApart)
 
 /** Work under way by its name; work on a step also by what its result is known by. */
 interface Job {
@@ -263,12 +264,12 @@ const api: CoreApi = {
       { ask, key },
     )
   },
-  receive: (name, bytes, beside) =>
-    answer(async () => {
-      const files = new Map<string, Uint8Array>()
-      for (const b of beside) files.set(b.name, await source(b))
-      const received = await readFile(bytes, name, { beside: files, readers: OUTER_READERS })
+  alive: async () => true,
+  receive: (name, bytes, beside, jobName, progress) =>
+    job(jobName, progress, async work => {
       const file = await keepFile(name, bytes)
+      // what is read here need not be read again by its step
+      const received = await derivation.get('read', emptyRecipe(), { of: { file, beside: [...beside] }, ...work })
       return {
         file,
         hasMesh: received.mesh !== undefined,
@@ -278,7 +279,10 @@ const api: CoreApi = {
       }
     }),
   keep: (name, bytes) => answer(() => keepFile(name, bytes)),
-  unkept: async () => [...unkept.values()].map(f => f.name),
+  unkept: async () => [...unkept].map(([hash, { name }]) => ({ hash, name })),
+  hold: async files => {
+    for (const { name, bytes } of files) await keepFile(name, bytes)
+  },
   ownPlan: (rev, name) =>
     answer(async () => {
       const recipe = recipeOf(rev)

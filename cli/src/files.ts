@@ -13,16 +13,16 @@ import {
   writeSync,
 } from 'node:fs'
 import { basename, dirname, join, resolve } from 'node:path'
-import { readFile, type Received } from '@chiraxis/core/formats'
+import type { Received } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { OUTER_READERS } from '@chiraxis/loaders'
+import { readAny } from '@chiraxis/loaders'
 
 const LARGEST = 2 ** 30
 const LARGEST_BESIDE = 2 ** 26
 
 /** Reads any supported file from disk, together with the files it names beside itself. */
 export async function receive(path: string): Promise<Received> {
-  return readFile(readBody(path), basename(path), { beside: besideOf(path), readers: OUTER_READERS })
+  return readAny(readBody(path), basename(path), { beside: besideOf(path) })
 }
 
 export function readBody(path: string): Uint8Array {

@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
 import { emptyRecipe, hashBytes, type FileRef, type Recipe } from '@chiraxis/core/recipe'
 import { createDerivation, type Derivation } from '@chiraxis/core/steps'
-import { OUTER_READERS } from '@chiraxis/loaders'
+import { readAny } from '@chiraxis/loaders'
 import { besideOf, readBody } from './files'
 
 /** One body on the command line: the same recipe and the same steps as in the window. */
@@ -16,6 +16,6 @@ export function openBody(path: string): { recipe: Recipe; derivation: Derivation
   const beside = [...besideOf(path)].map(([name, bytes]) => refer(name, bytes))
   return {
     recipe: { ...emptyRecipe('figure'), body, beside },
-    derivation: createDerivation(async file => files.get(file.hash)!, { readers: OUTER_READERS }),
+    derivation: createDerivation(async file => files.get(file.hash)!, { read: readAny }),
   }
 }

@@ -1,9 +1,8 @@
 import { z } from 'zod'
-import { readFile } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { triangleCount, vertexCount } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
-import { OUTER_READERS } from '@chiraxis/loaders'
+import { readAny } from '@chiraxis/loaders'
 
 const LARGEST = 64 * 2 ** 20
 const query = z.object({ name: z.string().min(1).max(300) })
@@ -21,9 +20,7 @@ export default defineEventHandler(async event => {
   }
   const bytes = await readRawBody(event, false)
   try {
-    const { mesh, skeleton, takes, format } = await readFile(new Uint8Array(bytes ?? []), asked.data.name, {
-      readers: OUTER_READERS,
-    })
+    const { mesh, skeleton, takes, format } = await readAny(new Uint8Array(bytes ?? []), asked.data.name)
     return {
       ok: true,
       format,

@@ -1,6 +1,6 @@
 import type { AdjustSettings } from '../adjust'
 import { ChiraxisError, type WorkOptions } from '../math'
-import { readFile, writeGlb, type OuterReaders, type Received } from '../formats'
+import { readFile, writeGlb, type FileReader, type Received } from '../formats'
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodyRadiiOf, type BodyRadii } from '../skin'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
@@ -43,7 +43,7 @@ const KEPT = 6
 
 /** Carries takes onto figures one after another; figures and recordings stay read while they are in use. */
 export function createTransferJobs(
-  readers: OuterReaders = {},
+  read: FileReader = readFile,
 ): (job: TransferJob, work?: WorkOptions) => Promise<TransferJobResult> {
   const figures = new Map<string, Figure>()
   const takes = new Map<string, Received>()
@@ -57,7 +57,7 @@ export function createTransferJobs(
   return async (job, work = {}) => {
     const { settings } = job
     const figure = await kept(figures, job.figure.key, async (): Promise<Figure> => {
-      const received = await readFile(job.figure.bytes, job.figure.name, { readers })
+      const received = await read(job.figure.bytes, job.figure.name, work)
       if (!received.skeleton)
         throw new ChiraxisError(
           'no-skeleton',
@@ -65,7 +65,7 @@ export function createTransferJobs(
         )
       return { received, skeleton: received.skeleton }
     })
-    const source = await kept(takes, job.take.key, () => readFile(job.take.bytes, job.take.name, { readers }))
+    const source = await kept(takes, job.take.key, () => read(job.take.bytes, job.take.name, work))
     const recording = source.takes[job.index]
     if (!source.skeleton || !recording)
       throw new ChiraxisError(

@@ -1,4 +1,4 @@
-import { ChiraxisError } from '../math'
+import { ChiraxisError, type WorkOptions } from '../math'
 import { readBvh } from './bvh'
 import { checkReceived } from './check-received'
 import { isGlb } from './gltf-check'
@@ -10,6 +10,19 @@ import { isBinaryStl, readStl } from './stl'
 
 /** Readers that live outside the core, by file extension: they are loaded when first needed. */
 export type OuterReaders = Readonly<Record<string, (bytes: Uint8Array, beside?: BesideFiles) => Promise<Received>>>
+
+/** Reads a file of any kind, here or in a place of its own that can be ended. */
+export type FileReader = (
+  bytes: Uint8Array,
+  fileName: string,
+  options?: WorkOptions & { readonly beside?: BesideFiles },
+) => Promise<Received>
+
+/** Reads with the readers of this program and these others. */
+export const readerWith =
+  (readers: OuterReaders): FileReader =>
+  (bytes, fileName, options) =>
+    readFile(bytes, fileName, { ...options, readers })
 
 export interface ReadOptions {
   /** Files that came together with this one. */

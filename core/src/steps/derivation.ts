@@ -1,5 +1,5 @@
 import { ChiraxisError, type StopSignal, type WorkOptions } from '../math'
-import type { OuterReaders } from '../formats'
+import { readFile, type FileReader } from '../formats'
 import { chainOf, digest, hashText, valueAt, type FileSource, type Recipe } from '../recipe'
 import { ByteCache, bytesOf } from './cache'
 import { STEPS } from './table'
@@ -87,7 +87,8 @@ interface Running {
 }
 
 export interface DerivationOptions {
-  readonly readers?: OuterReaders
+  /** How files are read. Default here, by what needs no 3D library. */
+  readonly read?: FileReader
   /** Memory that kept results may take, bytes. Default 1 GiB. */
   readonly budget?: number
   /** Where results of steps that are worth it are kept beyond this derivation. */
@@ -107,7 +108,7 @@ export interface ResultShelf {
  */
 export function createDerivation(
   source: FileSource,
-  { readers = {}, budget = BUDGET, shelf }: DerivationOptions = {},
+  { read = readFile, budget = BUDGET, shelf }: DerivationOptions = {},
 ): Derivation {
   const cache = new ByteCache<unknown>(budget)
   const running = new Map<string, Running>()
@@ -139,7 +140,7 @@ export function createDerivation(
       recipe,
       of,
       source,
-      readers,
+      read,
       work: {
         signal,
         onProgress: (share: number) => {

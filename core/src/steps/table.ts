@@ -1,6 +1,6 @@
 import { breather, ChiraxisError, type Vec3 } from '../math'
 import { voxelize, weldByPosition } from '../mesh'
-import { bumpyImages, readFile } from '../formats'
+import { bumpyImages } from '../formats'
 import { findAll } from '../findings'
 import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion } from '../landmarks'
 import { closeCanvas, groundOf, readWeights } from '../paint'
@@ -82,10 +82,10 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     asked: set => set,
     from: [],
     weight: 4,
-    compute: async ({ of: { file, beside }, source, readers, work }) => {
+    compute: async ({ of: { file, beside }, source, read, work }) => {
       const files = new Map<string, Uint8Array>()
       for (const b of beside) files.set(b.name, await source(b))
-      return readFile(await source(file), file.name, { beside: files, readers, ...work })
+      return read(await source(file), file.name, { beside: files, ...work })
     },
   },
   whole: {

@@ -1,6 +1,6 @@
 import type { WorkOptions } from '../math'
 import type { Voxels } from '../mesh'
-import type { OuterReaders, Received } from '../formats'
+import type { FileReader, Received } from '../formats'
 import type { Finding } from '../findings'
 import type { Hands, Landmark } from '../landmarks'
 import type { Take } from '../motion'
@@ -112,7 +112,7 @@ export interface StepContext<N extends StepName = StepName> {
   /** Stopping and progress of this step alone. */
   readonly work: WorkOptions
   readonly source: FileSource
-  readonly readers: OuterReaders
+  readonly read: FileReader
   /** The result of a step this one is declared to depend on. */
   get<M extends StepName>(step: M, ...of: ParamOf<M> extends undefined ? [] : [ParamOf<M>]): Promise<StepResults[M]>
   /**

@@ -1,0 +1,24 @@
+import * as Comlink from 'comlink'
+import { z } from 'zod'
+import type { BesideFiles } from '@chiraxis/core/formats'
+import { ChiraxisError } from '@chiraxis/core/math'
+import { readAny } from '@chiraxis/loaders'
+import type { ReaderApi } from './read-apart'
+import { lend } from './lend'
+
+// the page forbids eval; schemas are read without it
+z.config({ jitless: true })
+
+/** Reads files and nothing else: whatever a file does to it, it can be ended and begun anew. */
+const api: ReaderApi = {
+  read: async (bytes: Uint8Array, name: string, beside: BesideFiles) => {
+    try {
+      const { value, buffers } = lend(await readAny(bytes, name, { beside }), true)
+      return Comlink.transfer({ ok: true, value }, buffers)
+    } catch (error) {
+      if (!(error instanceof ChiraxisError)) throw error
+      return { ok: false, refusal: { code: error.code, message: error.message } }
+    }
+  },
+}
+Comlink.expose(api)

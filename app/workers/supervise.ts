@@ -1,0 +1,124 @@
+import * as Comlink from 'comlink'
+import type { Answer, CoreApi } from './core-api'
+
+/** Why a worker is no longer there. */
+export interface LostWorker {
+  readonly why: 'ended' | 'silent'
+  /** Whether it is the second one within a short time: what it did is not begun again by itself. */
+  readonly again: boolean
+}
+
+export interface SuperviseOptions {
+  /** How often a worker that has something to do is asked whether it is there, milliseconds. */
+  readonly every?: number
+  /** Silence after which it is given up; shorter once somebody pressed Stop, milliseconds. */
+  readonly silence?: number
+  readonly silenceAfterStop?: number
+}
+const DEFAULTS = { every: 1000, silence: 30_000, silenceAfterStop: 3000 } as const
+/** Two losses within this time are one trouble, milliseconds. */
+const SOON = 60_000
+
+const LOST: Answer<never> = {
+  ok: false,
+  refusal: { code: 'stopped', message: 'The work broke off and was begun anew.' },
+}
+/** What is answered for a lost worker where no refusal can be told. */
+const INSTEAD: { readonly [K in keyof CoreApi]?: unknown } = { unkept: [], alive: true, follow: undefined, stop: undefined, hold: undefined } // prettier-ignore
+
+/**
+ * A worker that is watched: one that breaks, ends or stays silent is put away, everything that waits for it is answered
+ * with a refusal, and a new one takes its place. Files that only the worker held are given to the new one.
+ */
+export function supervise(
+  start: () => Worker,
+  onLost: (lost: LostWorker) => void,
+  options: SuperviseOptions = {},
+): Comlink.Remote<CoreApi> {
+  const { every, silence, silenceAfterStop } = { ...DEFAULTS, ...options }
+  let worker: Worker
+  let remote: Comlink.Remote<CoreApi>
+  let lose: (why: LostWorker['why']) => void
+  let waiting = 0
+  let heard = 0
+  let stoppedAt = Infinity
+  let lastLoss = -Infinity
+  let timer: ReturnType<typeof setTimeout> | undefined
+  /** Files that the browser had no room for, by hash. */
+  const held = new Map<string, { name: string; bytes: Uint8Array }>()
+
+  const begin = (): void => {
+    worker = start()
+    remote = Comlink.wrap<CoreApi>(worker)
+    heard = performance.now()
+    stoppedAt = Infinity
+    const own = worker
+    worker.onerror = event => {
+      event.preventDefault?.()
+      if (own === worker) lose('ended')
+    }
+  }
+  let gone: Promise<typeof LOST>
+  const watchFor = (): void => {
+    gone = new Promise(resolve => {
+      lose = why => {
+        const now = performance.now()
+        const again = now - lastLoss < SOON
+        lastLoss = now
+        worker.terminate()
+        begin()
+        resolve(LOST)
+        watchFor()
+        if (held.size > 0) void remote.hold([...held.values()])
+        onLost({ why, again })
+      }
+    })
+  }
+  const look = async (): Promise<void> => {
+    timer = undefined
+    if (waiting === 0) return
+    const own = worker
+    void remote.alive().then(() => {
+      if (own === worker) {
+        heard = performance.now()
+        stoppedAt = Infinity
+      }
+    })
+    await new Promise(done => setTimeout(done, every))
+    const now = performance.now()
+    if (own === worker && now - heard > silence) lose('silent')
+    else if (own === worker && now - stoppedAt > silenceAfterStop && heard < stoppedAt) lose('silent')
+    timer ??= setTimeout(() => void look(), 0)
+  }
+
+  begin()
+  watchFor()
+  return new Proxy({} as Comlink.Remote<CoreApi>, {
+    get(_, name) {
+      if (typeof name !== 'string' || name === 'then') return undefined
+      return async (...args: unknown[]) => {
+        const call = remote[name as keyof CoreApi] as unknown as (...args: unknown[]) => Promise<unknown>
+        if (name === 'stop') stoppedAt = Math.min(stoppedAt, performance.now())
+        // silence counts from the first thing that is asked
+        if (waiting++ === 0) heard = performance.now()
+        timer ??= setTimeout(() => void look(), every)
+        try {
+          const value = await Promise.race([call(...args), gone])
+          if (value === LOST && name in INSTEAD) return INSTEAD[name as keyof CoreApi]
+          if ((name === 'receive' || name === 'keep') && (value as Answer<unknown>).ok)
+            void remember(args[0] as string, args[1] as Uint8Array, (value as { value: unknown }).value)
+          return value
+        } finally {
+          waiting--
+        }
+      }
+    },
+  })
+
+  /** Holds on to a file that the worker has in memory only. */
+  async function remember(name: string, bytes: Uint8Array, value: unknown): Promise<void> {
+    const { hash } = (value as { file?: { hash: string } }).file ?? (value as { hash: string })
+    const list = (await Promise.race([remote.unkept(), gone])) as Awaited<ReturnType<CoreApi['unkept']>> | typeof LOST
+    if (Array.isArray(list) && list.some(f => f.hash === hash)) held.set(hash, { name, bytes })
+  }
+}

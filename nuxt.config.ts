@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto'
 import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
-import { buildThread } from '@chiraxis/pool/build-thread'
+import { buildChild } from '@chiraxis/pool/build-child'
 import tailwindcss from '@tailwindcss/vite'
 
 /** Names what the computation is made of. */
@@ -41,10 +41,10 @@ export default defineNuxtConfig({
     typescript: { tsConfig: { compilerOptions: { noUncheckedIndexedAccess: false } } },
     esbuild: { options: { target: 'es2022' } },
     externals: { inline: ['@chiraxis/core', '@chiraxis/loaders', '@chiraxis/pool'] },
-    // the program of the batch threads lies beside the server's own
+    // the program of the job children lies beside the server's own
     hooks: {
       compiled: async nitro => {
-        await buildThread(join(nitro.options.output.serverDir, 'transfer-thread.mjs'))
+        await buildChild(join(nitro.options.output.serverDir, 'job-child.mjs'))
       },
     },
   },

@@ -33,7 +33,7 @@ if (built <= Math.max(statSync(join(root, 'package-lock.json')).mtimeMs, ...SOUR
         name: 'packages',
         setup: b =>
           b.onResolve({ filter: /^[^./]/ }, ({ path, kind }) =>
-            kind === 'entry-point' || (path.startsWith('@chiraxis/') && path !== '@chiraxis/pool/build-thread')
+            kind === 'entry-point' || (path.startsWith('@chiraxis/') && path !== '@chiraxis/pool/build-child')
               ? undefined
               : { path, external: true },
           ),

@@ -15,7 +15,6 @@ const OLDEST = { binary: 6400, text: 7000 }
 export async function readFbx(bytes: Uint8Array, beside?: BesideFiles): Promise<Received> {
   const { version, binary } = checkVersion(bytes)
   checkFbx(bytes, version, binary)
-  // a copy of just this file: small ones share their memory with others
   const buffer = new Uint8Array(bytes).buffer
   try {
     const { value: scene, wanted } = withStandIns(({ manager }) => new FBXLoader(manager).parse(buffer, ''))

@@ -99,3 +99,12 @@ describe('a binary FBX', () => {
     expect((error as ChiraxisError).message).toMatch(/damaged|cut short/)
   })
 })
+
+describe('a file that lies within a larger buffer', () => {
+  it.each(good.filter(f => !/json|chiraxis|mtl/.test(f.name)))('is read as it is: $name', async file => {
+    const around = Buffer.alloc(file.bytes.length + 37, 0x41)
+    around.set(file.bytes, 13)
+    const inside = around.subarray(13, 13 + file.bytes.length)
+    expect(await file.read(inside)).toEqual(await file.read(file.bytes))
+  })
+})

@@ -1,85 +1,192 @@
+import { fork, type ChildProcess } from 'node:child_process'
+import { readFileSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
-import { Worker } from 'node:worker_threads'
-import type { BatchFile, TransferJob, TransferJobResult } from '@chiraxis/core/batch'
-import { ChiraxisError } from '@chiraxis/core/math'
+import { fileURLToPath } from 'node:url'
+import { ChiraxisError, type ErrorCode, type StopSignal } from '@chiraxis/core/math'
 import { hashBytes } from '@chiraxis/core/recipe'
+import type { Ask, JobFile, JobKind, JobKinds, Reply } from './jobs'
 
-type Answer =
-  | { ok: true; result: TransferJobResult }
-  | { ok: false; code: ConstructorParameters<typeof ChiraxisError>[0]; message: string }
+export type { Inspected, JobFile, JobKind, JobKinds } from './jobs'
 
-/** A file in memory that all threads share, so that none of them copies it. */
-export function sharedFile(name: string, content: Uint8Array): BatchFile {
-  const bytes = new Uint8Array(new SharedArrayBuffer(content.length))
-  bytes.set(content)
-  return { key: hashBytes(content), name, bytes }
+/** A file as jobs name it. */
+export const jobFile = (name: string, bytes: Uint8Array): JobFile & { readonly bytes: Uint8Array } => ({
+  key: hashBytes(bytes),
+  name,
+  bytes,
+})
+
+export interface PoolOptions {
+  /** Children at a time. Default one a core, at most 8. */
+  readonly size?: number
+  /** A job that takes longer is ended, seconds. Default 60. */
+  readonly seconds?: number
+  /** A child that holds more is ended, MiB resident, typed arrays included. Default 1024. */
+  readonly memoryMiB?: number
+  /** A child with nothing to do is let go after this, seconds. Default 10. */
+  readonly idleSeconds?: number
 }
-
-/** Memory a thread may take before its job is refused, MiB. */
-const THREAD_MEMORY = 1024
+export const POOL_DEFAULTS = { seconds: 60, memoryMiB: 1024, idleSeconds: 10 } as const
 
 export interface Pool {
   readonly size: number
-  /** Runs a job on a free thread. @throws ChiraxisError as the job does, or `too-large` where it asks for too much memory */
-  run(job: TransferJob): Promise<TransferJobResult>
-  close(): Promise<void>
+  /** Children that are there at the moment. */
+  readonly children: number
+  /**
+   * Runs a job in a child of its own. When it is stopped, takes too long or asks for too much memory the child is ended,
+   * and the next job finds another one.
+   * @throws ChiraxisError as the job does; `too-large`, `stopped`
+   */
+  run<K extends JobKind>(kind: K, asked: JobKinds[K]['asked'], signal?: StopSignal): Promise<JobKinds[K]['given']>
+  close(): void
 }
 
-/**
- * A pool of worker threads for transfer jobs; threads start when they are first needed and are replaced when they die.
- * @param script the thread's program, built from `@chiraxis/pool/thread`
- */
-export function createPool(script: URL | string, size = Math.max(1, Math.min(8, availableParallelism()))): Pool {
-  const idle: Worker[] = []
-  const all = new Set<Worker>()
-  const waiting: ((worker: Worker) => void)[] = []
-  const give = (worker: Worker): void => {
+/** How often running jobs are looked at, milliseconds. */
+const LOOK = 100
+
+interface Child {
+  readonly process: ChildProcess
+  idle?: ReturnType<typeof setTimeout>
+}
+
+/** @param script the child's program, built from `@chiraxis/pool/build-child` */
+export function createPool(script: URL | string, options: PoolOptions = {}): Pool {
+  const { seconds, memoryMiB, idleSeconds } = { ...POOL_DEFAULTS, ...options }
+  const size = options.size ?? Math.max(1, Math.min(8, availableParallelism()))
+  const file = typeof script === 'string' ? script : fileURLToPath(script)
+  const idle: Child[] = []
+  const all = new Set<Child>()
+  const waiting: ((child: Child) => void)[] = []
+  let ids = 0
+  let closed = false
+
+  function start(): Child {
+    // the heap may take what the whole child may; what is beyond it is seen from here
+    const child: Child = {
+      process: fork(file, [], {
+        serialization: 'advanced',
+        stdio: ['ignore', 'ignore', 'ignore', 'ipc'],
+        execArgv: [`--max-old-space-size=${memoryMiB}`],
+      }),
+    }
+    all.add(child)
+    const gone = (): void => {
+      clearTimeout(child.idle)
+      all.delete(child)
+      if (idle.includes(child)) idle.splice(idle.indexOf(child), 1)
+      // somebody may be waiting for its place
+      if (!closed && waiting.length > 0 && all.size < size) waiting.shift()!(start())
+    }
+    child.process.once('exit', gone)
+    child.process.once('error', gone)
+    return child
+  }
+  function end(child: Child): void {
+    clearTimeout(child.idle)
+    child.process.kill('SIGKILL')
+  }
+  function give(child: Child): void {
+    if (!all.has(child)) return
     const next = waiting.shift()
-    if (next) next(worker)
-    else idle.push(worker)
+    if (next) return next(child)
+    idle.push(child)
+    child.idle = setTimeout(() => end(child), 1000 * idleSeconds)
+    child.idle.unref()
   }
-  const start = (): Worker => {
-    const worker = new Worker(script, { resourceLimits: { maxOldGenerationSizeMb: THREAD_MEMORY } })
-    all.add(worker)
-    return worker
-  }
-  const free = (): Promise<Worker> => {
+  async function free(): Promise<Child> {
     const known = idle.pop()
-    if (known) return Promise.resolve(known)
-    if (all.size < size) return Promise.resolve(start())
-    return new Promise(resolve => waiting.push(resolve))
+    if (known) clearTimeout(known.idle)
+    return known ?? (all.size < size ? start() : new Promise<Child>(resolve => waiting.push(resolve)))
   }
+
+  async function run(kind: JobKind, asked: JobKinds[JobKind]['asked'], signal?: StopSignal): Promise<unknown> {
+    const child = await free()
+    if (signal?.aborted) {
+      give(child)
+      throw stopped()
+    }
+    const id = ++ids
+    const named = nameOf(asked)
+    return new Promise((resolve, reject) => {
+      const since = performance.now()
+      const done = (): void => {
+        clearInterval(watch)
+        child.process.off('message', heard)
+        child.process.off('exit', died)
+      }
+      const giveUp = (error: ChiraxisError): void => {
+        done()
+        end(child)
+        reject(error)
+      }
+      const heard = (reply: Reply): void => {
+        if (reply.id !== id) return
+        // files it has not seen yet go along with the second asking
+        if ('needs' in reply) return send(asked)
+        done()
+        give(child)
+        if ('refused' in reply) return reject(new ChiraxisError(reply.refused.code as ErrorCode, reply.refused.message))
+        resolve(reply.given)
+      }
+      const died = (): void => {
+        done()
+        reject(tooMuch(named))
+      }
+      const watch = setInterval(() => {
+        if (signal?.aborted) giveUp(stopped())
+        else if (performance.now() - since > 1000 * seconds)
+          giveUp(new ChiraxisError('too-large', `${named} took longer than ${seconds} seconds and was given up.`))
+        else if (residentMiB(child.process.pid) > memoryMiB) giveUp(tooMuch(named))
+      }, LOOK)
+      const send = (what: object): void => {
+        child.process.send({ id, kind, asked: what } as Ask, error => {
+          if (error && all.has(child)) giveUp(tooMuch(named))
+        })
+      }
+      child.process.on('message', heard)
+      child.process.once('exit', died)
+      send(withoutBytes(asked))
+    })
+  }
+
   return {
     size,
-    async run(job) {
-      const worker = await free()
-      return new Promise<TransferJobResult>((resolve, reject) => {
-        const answered = (answer: Answer): void => {
-          worker.off('error', died)
-          give(worker)
-          if (answer.ok) resolve(answer.result)
-          else reject(new ChiraxisError(answer.code, answer.message))
-        }
-        const died = (error: Error & { code?: string }): void => {
-          worker.off('message', answered)
-          all.delete(worker)
-          // somebody may be waiting for this one's place
-          if (waiting.length > 0) give(start())
-          reject(
-            error.code === 'ERR_WORKER_OUT_OF_MEMORY'
-              ? new ChiraxisError('too-large', `${job.take.name} asks for more memory than a job may take.`)
-              : error,
-          )
-        }
-        worker.once('message', answered)
-        worker.once('error', died)
-        worker.postMessage(job)
-      })
+    get children() {
+      return all.size
     },
-    async close() {
-      await Promise.all([...all].map(w => w.terminate()))
-      all.clear()
+    run: run as Pool['run'],
+    close() {
+      closed = true
+      for (const child of all) end(child)
       idle.length = 0
     },
+  }
+}
+
+const stopped = (): ChiraxisError => new ChiraxisError('stopped', 'The work was stopped.')
+const tooMuch = (name: string): ChiraxisError =>
+  new ChiraxisError('too-large', `${name} asks for more memory than a job may take; it is too large or damaged.`)
+
+/** A job's files by name alone. */
+function withoutBytes(asked: object): object {
+  return Object.fromEntries(
+    Object.entries(asked).map(([key, value]) => [
+      key,
+      isFile(value) ? { key: value.key, name: value.name } : (value as unknown),
+    ]),
+  )
+}
+const isFile = (value: unknown): value is JobFile =>
+  typeof value === 'object' && value !== null && 'bytes' in value && 'key' in value
+const nameOf = (asked: object): string => {
+  const files = Object.values(asked).filter(isFile)
+  return files[files.length - 1]?.name ?? 'The job'
+}
+
+/** Memory a process holds, MiB, as the system counts it; 0 where it does not tell. */
+function residentMiB(pid: number | undefined): number {
+  try {
+    return (Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * 4096) / 2 ** 20
+  } catch {
+    return 0
   }
 }

@@ -1,10 +1,41 @@
 import { createHash } from 'node:crypto'
 
+/** What a page or a worker of ours may do: use own files, and nothing else. */
+const policy = (scripts: string): string =>
+  [
+    "default-src 'none'",
+    `script-src 'self' ${scripts}`.trim(),
+    "style-src 'self'",
+    "font-src 'self'",
+    "img-src 'self' blob: data:",
+    "connect-src 'self' blob:",
+    "worker-src 'self'",
+    "media-src 'self' blob:",
+    "base-uri 'none'",
+    "form-action 'none'",
+    "frame-ancestors 'none'",
+  ].join('; ')
+
+/** On every answer, whatever it is. */
+const HEADERS = {
+  'x-content-type-options': 'nosniff',
+  'x-frame-options': 'DENY',
+  'referrer-policy': 'no-referrer',
+  'cross-origin-opener-policy': 'same-origin',
+  'cross-origin-resource-policy': 'same-origin',
+  'permissions-policy': 'camera=(), microphone=(), geolocation=(), payment=(), usb=()',
+} as const
+
 /**
- * A strict Content-Security-Policy: own files only. The few inline scripts the framework writes into
- * the page are allowed by their hashes, so no other inline script can run.
+ * A strict Content-Security-Policy: own files only, for the page and for its workers. The few inline scripts the framework
+ * writes into the page are allowed by their hashes, so no other inline script can run.
  */
 export default defineNitroPlugin(nitro => {
+  // on this machine alone unless somebody says otherwise; shells set HOST to the machine's name
+  process.env.NITRO_HOST ??= process.env.CHIRAXIS_HOST ?? '127.0.0.1'
+  nitro.hooks.hook('request', event => {
+    setResponseHeaders(event, { ...HEADERS, 'content-security-policy': policy('') })
+  })
   nitro.hooks.hook('render:response', (response, { event }) => {
     const body = typeof response.body === 'string' ? response.body : ''
     const hashes = new Set<string>()
@@ -15,25 +46,8 @@ export default defineNitroPlugin(nitro => {
           .digest('base64')}'`,
       )
     }
-    const policy = [
-      "default-src 'none'",
-      `script-src 'self' ${[...hashes].join(' ')}`.trim(),
-      "style-src 'self'",
-      "font-src 'self'",
-      "img-src 'self' blob: data:",
-      "connect-src 'self' blob:",
-      "worker-src 'self'",
-      "media-src 'self' blob:",
-      "base-uri 'none'",
-      "form-action 'none'",
-      "frame-ancestors 'none'",
-    ].join('; ')
-    setResponseHeaders(event, {
-      'content-security-policy': policy,
-      'x-content-type-options': 'nosniff',
-      'referrer-policy': 'no-referrer',
-      'cross-origin-opener-policy': 'same-origin',
-      'cross-origin-resource-policy': 'same-origin',
-    })
+    // whose framework it is nobody needs to know
+    delete response.headers?.['x-powered-by']
+    setResponseHeader(event, 'content-security-policy', policy([...hashes].join(' ')))
   })
 })

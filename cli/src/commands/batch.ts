@@ -3,11 +3,11 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, existsSync } fr
 import { availableParallelism, tmpdir } from 'node:os'
 import { basename, join, resolve } from 'node:path'
 import { z } from 'zod'
-import { batchSettingsSchema, nameJobs, runBatch, type BatchFile } from '@chiraxis/core/batch'
+import { batchSettingsSchema, nameJobs, runBatch } from '@chiraxis/core/batch'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { parsePerformerNote, performerKey } from '@chiraxis/core/retarget'
-import { createPool, sharedFile } from '@chiraxis/pool'
-import { buildThread } from '@chiraxis/pool/build-thread'
+import { createPool, jobFile, type JobFile } from '@chiraxis/pool'
+import { buildChild } from '@chiraxis/pool/build-child'
 import { placeOf, readBody, readJson, receive, writeBytes } from '../files'
 import { refusalOf, runJob } from '../report'
 
@@ -60,8 +60,8 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
   const stem = (file: string): string => basename(file).replace(/\.[^.]*$/, '')
   const figures = spec.figures.map(f => ({ path: f, file: shared(f) }))
   const jobs: {
-    figure: BatchFile
-    take: BatchFile
+    figure: JobFile
+    take: JobFile
     index: number
     takeName: string
     source: { figure: string; take: string; performer: string; fps: string }
@@ -113,7 +113,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
     jobs.flatMap((_, i) => (names[i] === undefined || (spec.resume && isComplete(target(i))) ? [i] : [])),
   )
   const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
-  const pool = createPool(await buildThread(join(folder, 'thread.mjs')))
+  const pool = createPool(await buildChild(join(folder, 'child.mjs')), { seconds: 600, memoryMiB: 4096 })
   let stopped = false
   const onStop = (): void => {
     stopped = true
@@ -124,7 +124,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
     const outcomes = await runBatch(
       jobs,
       async ({ figure, take, index, takeName }, i) => {
-        const { bytes, ...report } = await pool.run({ figure, take, index, takeName, settings })
+        const { bytes, ...report } = await pool.run('transfer', { figure, take, index, takeName, settings })
         writeBytes(target(i), bytes)
         return report
       },
@@ -150,7 +150,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
     ]
   } finally {
     process.off('SIGINT', onStop)
-    await pool.close()
+    pool.close()
     rmSync(folder, { recursive: true, force: true })
   }
 }
@@ -158,7 +158,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
 /** A file of no bytes is one that was never finished. */
 const isComplete = (path: string): boolean => (statSync(path, { throwIfNoEntry: false })?.size ?? 0) > 0
 
-const shared = (path: string): BatchFile => sharedFile(basename(path), readBody(path))
+const shared = (path: string): JobFile => jobFile(basename(path), readBody(path))
 
 /** Runs other commands of this program, each in a process of its own. */
 async function runCommands(jobs: readonly z.infer<typeof jobSchema>[]): Promise<Line[]> {

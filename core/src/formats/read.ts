@@ -35,7 +35,14 @@ export interface ReadOptions {
  * @throws ChiraxisError always with a sentence for a person, whatever the bytes
  */
 export async function readFile(bytes: Uint8Array, fileName: string, options: ReadOptions = {}): Promise<Received> {
-  return refusing(fileName, async () => checkReceived(await read(bytes, fileName, options)))
+  return refusing(fileName, async () => checkReceived(await read(ownBytes(bytes), fileName, options)))
+}
+
+/** Plain bytes with memory of their own: what lies within a larger buffer is read wrongly by readers that take all of it. */
+function ownBytes(bytes: Uint8Array): Uint8Array {
+  const { buffer, byteOffset, byteLength } = bytes
+  if (byteOffset !== 0 || byteLength !== buffer.byteLength) return new Uint8Array(bytes)
+  return bytes.constructor === Uint8Array ? bytes : new Uint8Array(buffer)
 }
 
 /** Whatever goes wrong in a reader is told as a refusal. */

@@ -1,10 +1,10 @@
 import { build } from 'esbuild'
 import { fileURLToPath } from 'node:url'
 
-/** Builds the thread's program into one file that needs nothing beside it. */
-export async function buildThread(outfile) {
+/** Builds the child's program into one file that needs nothing beside it. */
+export async function buildChild(outfile) {
   await build({
-    entryPoints: [fileURLToPath(new URL('./thread.ts', import.meta.url))],
+    entryPoints: [fileURLToPath(new URL('./child.ts', import.meta.url))],
     outfile,
     bundle: true,
     platform: 'node',

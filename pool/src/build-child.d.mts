@@ -1,0 +1,1 @@
+export function buildChild(outfile: string): Promise<string>

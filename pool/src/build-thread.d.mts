@@ -1,1 +1,0 @@
-export function buildThread(outfile: string): Promise<string>

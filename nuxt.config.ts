@@ -26,6 +26,8 @@ export default defineNuxtConfig({
       title: 'Chiraxis',
       htmlAttrs: { lang: 'en' },
       meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+      // the policy forbids eval; schemas must know before the first of them is made
+      script: [{ innerHTML: 'globalThis.__zod_globalConfig={jitless:true}' }],
       link: [{ rel: 'icon', type: 'image/svg+xml', href: '/mark.svg' }],
     },
   },

@@ -20,6 +20,8 @@ export interface Refusal {
 
 const refusal = shallowRef<Refusal>()
 const receiving = ref('')
+/** Whether the person gave up what is being read. */
+let givenUp = false
 
 interface DemoIndex {
   figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[]
@@ -107,11 +109,21 @@ export function useFiles() {
     await tellUnkept()
   }
 
+  /** Gives up what is being read; nothing of it is brought in. */
+  function stop(): void {
+    givenUp = true
+    derived.stopReceiving()
+  }
+  const goOn = (): void => {
+    if (givenUp) throw new RefusedError({ code: 'stopped', message: 'Reading was stopped; nothing was brought in.' })
+  }
+
   /** Runs something that may be refused; what is told of the project is looked at, not assumed. */
   async function guarded(what: string, run: () => Promise<void>): Promise<void> {
     const before = project.recipe
     refusal.value = undefined
     receiving.value = what
+    givenUp = false
     try {
       await run()
     } catch (error) {
@@ -150,6 +162,7 @@ export function useFiles() {
       const read: { name: string; received: ReceivedFile }[] = []
       const failed: string[] = []
       for (const [i, file] of main.entries()) {
+        goOn()
         if (main.length > 1) receiving.value = `${file.name}, ${i + 1} of ${main.length}`
         try {
           const received = await receive(file.name, await bytesOf(file), beside)
@@ -161,10 +174,12 @@ export function useFiles() {
           read.push({ name: file.name, received })
         } catch (error) {
           // who stops wants none of it
+          goOn()
           if (error instanceof RefusedError && error.stopped) throw error
           failed.push(wordsOf(error))
         }
       }
+      goOn()
       bringIn(read, beside)
       if (failed.length === 0) return
       const others = failed.length > 1 ? ` ${failed.length - 1} more could not be read either.` : ''
@@ -257,7 +272,7 @@ export function useFiles() {
     })
   }
 
-  return { refusal, receiving, openSample, take, pick, saveProject }
+  return { refusal, receiving, stop, openSample, take, pick, saveProject }
 }
 
 /** A name fit for a file. */

@@ -53,6 +53,19 @@ const message = computed<Notice | undefined>(() => {
   if (refused) return { text: refused.unchanged ? `${refused.text} Your project is unchanged.` : refused.text }
   return project.notice
 })
+/** A change that nobody answers to for a while. */
+const unanswered = ref(false)
+watch(
+  () => derived.unheard,
+  (now, _before, done) => {
+    unanswered.value = false
+    if (!now) return
+    const timer = setTimeout(() => {
+      unanswered.value = true
+    }, 1500)
+    done(() => clearTimeout(timer))
+  },
+)
 function dismiss(): void {
   if (files.refusal.value) files.refusal.value = undefined
   else project.notice = undefined
@@ -92,7 +105,7 @@ useSkinHeat().start()
         >
           {{ message.action.label }}
         </button>
-        <button class="p-1" aria-label="Dismiss" @click="dismiss"><X :size="15" /></button>
+        <button class="p-1" aria-label="Dismiss" data-testid="dismiss" @click="dismiss"><X :size="15" /></button>
       </span>
     </div>
     <div class="relative flex min-h-0 flex-1">
@@ -152,13 +165,21 @@ useSkinHeat().start()
           </div>
           <div
             v-if="files.receiving.value"
-            class="absolute left-1/2 top-4 flex -translate-x-1/2 items-center gap-3 rounded border border-rule bg-paper px-3 py-1.5"
+            class="absolute left-1/2 top-4 flex w-[360px] max-w-[90%] -translate-x-1/2 items-center justify-between gap-3 rounded border border-rule bg-paper py-1.5 pl-3 pr-2"
             role="status"
           >
             <span
               >Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …</span
             >
-            <button class="press !min-h-6" data-testid="stop-reading" @click="derived.stopReceiving()">Stop</button>
+            <button class="press !min-h-6" data-testid="stop-reading" @click="files.stop()">Stop</button>
+          </div>
+          <div
+            v-else-if="unanswered"
+            class="absolute left-1/2 top-4 flex w-[360px] max-w-[90%] -translate-x-1/2 items-center justify-between gap-3 rounded border border-rule bg-paper py-1.5 pl-3 pr-2"
+            role="status"
+          >
+            <span>Waiting for the work to answer …</span>
+            <button class="press !min-h-6" @click="derived.halt()">Stop</button>
           </div>
         </PlateView>
         <LazyTakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />

@@ -326,6 +326,8 @@ export const useDerived = defineStore('derived', () => {
         Object.assign(state, { state: 'stopped', progress: 0, message: 'The work was stopped.' })
     asked.clear()
     for (const job of jobs.keys()) void core().stop(job)
+    // one that does not hear is put away
+    if (jobs.size === 0) void core().stop('')
   }
   /** Gives up reading what came in. */
   function stopReceiving(): void {
@@ -394,6 +396,8 @@ export const useDerived = defineStore('derived', () => {
     )
   }
 
+  /** Whether a change waits to be heard, and nothing is seen of it yet. */
+  const unheard = computed(() => deriving.value && !Object.values(steps).some(s => s.state === 'working'))
   const busy = computed(() => deriving.value || Object.values(steps).some(s => s.state === 'working'))
   return {
     kind,
@@ -423,6 +427,7 @@ export const useDerived = defineStore('derived', () => {
     joint,
     steps,
     busy,
+    unheard,
     start,
     derive,
     resume,

@@ -1,5 +1,5 @@
+import './without-eval'
 import * as Comlink from 'comlink'
-import { z } from 'zod'
 import { createTransferJobs } from '@chiraxis/core/batch'
 import { mendOne } from '@chiraxis/core/findings'
 import { proveGlb, writeGlb } from '@chiraxis/core/formats'
@@ -40,9 +40,6 @@ import { compact } from '../keeping/compact'
 import { openShelf } from '../keeping/shelf'
 import { lend } from './lend'
 import { readApart } from './read-apart'
-
-// the page forbids eval; schemas are read without it
-z.config({ jitless: true })
 
 /** Results over a reload; what another version of the program worked out is not trusted. */
 const shelf = openShelf(__CHIRAXIS_PROGRAM__)

@@ -1,13 +1,10 @@
+import './without-eval'
 import * as Comlink from 'comlink'
-import { z } from 'zod'
 import type { BesideFiles } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { readAny } from '@chiraxis/loaders'
 import type { ReaderApi } from './read-apart'
 import { lend } from './lend'
-
-// the page forbids eval; schemas are read without it
-z.config({ jitless: true })
 
 /** Reads files and nothing else: whatever a file does to it, it can be ended and begun anew. */
 const api: ReaderApi = {

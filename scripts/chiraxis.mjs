@@ -1,5 +1,5 @@
 // The command line, bundled anew when a source is newer than the bundle: hundreds of small files start slowly one by one.
-import { mkdirSync, readdirSync, renameSync, statSync } from 'node:fs'
+import { mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { fileURLToPath, pathToFileURL } from 'node:url'
 
@@ -18,10 +18,12 @@ const built = statSync(bundle, { throwIfNoEntry: false })?.mtimeMs ?? 0
 if (built <= Math.max(statSync(join(root, 'package-lock.json')).mtimeMs, ...SOURCES.map(s => newest(join(root, s))))) {
   const { build } = await import('esbuild')
   mkdirSync(dirname(bundle), { recursive: true })
-  const draft = `${bundle}.${process.pid}`
+  const folder = dirname(bundle)
+  const drafts = join(folder, `draft-${process.pid}`)
   await build({
-    entryPoints: [join(root, 'cli/src/main.ts')],
-    outfile: draft,
+    entryPoints: { cli: join(root, 'cli/src/main.ts'), 'read-thread': join(root, 'cli/src/read-thread.ts') },
+    outdir: drafts,
+    outExtension: { '.js': '.mjs' },
     bundle: true,
     platform: 'node',
     format: 'esm',
@@ -40,6 +42,8 @@ if (built <= Math.max(statSync(join(root, 'package-lock.json')).mtimeMs, ...SOUR
       },
     ],
   })
-  renameSync(draft, bundle)
+  // the thread's program first: whoever finds the bundle finds it too
+  for (const name of ['read-thread.mjs', 'cli.mjs']) renameSync(join(drafts, name), join(folder, name))
+  rmSync(drafts, { recursive: true, force: true })
 }
 await import(pathToFileURL(bundle).href)

@@ -15,14 +15,14 @@ import {
 import { basename, dirname, join, resolve } from 'node:path'
 import type { Received } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { readAny } from '@chiraxis/loaders'
+import { readApart } from './read-apart'
 
 const LARGEST = 2 ** 30
 const LARGEST_BESIDE = 2 ** 26
 
 /** Reads any supported file from disk, together with the files it names beside itself. */
 export async function receive(path: string): Promise<Received> {
-  return readAny(readBody(path), basename(path), { beside: besideOf(path) })
+  return readApart(readBody(path), basename(path), { beside: besideOf(path) })
 }
 
 export function readBody(path: string): Uint8Array {

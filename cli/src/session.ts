@@ -1,8 +1,8 @@
 import { basename } from 'node:path'
 import { emptyRecipe, hashBytes, type FileRef, type Recipe } from '@chiraxis/core/recipe'
 import { createDerivation, type Derivation } from '@chiraxis/core/steps'
-import { readAny } from '@chiraxis/loaders'
 import { besideOf, readBody } from './files'
+import { readApart } from './read-apart'
 
 /** One body on the command line: the same recipe and the same steps as in the window. */
 export function openBody(path: string): { recipe: Recipe; derivation: Derivation } {
@@ -16,6 +16,6 @@ export function openBody(path: string): { recipe: Recipe; derivation: Derivation
   const beside = [...besideOf(path)].map(([name, bytes]) => refer(name, bytes))
   return {
     recipe: { ...emptyRecipe('figure'), body, beside },
-    derivation: createDerivation(async file => files.get(file.hash)!, { read: readAny }),
+    derivation: createDerivation(async file => files.get(file.hash)!, { read: readApart }),
   }
 }

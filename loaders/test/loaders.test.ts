@@ -36,6 +36,35 @@ describe('COLLADA', () => {
     expect(bent[3 * top[0] + 1]).toBeCloseTo(0.1, 2)
   })
 
+  it('keeps its textures: one that came along as it is, one that did not told by name', async () => {
+    const textured = COLLADA.replace(
+      '<library_geometries>',
+      `<library_images><image id="img"><init_from>cloth.png</init_from></image></library_images>
+       <library_effects><effect id="fx"><profile_COMMON>
+        <newparam sid="surf"><surface type="2D"><init_from>img</init_from></surface></newparam>
+        <newparam sid="samp"><sampler2D><source>surf</source></sampler2D></newparam>
+        <technique sid="t"><lambert><diffuse><texture texture="samp" texcoord="UV"/></diffuse></lambert></technique>
+       </profile_COMMON></effect></library_effects>
+       <library_materials><material id="mat" name="cloth"><instance_effect url="#fx"/></material></library_materials>
+       <library_geometries>`,
+    )
+      .replace('<triangles count="4">', '<triangles count="4" material="m">')
+      .replace(
+        '<skeleton>#low</skeleton>',
+        '<skeleton>#low</skeleton><bind_material><technique_common><instance_material symbol="m" target="#mat"/></technique_common></bind_material>',
+      )
+    const png = Uint8Array.of(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, 1, 2, 3)
+    const read = (beside?: Map<string, Uint8Array>) =>
+      readFile(bytes(textured), 'strip.dae', { readers: OUTER_READERS, beside })
+    const whole = await read(new Map([['cloth.png', png]]))
+    expect(whole.images!.map(i => [...i.bytes])).toEqual([[...png]])
+    expect(whole.materials![0]).toMatchObject({ name: 'cloth', maps: { color: 0 } })
+    const alone = await read()
+    expect(alone.mesh!.indices.length).toBe(12)
+    expect(alone.images).toEqual([])
+    expect(alone.dropped.join(' ')).toContain('cloth.png was not brought in')
+  })
+
   it('refuses what is cut short or declares entities', async () => {
     expect((await refusal(bytes(COLLADA.slice(0, 2000)), 'cut.dae')).code).toBe('truncated-file')
     expect(

@@ -2,7 +2,7 @@ import { test as base, type BrowserContext } from '@playwright/test'
 
 /**
  * Tests that share one browser, as an artist's days do: every one starts without a project and without settings, but
- * what was worked out for the samples before is still on the shelf. What is measured must not use this.
+ * what was worked out for the samples before is still kept. What is measured must not use this.
  */
 export const test = base.extend<object, { shared: BrowserContext }>({
   shared: [

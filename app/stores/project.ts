@@ -71,7 +71,7 @@ export const useProject = defineStore('project', () => {
       const full = error instanceof Error && /quota/i.test(`${error.name} ${error.message}`)
       // what can be worked out again gives way first, once
       if (full && !again) {
-        await core().clearShelf()
+        await core().clearResults()
         return keep(true)
       }
       notice.value = {

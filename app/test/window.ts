@@ -130,7 +130,7 @@ export class FakeCore {
       for (const one of this.waiting) if (one.job === job) one.aborted = true
     },
     compact: async () => ({ ok: true as const, value: undefined }),
-    clearShelf: async () => ({ ok: true as const, value: undefined }),
+    clearResults: async () => ({ ok: true as const, value: undefined }),
     mendAll: async (rev: Revision) => {
       await this.mendingGate
       const recipe = this.recipes.get(rev)!

@@ -198,6 +198,6 @@ export interface CoreApi {
   /** Keeps a whole recipe of a project after many changes. */
   compact(project: string): Promise<Answer<void>>
   /** Throws out results that were kept over a reload, to make room. */
-  clearShelf(): Promise<Answer<void>>
+  clearResults(): Promise<Answer<void>>
   stop(job: string): void
 }

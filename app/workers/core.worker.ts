@@ -37,12 +37,12 @@ import { compareTake, comparisonPage, type Performed } from '@chiraxis/core/perf
 import type { Answer, Ask, CoreApi, PoseAnswer, Revision, TakeAnswer, ViewName, Views } from './core-api'
 import { db } from '../keeping/db'
 import { compact } from '../keeping/compact'
-import { openShelf } from '../keeping/shelf'
+import { openResultStore } from '../keeping/result-store'
 import { lend } from './lend'
 import { readApart } from './read-apart'
 
 /** Results over a reload; what another version of the program worked out is not trusted. */
-const shelf = openShelf(__CHIRAXIS_PROGRAM__)
+const results = openResultStore(__CHIRAXIS_PROGRAM__)
 
 /** Files the browser had no room for: held until the window closes, so that the project can still be saved to a file. */
 const unkept = new Map<string, { name: string; bytes: Uint8Array }>()
@@ -64,14 +64,14 @@ async function keepFile(name: string, bytes: Uint8Array): Promise<FileRef> {
   const keep = (): Promise<unknown> => db.files.put({ hash: file.hash, name: file.name, bytes, at: Date.now() })
   try {
     // results that can be worked out again give way to what cannot
-    await keep().catch(() => shelf.clear().then(keep))
+    await keep().catch(() => results.clear().then(keep))
   } catch {
     unkept.set(file.hash, { name: file.name, bytes })
   }
   return file
 }
 
-const derivation = createDerivation(source, { read: readApart, shelf })
+const derivation = createDerivation(source, { read: readApart, store: results })
 const carryJob = createTransferJobs(readApart)
 
 /** Work under way by its name; work on a step also by what its result is known by. */
@@ -416,7 +416,7 @@ const api: CoreApi = {
       return recipe
     }),
   compact: project => answer(() => compact(db, project)),
-  clearShelf: () => answer(() => shelf.clear()),
+  clearResults: () => answer(() => results.clear()),
   stop: name => {
     const running = jobs.get(name)
     if (running) running.signal.aborted = true

@@ -92,11 +92,11 @@ export interface DerivationOptions {
   /** Memory that kept results may take, bytes. Default 1 GiB. */
   readonly budget?: number
   /** Where results of steps that are worth it are kept beyond this derivation. */
-  readonly shelf?: ResultShelf
+  readonly store?: ResultStore
 }
 
 /** Results kept over the end of the program, by their keys. It never fails: what it cannot do is worked out again. */
-export interface ResultShelf {
+export interface ResultStore {
   find(key: string): Promise<unknown>
   /** Keeps a result; it is copied, so the caller may go on with its own. */
   put(key: string, value: unknown, bytes: number): Promise<void>
@@ -108,7 +108,7 @@ export interface ResultShelf {
  */
 export function createDerivation(
   source: FileSource,
-  { read = readFile, budget = BUDGET, shelf }: DerivationOptions = {},
+  { read = readFile, budget = BUDGET, store }: DerivationOptions = {},
 ): Derivation {
   const cache = new ByteCache<unknown>(budget)
   const running = new Map<string, Running>()
@@ -157,11 +157,11 @@ export function createDerivation(
     }
     const result = (async () => {
       try {
-        const shelved = step.lasting ? await shelf?.find(key) : undefined
-        const value = shelved ?? (await step.compute(context as unknown as StepContext<never>))
+        const stored = step.lasting ? await store?.find(key) : undefined
+        const value = stored ?? (await step.compute(context as unknown as StepContext<never>))
         const bytes = bytesOf(step.sizeOf ? step.sizeOf(value as never) : value)
         cache.set(key, value, bytes)
-        if (step.lasting && shelved === undefined) void shelf?.put(key, value, bytes)
+        if (step.lasting && stored === undefined) void store?.put(key, value, bytes)
         return value
       } finally {
         running.delete(key)

@@ -1,57 +1,57 @@
 import 'fake-indexeddb/auto'
 import { describe, expect, it } from 'vitest'
 import { emptyRecipe, hashBytes, type Recipe } from '@chiraxis/core/recipe'
-import { createDerivation, STEPS, type ResultShelf, type StepName } from '@chiraxis/core/steps'
+import { createDerivation, STEPS, type ResultStore, type StepName } from '@chiraxis/core/steps'
 import { writeGlb } from '@chiraxis/core/formats'
 import { cleanDoll } from '../../core/test/figure'
-import { openShelf } from '~/keeping/shelf'
+import { openResultStore } from '~/keeping/result-store'
 
 const settle = (): Promise<void> => new Promise(done => setTimeout(done, 30))
 
-describe('the shelf of results', () => {
+describe('results kept over a reload', () => {
   it('gives back what was put there, typed arrays and all, to the same program only', async () => {
     const value = { weights: Float32Array.from([0.25, 0.75]), names: ['hips'], none: undefined }
-    const shelf = openShelf('one', 'shelf-a')
-    expect(await shelf.find('skin:1')).toBeUndefined()
-    await shelf.put('skin:1', value, 100)
-    expect(await shelf.find('skin:1')).toEqual(value)
-    expect(await shelf.find('skin:2')).toBeUndefined()
+    const store = openResultStore('one', 'results-a')
+    expect(await store.find('skin:1')).toBeUndefined()
+    await store.put('skin:1', value, 100)
+    expect(await store.find('skin:1')).toEqual(value)
+    expect(await store.find('skin:2')).toBeUndefined()
     // a newer program never sees it, and throws it out
-    expect(await openShelf('two', 'shelf-a').find('skin:1')).toBeUndefined()
-    expect(await openShelf('one', 'shelf-a').find('skin:1')).toBeUndefined()
+    expect(await openResultStore('two', 'results-a').find('skin:1')).toBeUndefined()
+    expect(await openResultStore('one', 'results-a').find('skin:1')).toBeUndefined()
   })
   it('makes room for the newest within its budget, and never takes what is too large', async () => {
-    const shelf = openShelf('p', 'shelf-b', 1000)
+    const store = openResultStore('p', 'results-b', 1000)
     for (let i = 0; i < 5; i++) {
-      await shelf.put(`k${i}`, i + 1, 300)
+      await store.put(`k${i}`, i + 1, 300)
       await new Promise(done => setTimeout(done, 2))
     }
-    const left = await Promise.all([0, 1, 2, 3, 4].map(i => shelf.find(`k${i}`)))
+    const left = await Promise.all([0, 1, 2, 3, 4].map(i => store.find(`k${i}`)))
     expect(left).toEqual([undefined, undefined, 3, 4, 5])
-    await shelf.put('huge', 1, 1e12)
-    expect(await shelf.find('huge')).toBeUndefined()
-    expect(await shelf.find('k4')).toBe(5)
-    await shelf.clear()
-    expect(await shelf.find('k4')).toBeUndefined()
+    await store.put('huge', 1, 1e12)
+    expect(await store.find('huge')).toBeUndefined()
+    expect(await store.find('k4')).toBe(5)
+    await store.clear()
+    expect(await store.find('k4')).toBeUndefined()
   })
   it('without a store is as if it were empty', async () => {
-    const shelf = openShelf('p', 'shelf-c')
+    const store = openResultStore('p', 'results-c')
     // a value that cannot be copied
-    await shelf.put('k', { run: () => 1 }, 10)
-    expect(await shelf.find('k')).toBeUndefined()
+    await store.put('k', { run: () => 1 }, 10)
+    expect(await store.find('k')).toBeUndefined()
   })
 })
 
-describe('a derivation with a shelf', () => {
+describe('a derivation with a store of results', () => {
   it('gives the same results after a reload, and works out again only what is quick', async () => {
     const bytes = await writeGlb({ name: 'doll', mesh: (await cleanDoll()).mesh })
     const body = { name: 'doll.glb', hash: hashBytes(bytes), size: bytes.length }
     const recipe: Recipe = { ...emptyRecipe('doll'), body }
-    const kept = openShelf('p', 'shelf-d')
+    const kept = openResultStore('p', 'results-d')
     const steps: StepName[] = ['shape', 'landmarks', 'rig', 'skin', 'strain', 'findings', 'check', 'asymmetry']
     const asked = (step: StepName): object => (step === 'findings' ? { of: [] } : {})
-    const all = async (shelf: ResultShelf): Promise<unknown[]> => {
-      const d = createDerivation(async () => bytes, { shelf })
+    const all = async (store: ResultStore): Promise<unknown[]> => {
+      const d = createDerivation(async () => bytes, { store })
       return Promise.all(steps.map(step => d.get(step as 'take', recipe, asked(step) as { of: string })))
     }
     const first = await all(kept)

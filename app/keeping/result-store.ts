@@ -1,7 +1,7 @@
 import Dexie, { type EntityTable } from 'dexie'
-import type { ResultShelf } from '@chiraxis/core/steps'
+import type { ResultStore } from '@chiraxis/core/steps'
 
-interface ShelvedResult {
+interface KeptResult {
   /** Program and key of the result. */
   key: string
   value: unknown
@@ -9,19 +9,19 @@ interface ShelvedResult {
   /** When it was last asked for, milliseconds. */
   at: number
 }
-type ShelfDb = Dexie & { results: EntityTable<ShelvedResult, 'key'> }
+type ResultDb = Dexie & { results: EntityTable<KeptResult, 'key'> }
 
-/** Room the shelf may take, bytes. */
-export const SHELF_BUDGET = 256 * 2 ** 20
-/** One result beyond this is worked out faster than the rest of the shelf is worth. */
-const MOST = SHELF_BUDGET / 8
+/** Room they may take, bytes. */
+export const RESULT_BUDGET = 256 * 2 ** 20
+/** One result beyond this is worked out faster than the rest of the store is worth. */
+const MOST = RESULT_BUDGET / 8
 
 /**
  * Worked-out results kept over a reload, so that a project that is opened again is there at once. Nothing of it is
  * anybody's work: whatever is missing, of another program or damaged is worked out again, and it gives way first when
  * the browser has no room.
  */
-export interface Shelf extends ResultShelf {
+export interface KeptResults extends ResultStore {
   /** Throws everything out. */
   clear(): Promise<void>
 }
@@ -30,8 +30,8 @@ export interface Shelf extends ResultShelf {
  * @param program what the results were worked out by; those of another program are thrown out
  * @param name another one for tests
  */
-export function openShelf(program: string, name = 'chiraxis-shelf', budget = SHELF_BUDGET): Shelf {
-  const db = new Dexie(name) as ShelfDb
+export function openResultStore(program: string, name = 'chiraxis-results', budget = RESULT_BUDGET): KeptResults {
+  const db = new Dexie(name) as ResultDb
   db.version(1).stores({ results: 'key, at, bytes' })
   const own = `${program} `
   let swept: Promise<unknown> | undefined

@@ -28,12 +28,16 @@ export interface KeptResults extends ResultStore {
 
 /**
  * @param program what the results were worked out by; those of another program are thrown out
- * @param name another one for tests
+ * @param options another name, room in bytes, and how long a result waits for a newer one of its step, milliseconds
  */
-export function openResultStore(program: string, name = 'chiraxis-results', budget = RESULT_BUDGET): KeptResults {
+export function openResultStore(
+  program: string,
+  { name = 'chiraxis-results', budget = RESULT_BUDGET, delay = 1200 } = {},
+): KeptResults {
   const db = new Dexie(name) as ResultDb
   db.version(1).stores({ results: 'key, at, bytes' })
   const own = `${program} `
+  const latest = new Map<string, symbol>()
   let swept: Promise<unknown> | undefined
   const sweep = (): Promise<unknown> =>
     (swept ??= db.results
@@ -72,6 +76,13 @@ export function openResultStore(program: string, name = 'chiraxis-results', budg
     },
     async put(key, value, bytes) {
       if (bytes > MOST) return
+      // of a step that is worked out again and again only the last result is written
+      const step = key.replace(/:.*$/, '')
+      const mine = Symbol(key)
+      latest.set(step, mine)
+      if (delay > 0) await new Promise(done => setTimeout(done, delay))
+      if (latest.get(step) !== mine) return
+      latest.delete(step)
       try {
         await sweep()
         await db.results.put({ key: own + key, value, bytes, at: Date.now() })

@@ -11,17 +11,17 @@ const settle = (): Promise<void> => new Promise(done => setTimeout(done, 30))
 describe('results kept over a reload', () => {
   it('gives back what was put there, typed arrays and all, to the same program only', async () => {
     const value = { weights: Float32Array.from([0.25, 0.75]), names: ['hips'], none: undefined }
-    const store = openResultStore('one', 'results-a')
+    const store = openResultStore('one', { name: 'results-a', delay: 0 })
     expect(await store.find('skin:1')).toBeUndefined()
     await store.put('skin:1', value, 100)
     expect(await store.find('skin:1')).toEqual(value)
     expect(await store.find('skin:2')).toBeUndefined()
     // a newer program never sees it, and throws it out
-    expect(await openResultStore('two', 'results-a').find('skin:1')).toBeUndefined()
-    expect(await openResultStore('one', 'results-a').find('skin:1')).toBeUndefined()
+    expect(await openResultStore('two', { name: 'results-a', delay: 0 }).find('skin:1')).toBeUndefined()
+    expect(await openResultStore('one', { name: 'results-a', delay: 0 }).find('skin:1')).toBeUndefined()
   })
   it('makes room for the newest within its budget, and never takes what is too large', async () => {
-    const store = openResultStore('p', 'results-b', 1000)
+    const store = openResultStore('p', { name: 'results-b', budget: 1000, delay: 0 })
     for (let i = 0; i < 5; i++) {
       await store.put(`k${i}`, i + 1, 300)
       await new Promise(done => setTimeout(done, 2))
@@ -34,8 +34,15 @@ describe('results kept over a reload', () => {
     await store.clear()
     expect(await store.find('k4')).toBeUndefined()
   })
+  it('of a step that is worked out again and again writes the last result only', async () => {
+    const store = openResultStore('p', { name: 'results-e', delay: 30 })
+    await Promise.all([1, 2, 3].map(i => store.put(`skin:${i}`, i, 10)))
+    await store.put('strain:1', 'other', 10)
+    expect(await Promise.all([1, 2, 3].map(i => store.find(`skin:${i}`)))).toEqual([undefined, undefined, 3])
+    expect(await store.find('strain:1')).toBe('other')
+  })
   it('without a store is as if it were empty', async () => {
-    const store = openResultStore('p', 'results-c')
+    const store = openResultStore('p', { name: 'results-c', delay: 0 })
     // a value that cannot be copied
     await store.put('k', { run: () => 1 }, 10)
     expect(await store.find('k')).toBeUndefined()
@@ -47,7 +54,7 @@ describe('a derivation with a store of results', () => {
     const bytes = await writeGlb({ name: 'doll', mesh: (await cleanDoll()).mesh })
     const body = { name: 'doll.glb', hash: hashBytes(bytes), size: bytes.length }
     const recipe: Recipe = { ...emptyRecipe('doll'), body }
-    const kept = openResultStore('p', 'results-d')
+    const kept = openResultStore('p', { name: 'results-d', delay: 0 })
     const steps: StepName[] = ['shape', 'landmarks', 'rig', 'skin', 'strain', 'findings', 'check', 'asymmetry']
     const asked = (step: StepName): object => (step === 'findings' ? { of: [] } : {})
     const all = async (store: ResultStore): Promise<unknown[]> => {

@@ -264,9 +264,16 @@ const api: CoreApi = {
   alive: async () => true,
   receive: (name, bytes, beside, jobName, progress) =>
     job(jobName, progress, async work => {
+      const before = await db.files.get(hashBytes(bytes))
       const file = await keepFile(name, bytes)
       // what is read here need not be read again by its step
-      const received = await derivation.get('read', emptyRecipe(), { of: { file, beside: [...beside] }, ...work })
+      const reading = derivation.get('read', emptyRecipe(), { of: { file, beside: [...beside] }, ...work })
+      const received = await reading.catch(async (error: unknown) => {
+        // what is refused takes no room
+        if (!before) await db.files.delete(file.hash)
+        unkept.delete(file.hash)
+        throw error
+      })
       return {
         file,
         hasMesh: received.mesh !== undefined,

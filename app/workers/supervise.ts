@@ -11,11 +11,11 @@ export interface LostWorker {
 export interface SuperviseOptions {
   /** How often a worker that has something to do is asked whether it is there, milliseconds. */
   readonly every?: number
-  /** Silence after which it is given up; shorter once somebody pressed Stop, milliseconds. */
+  /** Silence after which it is given up, counted while this window runs; shorter once somebody pressed Stop, milliseconds. */
   readonly silence?: number
   readonly silenceAfterStop?: number
 }
-const DEFAULTS = { every: 1000, silence: 30_000, silenceAfterStop: 3000 } as const
+const DEFAULTS = { every: 1000, silence: 120_000, silenceAfterStop: 3000 } as const
 /** Two losses within this time are one trouble, milliseconds. */
 const SOON = 60_000
 
@@ -40,8 +40,9 @@ export function supervise(
   let remote: Comlink.Remote<CoreApi>
   let lose: (why: LostWorker['why']) => void
   let waiting = 0
-  let heard = 0
-  let stoppedAt = Infinity
+  /** Times it was asked and did not answer; a clock would count the sleep of the machine too. */
+  let misses = 0
+  let stopAsked = false
   let lastLoss = -Infinity
   let timer: ReturnType<typeof setTimeout> | undefined
   /** Files that the browser had no room for, by hash. */
@@ -50,8 +51,8 @@ export function supervise(
   const begin = (): void => {
     worker = start()
     remote = Comlink.wrap<CoreApi>(worker)
-    heard = performance.now()
-    stoppedAt = Infinity
+    misses = 0
+    stopAsked = false
     const own = worker
     worker.onerror = event => {
       event.preventDefault?.()
@@ -78,16 +79,15 @@ export function supervise(
     timer = undefined
     if (waiting === 0) return
     const own = worker
+    let answered = false
     void remote.alive().then(() => {
-      if (own === worker) {
-        heard = performance.now()
-        stoppedAt = Infinity
-      }
+      answered = true
+      if (own !== worker) return
+      misses = 0
+      stopAsked = false
     })
     await new Promise(done => setTimeout(done, every))
-    const now = performance.now()
-    if (own === worker && now - heard > silence) lose('silent')
-    else if (own === worker && now - stoppedAt > silenceAfterStop && heard < stoppedAt) lose('silent')
+    if (own === worker && !answered && ++misses * every >= (stopAsked ? silenceAfterStop : silence)) lose('silent')
     timer ??= setTimeout(() => void look(), 0)
   }
 
@@ -98,9 +98,9 @@ export function supervise(
       if (typeof name !== 'string' || name === 'then') return undefined
       return async (...args: unknown[]) => {
         const call = remote[name as keyof CoreApi] as unknown as (...args: unknown[]) => Promise<unknown>
-        if (name === 'stop') stoppedAt = Math.min(stoppedAt, performance.now())
-        // silence counts from the first thing that is asked
-        if (waiting++ === 0) heard = performance.now()
+        // silence counts from the first thing that is asked, and anew from the first Stop
+        if (waiting++ === 0 || (name === 'stop' && !stopAsked)) misses = 0
+        if (name === 'stop') stopAsked = true
         timer ??= setTimeout(() => void look(), every)
         try {
           const value = await Promise.race([call(...args), gone])

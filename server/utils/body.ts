@@ -15,8 +15,12 @@ export function boundedBody(event: H3Event, most: number): Promise<Buffer | unde
     const end = (body: Buffer | undefined): void => {
       clearTimeout(timer)
       req.off('data', more).off('end', whole).off('error', broken).off('close', broken)
-      // nothing more of it is taken in
-      if (!body) req.resume()
+      if (!body) {
+        // nothing more of it is taken in; the connection goes with the answer
+        req.pause()
+        setResponseHeader(event, 'connection', 'close')
+        event.node.res.once('finish', () => req.destroy())
+      }
       resolve(body)
     }
     const more = (part: Buffer): void => {

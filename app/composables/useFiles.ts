@@ -8,7 +8,7 @@ import {
   type Recipe,
   type TakeRef,
 } from '@chiraxis/core/recipe'
-import { ChiraxisError } from '@chiraxis/core/math'
+import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
 import { core, RefusedError, unwrap } from '~/workers/client'
 import type { ReceivedFile } from '~/workers/core-api'
 
@@ -244,13 +244,7 @@ export function useFiles() {
 
   async function layOut(file: File): Promise<void> {
     await guarded(file.name, async () => {
-      let data: unknown
-      try {
-        data = JSON.parse(new TextDecoder().decode(await bytesOf(file)))
-      } catch {
-        throw new RefusedError({ code: 'bad-syntax', message: `${file.name} is damaged: it is no JSON.` })
-      }
-      const plan = parseOwnPlan(data)
+      const plan = parseOwnPlan(jsonOf(await bytesOf(file), file.name))
       project.change(`Lay out by ${plan.name}`, withPlan(project.recipe, plan))
       view.go('skeleton')
     })

@@ -11,7 +11,7 @@ import {
   type Recipe,
 } from '@chiraxis/core/recipe'
 import { EMPTY_NOTE, parsePerformerNote, writePerformerNote } from '@chiraxis/core/retarget'
-import { jsonOf } from '@chiraxis/core/formats'
+import { jsonOf } from '@chiraxis/core/math'
 import { cleanDoll } from '../../core/test/figure'
 import { box } from '../../core/test/shapes'
 import { wildTake } from '../../core/test/skeletons'

@@ -2,8 +2,7 @@ import { once } from 'node:events'
 import { z } from 'zod'
 import { batchSettingsSchema, runBatch } from '@chiraxis/core/batch'
 import { adjustSchema } from '@chiraxis/core/adjust'
-import { jsonOf } from '@chiraxis/core/formats'
-import { ChiraxisError } from '@chiraxis/core/math'
+import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
 import { jobFile, type JobFile } from '@chiraxis/pool'
 
 const LARGEST = 512 * 2 ** 20

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { roleLabel } from '@chiraxis/core/body'
+import { jsonOf } from '@chiraxis/core/math'
 import { parsePerformerNote, writePerformerNote } from '@chiraxis/core/retarget'
 import { Download, FolderOpen } from '@lucide/vue'
 import { fileStem, saveAs } from '~/composables/useFiles'
@@ -71,10 +72,10 @@ async function load(event: Event): Promise<void> {
   input.value = ''
   if (!file) return
   try {
-    setNote(`Load ${file.name}`, parsePerformerNote(JSON.parse(await file.text())))
+    setNote(`Load ${file.name}`, parsePerformerNote(jsonOf(await file.text(), file.name)))
     refused.value = ''
   } catch (error) {
-    refused.value = error instanceof SyntaxError ? `${file.name} is no JSON file.` : (error as Error).message
+    refused.value = (error as Error).message
   }
 }
 </script>

@@ -6,12 +6,3 @@ export function decodeText(bytes: Uint8Array, what: string): string {
   if (head.includes(0)) throw new ChiraxisError('wrong-format', `This is not ${what}: it holds binary data.`)
   return new TextDecoder('utf-8').decode(bytes)
 }
-
-/** Reads JSON of any making. @throws ChiraxisError `bad-syntax` in plain words */
-export function jsonOf(source: Uint8Array | string, what: string): unknown {
-  try {
-    return JSON.parse(typeof source === 'string' ? source : new TextDecoder().decode(source)) as unknown
-  } catch {
-    throw new ChiraxisError('bad-syntax', `${what} is not valid JSON, so it cannot be read.`)
-  }
-}

@@ -137,7 +137,10 @@ export function renameJoints(
 ): Rig {
   const { skeleton } = rig
   const next = skeleton.names.map((n, j) => names[skeleton.roles[j] ?? ''] ?? names[n] ?? n)
-  const double = next.find((n, j) => next.indexOf(n) !== j && names[skeleton.names[j]] !== undefined)
+  const bearers = new Map<string, number>()
+  for (const n of next) bearers.set(n, (bearers.get(n) ?? 0) + 1)
+  // names that were double before stay as they are until they are numbered
+  const double = next.find((n, j) => n !== skeleton.names[j] && bearers.get(n)! > 1)
   if (double) throw refuse(`Two joints would be called ${double}.`)
   return {
     ...rig,

@@ -1,4 +1,4 @@
-import { execFileSync, spawnSync } from 'node:child_process'
+import { execFileSync, spawn, spawnSync } from 'node:child_process'
 import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
@@ -7,6 +7,25 @@ import { join } from 'node:path'
 export function run(command, args, options = {}) {
   const done = spawnSync(command, args, { stdio: 'inherit', ...options })
   if (done.status !== 0) process.exit(done.status ?? 1)
+}
+
+/** Runs commands beside each other, their output kept together; ends the program when one of them fails. */
+export async function runTogether(...commands) {
+  const ended = await Promise.all(
+    commands.map(
+      ([command, args]) =>
+        new Promise(done => {
+          const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'] })
+          let words = ''
+          for (const stream of [child.stdout, child.stderr]) stream.on('data', d => (words += d))
+          child.on('close', status => {
+            process.stdout.write(words)
+            done(status)
+          })
+        }),
+    ),
+  )
+  if (ended.some(status => status !== 0)) process.exit(1)
 }
 
 /** Installs packages when they are missing or the lock file changed. */
@@ -47,15 +66,19 @@ const SOURCES = [
   'public/mark.svg',
 ]
 
+/** What makes the demo files. */
+export const MAKE_DEMO = ['npx', ['tsx', 'demo/src/build.ts', 'public/demo']]
+
+/** Whether the demo files are there and no generator was changed since. */
+export const hasDemo = () =>
+  existsSync('public/demo/index.json') &&
+  statSync('public/demo/index.json').mtimeMs > newest(['demo/src', 'core/src/formats', 'core/src/skeleton'])
+
 /** Makes the demo files when they are missing or their generators changed. */
 export function demo() {
-  if (
-    existsSync('public/demo/index.json') &&
-    statSync('public/demo/index.json').mtimeMs > newest(['demo/src', 'core/src/formats', 'core/src/skeleton'])
-  )
-    return false
+  if (hasDemo()) return false
   console.log('Making the demo figures and takes …')
-  run('npx', ['tsx', 'demo/src/build.ts', 'public/demo'])
+  run(...MAKE_DEMO)
   return true
 }
 

@@ -198,8 +198,10 @@ describe('JSON of any making', () => {
         const text = JSON.stringify({ asset: { version: '2.0' }, ...body })
         const told = await readFile(new TextEncoder().encode(text), 'any.gltf').catch((e: unknown) => e)
         // whatever is taken in holds something
-        if (!(told instanceof Error))
-          return expect((told as Received).mesh ?? (told as Received).skeleton).toBeDefined()
+        if (!(told instanceof Error)) {
+          expect((told as Received).mesh ?? (told as Received).skeleton).toBeDefined()
+          return
+        }
         expect(told).toBeInstanceOf(ChiraxisError)
         expect(told.message).not.toMatch(/undefined|TypeError|\[object/)
       }),

@@ -305,7 +305,7 @@ const api: CoreApi = {
       const { mesh, skeleton, skin } = await skinned(recipeOf(rev))
       const bent = bend(mesh.positions, skeleton, skin, poseOf(pose), 1, blending)
       return {
-        ...told(strainOver(mesh, bent, kind), STRAIN_SCALES[kind].most, STRAIN_SCALES[kind].unit),
+        ...told(await strainOver(mesh, bent, kind), STRAIN_SCALES[kind].most, STRAIN_SCALES[kind].unit),
         bent: blending === 'volume' ? bent : undefined,
       }
     }),

@@ -38,13 +38,12 @@ export function supervise(
   const { every, silence, silenceAfterStop } = { ...DEFAULTS, ...options }
   let worker: Worker
   let remote: Comlink.Remote<CoreApi>
-  let lose: (why: LostWorker['why']) => void
   let waiting = 0
   /** Times it was asked and did not answer; a clock would count the sleep of the machine too. */
   let misses = 0
   let stopAsked = false
   let lastLoss = -Infinity
-  let timer: ReturnType<typeof setTimeout> | undefined
+  let looking = false
   /** Files that the browser had no room for, by hash. */
   const held = new Map<string, { name: string; bytes: Uint8Array }>()
 
@@ -59,25 +58,32 @@ export function supervise(
       if (own === worker) lose('ended')
     }
   }
-  let gone: Promise<typeof LOST>
-  const watchFor = (): void => {
-    gone = new Promise(resolve => {
-      lose = why => {
-        const now = performance.now()
-        const again = now - lastLoss < SOON
-        lastLoss = now
-        worker.terminate()
-        begin()
-        resolve(LOST)
-        watchFor()
-        if (held.size > 0) void remote.hold([...held.values()])
-        onLost({ why, again })
-      }
+  /** Whoever waits for an answer; nobody is held on to once it came. */
+  const pending = new Set<() => void>()
+  function lose(why: LostWorker['why']): void {
+    const now = performance.now()
+    const again = now - lastLoss < SOON
+    lastLoss = now
+    worker.terminate()
+    begin()
+    for (const answerLost of pending) answerLost()
+    pending.clear()
+    if (held.size > 0) void remote.hold([...held.values()])
+    onLost({ why, again })
+  }
+  /** The answer, or that the worker is lost. */
+  function orLost(call: Promise<unknown>): Promise<unknown> {
+    return new Promise((resolve, reject) => {
+      const answerLost = (): void => resolve(LOST)
+      pending.add(answerLost)
+      call.then(resolve, reject).finally(() => pending.delete(answerLost))
     })
   }
   const look = async (): Promise<void> => {
-    timer = undefined
-    if (waiting === 0) return
+    if (waiting === 0) {
+      looking = false
+      return
+    }
     const own = worker
     let answered = false
     void remote.alive().then(() => {
@@ -88,11 +94,10 @@ export function supervise(
     })
     await new Promise(done => setTimeout(done, every))
     if (own === worker && !answered && ++misses * every >= (stopAsked ? silenceAfterStop : silence)) lose('silent')
-    timer ??= setTimeout(() => void look(), 0)
+    setTimeout(() => void look(), 0)
   }
 
   begin()
-  watchFor()
   return new Proxy({} as Comlink.Remote<CoreApi>, {
     get(_, name) {
       if (typeof name !== 'string' || name === 'then') return undefined
@@ -101,9 +106,10 @@ export function supervise(
         // silence counts from the first thing that is asked, and anew from the first Stop
         if (waiting++ === 0 || (name === 'stop' && !stopAsked)) misses = 0
         if (name === 'stop') stopAsked = true
-        timer ??= setTimeout(() => void look(), every)
+        if (!looking) setTimeout(() => void look(), every)
+        looking = true
         try {
-          const value = await Promise.race([call(...args), gone])
+          const value = await orLost(call(...args))
           if (value === LOST && name in INSTEAD) return INSTEAD[name as keyof CoreApi]
           if ((name === 'receive' || name === 'keep') && (value as Answer<unknown>).ok)
             void remember(args[0] as string, args[1] as Uint8Array, (value as { value: unknown }).value)
@@ -118,7 +124,7 @@ export function supervise(
   /** Holds on to a file that the worker has in memory only. */
   async function remember(name: string, bytes: Uint8Array, value: unknown): Promise<void> {
     const { hash } = (value as { file?: { hash: string } }).file ?? (value as { hash: string })
-    const list = (await Promise.race([remote.unkept(), gone])) as Awaited<ReturnType<CoreApi['unkept']>> | typeof LOST
+    const list = (await orLost(remote.unkept())) as Awaited<ReturnType<CoreApi['unkept']>> | typeof LOST
     if (Array.isArray(list) && list.some(f => f.hash === hash)) held.set(hash, { name, bytes })
   }
 }

@@ -18,6 +18,7 @@ import {
   cellCoordinates,
   closestOnSurface,
   componentsOf,
+  componentsOfFaces,
   depthOf,
   enclosedVolume,
   geodesics,
@@ -267,6 +268,15 @@ describe('bodies put together and taken apart', () => {
             expect(weld.of[members[i]]).toBe(w)
             expect(picked[members[i]]).toBe(picked[weld.first[w]])
           }
+      }),
+    )
+  })
+  it('fall into the same pieces by their faces as by their neighbours', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.array(fc.tuple(fc.nat(29), fc.nat(29), fc.nat(29)), { maxLength: 25 }), async faces => {
+        const indices = faces.flat()
+        const byFaces = await componentsOfFaces(30, indices)
+        expect(byFaces).toEqual(componentsOf(adjacencyOf(30, indices)))
       }),
     )
   })

@@ -1,5 +1,5 @@
 import { breather, ChiraxisError, type WorkOptions, maxOf, minOf } from '../math'
-import { adjacencyOf, boundsOf, componentsOf, weldByPosition, weldedIndices, type Mesh } from '../mesh'
+import { boundsOf, componentsOfFaces, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 import { detectLandmarks } from './detect'
 import { detectFourleg } from './fourleg'
 import type { Landmark } from './landmark'
@@ -49,9 +49,7 @@ async function wholePiece(mesh: Body, { signal }: WorkOptions): Promise<Body | u
   const { positions, indices } = mesh
   const weld = weldByPosition(positions)
   await pulse()
-  const adjacency = adjacencyOf(weld.first.length, weldedIndices(indices, weld))
-  await pulse()
-  const { labels, count } = componentsOf(adjacency)
+  const { labels, count } = await componentsOfFaces(weld.first.length, weldedIndices(indices, weld), { signal })
   await pulse()
   if (count < 2) return undefined
   const low = new Float32Array(count).fill(Infinity),

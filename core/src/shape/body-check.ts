@@ -1,14 +1,5 @@
 import { breather, partOf, type Vec3, type WorkOptions } from '../math'
-import {
-  adjacencyOf,
-  boundsOf,
-  componentsOf,
-  forEachEdge,
-  weldByPosition,
-  weldedIndices,
-  type Mesh,
-  type Weld,
-} from '../mesh'
+import { boundsOf, componentsOfFaces, forEachEdge, weldByPosition, weldedIndices, type Mesh, type Weld } from '../mesh'
 
 /** What a body is made of and what is unclean about it. */
 export interface BodyCheck {
@@ -92,9 +83,7 @@ export async function checkBody(
   const { holes, place } = countRims(rim)
   if (place >= 0) places.hole = at(place)
   await pulse(0.75)
-  const adjacency = adjacencyOf(n, index)
-  await pulse(0.8)
-  const { labels, count } = componentsOf(adjacency)
+  const { labels, count } = await componentsOfFaces(n, index, partOf(work, 0.75, 0.85))
   const used_ = new Uint8Array(count)
   const volume = new Float64Array(count)
   for (let f = 0; f < faces; f++) {

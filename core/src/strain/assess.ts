@@ -105,7 +105,7 @@ export async function assess(
     pose: new Int32Array(2 * count),
   }
   await pulse(0)
-  const spread = overSurface(mesh, weld, areas)
+  const spread = await overSurface(mesh, weld, areas, work)
   await pulse(0)
   const feet = await footPoints(mesh, weld, skeleton, partOf(work, 0, 0.1))
   const volumes = await fleshVolumes(mesh, weld, regions, positions, bindPose(skeleton), skeleton, feet, work)

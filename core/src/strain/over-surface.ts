@@ -1,3 +1,4 @@
+import { breather, type WorkOptions } from '../math'
 import { weldedIndices, adjacencyOf, type Mesh, type Weld } from '../mesh'
 
 /** Values of triangles spread over the surface, for drawing and for finding neighbourhoods. */
@@ -9,10 +10,18 @@ export interface SurfaceSpread {
 /** Largest value that counts, so that one spoiled sliver does not colour its surroundings. */
 const MOST = 3
 
-export function overSurface(mesh: Pick<Mesh, 'positions' | 'indices'>, weld: Weld, areas: Float32Array): SurfaceSpread {
+export async function overSurface(
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  weld: Weld,
+  areas: Float32Array,
+  { signal }: WorkOptions = {},
+): Promise<SurfaceSpread> {
+  const pulse = breather({ signal })
   const welded = weldedIndices(mesh.indices, weld)
   const n = weld.first.length
+  await pulse()
   const adjacency = adjacencyOf(n, welded)
+  await pulse()
   const around = new Float32Array(n)
   for (let i = 0; i < welded.length; i++) around[welded[i]] += areas[Math.floor(i / 3)]
   return {

@@ -33,13 +33,13 @@ export const bend = (
  * number of the assessment.
  * @returns V, in the unit of the scale
  */
-export function strainOver(
+export async function strainOver(
   mesh: Pick<Mesh, 'positions' | 'indices'>,
   bent: Float32Array,
   kind: StrainKind,
-): Float32Array {
+): Promise<Float32Array> {
   const strain = triangleStrain(mesh.positions, bent, mesh.indices)
-  const spread = overSurface(mesh, weldByPosition(mesh.positions), triangleAreas(mesh.positions, mesh.indices))
+  const spread = await overSurface(mesh, weldByPosition(mesh.positions), triangleAreas(mesh.positions, mesh.indices))
   if (kind === 'volume') {
     const loss = strain.stretch.map((s, f) => Math.max(0, 1 - (1 + s) * (1 - strain.squeeze[f])))
     return spread.toVertices(loss).map(x => 100 * x)

@@ -95,6 +95,9 @@ describe('files that are dropped', () => {
   })
   it('a plan that is no JSON is refused in words', async () => {
     await files.take([file('mine.plan.json')])
-    expect(files.refusal.value).toEqual({ text: 'mine.plan.json is not valid JSON, so it cannot be read.', unchanged: true })
+    expect(files.refusal.value).toEqual({
+      text: 'mine.plan.json is not valid JSON, so it cannot be read.',
+      unchanged: true,
+    })
   })
 })

@@ -59,8 +59,14 @@ async function source(file: FileRef): Promise<Uint8Array> {
   return stored.bytes
 }
 
-async function keepFile(name: string, bytes: Uint8Array): Promise<FileRef> {
-  const file: FileRef = { name: name.slice(-1000), hash: hashBytes(bytes), size: bytes.length }
+const refOf = (name: string, bytes: Uint8Array): FileRef => ({
+  name: name.slice(-1000),
+  hash: hashBytes(bytes),
+  size: bytes.length,
+})
+
+/** @param file its reference, where it is known: a large file takes a while to be digested */
+async function keepFile(name: string, bytes: Uint8Array, file = refOf(name, bytes)): Promise<FileRef> {
   const keep = (): Promise<unknown> => db.files.put({ hash: file.hash, name: file.name, bytes, at: Date.now() })
   try {
     // results that can be worked out again give way to what cannot
@@ -264,8 +270,9 @@ const api: CoreApi = {
   alive: async () => true,
   receive: (name, bytes, beside, jobName, progress) =>
     job(jobName, progress, async work => {
-      const before = await db.files.get(hashBytes(bytes))
-      const file = await keepFile(name, bytes)
+      const file = refOf(name, bytes)
+      const before = (await db.files.where('hash').equals(file.hash).count()) > 0
+      await keepFile(name, bytes, file)
       // what is read here need not be read again by its step
       const reading = derivation.get('read', emptyRecipe(), { of: { file, beside: [...beside] }, ...work })
       const received = await reading.catch(async (error: unknown) => {

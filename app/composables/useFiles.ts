@@ -55,10 +55,6 @@ export function useFiles() {
   const derived = useDerived()
   const view = useView()
 
-  async function receive(name: string, bytes: Uint8Array, beside: readonly FileRef[] = []): Promise<ReceivedFile> {
-    return derived.receive(name, bytes, beside)
-  }
-
   const takeRefs = (file: ReceivedFile, performer: string): TakeRef[] =>
     file.takes.map((t, index) => ({
       id: crypto.randomUUID(),
@@ -84,7 +80,7 @@ export function useFiles() {
     await guarded('sample', async () => {
       const index = JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
       const figure = index.figures.find(f => f.file.replace(/\.[a-z]+$/, '') === which) ?? index.figures[0]!
-      const body = await receive(figure.file, await demoFile(figure.file))
+      const body = await derived.receive(figure.file, await demoFile(figure.file))
       // kept as they are; each is read when it is looked at
       const takes = await Promise.all(
         index.takes.map(async (t): Promise<TakeRef> => {
@@ -165,7 +161,7 @@ export function useFiles() {
         goOn()
         if (main.length > 1) receiving.value = `${file.name}, ${i + 1} of ${main.length}`
         try {
-          const received = await receive(file.name, await bytesOf(file), beside)
+          const received = await derived.receive(file.name, await bytesOf(file), beside)
           if (!received.hasMesh && received.takes.length === 0)
             throw new RefusedError({
               code: 'no-take',

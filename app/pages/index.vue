@@ -53,19 +53,14 @@ const message = computed<Notice | undefined>(() => {
   if (refused) return { text: refused.unchanged ? `${refused.text} Your project is unchanged.` : refused.text }
   return project.notice
 })
-/** A change that nobody answers to for a while. */
-const unanswered = ref(false)
-watch(
-  () => derived.unheard,
-  (now, _before, done) => {
-    unanswered.value = false
-    if (!now) return
-    const timer = setTimeout(() => {
-      unanswered.value = true
-    }, 1500)
-    done(() => clearTimeout(timer))
-  },
-)
+const unanswered = useLasting(() => derived.unheard, 1500)
+/** What the window waits for, with a way to give it up. */
+const wait = computed(() => {
+  const what = files.receiving.value
+  if (what)
+    return { id: 'reading', text: `Reading ${what === 'sample' ? 'the sample figure' : what} …`, stop: files.stop }
+  return unanswered.value ? { id: 'work', text: 'Waiting for the work to answer …', stop: derived.halt } : undefined
+})
 function dismiss(): void {
   if (files.refusal.value) files.refusal.value = undefined
   else project.notice = undefined
@@ -164,22 +159,12 @@ useSkinHeat().start()
             </div>
           </div>
           <div
-            v-if="files.receiving.value"
+            v-if="wait"
             class="absolute left-1/2 top-4 flex w-[360px] max-w-[90%] -translate-x-1/2 items-center justify-between gap-3 rounded border border-rule bg-paper py-1.5 pl-3 pr-2"
             role="status"
           >
-            <span
-              >Reading {{ files.receiving.value === 'sample' ? 'the sample figure' : files.receiving.value }} …</span
-            >
-            <button class="press !min-h-6" data-testid="stop-reading" @click="files.stop()">Stop</button>
-          </div>
-          <div
-            v-else-if="unanswered"
-            class="absolute left-1/2 top-4 flex w-[360px] max-w-[90%] -translate-x-1/2 items-center justify-between gap-3 rounded border border-rule bg-paper py-1.5 pl-3 pr-2"
-            role="status"
-          >
-            <span>Waiting for the work to answer …</span>
-            <button class="press !min-h-6" @click="derived.halt()">Stop</button>
+            <span>{{ wait.text }}</span>
+            <button class="press !min-h-6" :data-testid="`stop-${wait.id}`" @click="wait.stop()">Stop</button>
           </div>
         </PlateView>
         <LazyTakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />

@@ -82,10 +82,7 @@ async function carryOut(
 ): Promise<void> {
   // prettier-ignore
   const { res } = event.node
-  const signal = { aborted: false }
-  res.on('close', () => {
-    signal.aborted = true
-  })
+  const signal = whileItWaits(event)
   setResponseHeader(event, 'content-type', 'application/x-ndjson')
   res.flushHeaders()
   const tell = async (line: object): Promise<void> => {

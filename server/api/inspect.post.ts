@@ -15,10 +15,7 @@ export default defineEventHandler(async event => {
   // counted before the first byte is waited for
   if (running >= AT_ONCE) return refuse(event, 429, 'bad-settings', 'The server looks at as many files as it can; try again in a moment.') // prettier-ignore
   running++
-  const signal = { aborted: false }
-  event.node.res.on('close', () => {
-    signal.aborted = true
-  })
+  const signal = whileItWaits(event)
   try {
     const bytes = await boundedBody(event, LARGEST)
     if (!bytes) return refuse(event, 413, 'too-large', 'The file is larger than 64 MiB, or did not arrive whole.')

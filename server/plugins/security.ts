@@ -18,6 +18,7 @@ const policy = (scripts: string): string =>
 
 /** On every answer, whatever it is. */
 const HEADERS = {
+  'content-security-policy': policy(''),
   'x-content-type-options': 'nosniff',
   'x-frame-options': 'DENY',
   'referrer-policy': 'no-referrer',
@@ -34,7 +35,7 @@ export default defineNitroPlugin(nitro => {
   // on this machine alone unless somebody says otherwise; shells set HOST to the machine's name
   process.env.NITRO_HOST ??= process.env.CHIRAXIS_HOST ?? '127.0.0.1'
   nitro.hooks.hook('request', event => {
-    setResponseHeaders(event, { ...HEADERS, 'content-security-policy': policy('') })
+    setResponseHeaders(event, HEADERS)
   })
   nitro.hooks.hook('render:response', (response, { event }) => {
     const body = typeof response.body === 'string' ? response.body : ''

@@ -5,19 +5,7 @@ import type { StepName } from '~/stores/derived'
 const props = defineProps<{ step: StepName; what: string }>()
 const derived = useDerived()
 const state = computed(() => derived.steps[props.step])
-const slow = ref(false)
-watch(
-  () => state.value.state,
-  (now, _before, done) => {
-    slow.value = false
-    if (now !== 'working') return
-    const timer = setTimeout(() => {
-      slow.value = true
-    }, 300)
-    done(() => clearTimeout(timer))
-  },
-  { immediate: true },
-)
+const slow = useLasting(() => state.value.state === 'working', 300)
 </script>
 
 <template>

@@ -11,7 +11,16 @@ const MOST = {
   empty: 128 * 2 ** 20,
 } as const
 
-const TYPE_SIZE: Readonly<Record<string, number>> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }
+/** Numbers in one element of an accessor. */
+export const TYPE_SIZE: Readonly<Record<string, number>> = {
+  SCALAR: 1,
+  VEC2: 2,
+  VEC3: 3,
+  VEC4: 4,
+  MAT2: 4,
+  MAT3: 9,
+  MAT4: 16,
+}
 
 type Json = Readonly<Record<string, unknown>>
 const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v)

@@ -1,5 +1,5 @@
 import { ChiraxisError } from '../math'
-import { checkAmounts } from './gltf-amounts'
+import { checkAmounts, TYPE_SIZE } from './gltf-amounts'
 
 const GLB_MAGIC = 0x46546c67
 export const GLTF_LIMITS = { bytes: 1 << 30, nodes: 20_000, depth: 1_000 } as const
@@ -145,7 +145,6 @@ function checkNodes(json: RawGltf): void {
 }
 
 const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 }
-const TYPE_SIZE: Readonly<Record<string, number>> = { SCALAR: 1, VEC2: 2, VEC3: 3, VEC4: 4, MAT2: 4, MAT3: 9, MAT4: 16 }
 
 function checkRanges(json: RawGltf, glb: boolean, binary: number): void {
   const whole = (v: unknown): v is number => typeof v === 'number' && Number.isInteger(v) && v >= 0
@@ -167,9 +166,7 @@ function checkRanges(json: RawGltf, glb: boolean, binary: number): void {
     const size = (COMPONENT_BYTES[a.componentType ?? 0] ?? 0) * (TYPE_SIZE[a.type ?? ''] ?? 0)
     if (!whole(a.count) || size === 0)
       throw new ChiraxisError('bad-syntax', `Accessor ${i} of the glTF file is malformed.`)
-    if (a.bufferView === undefined) {
-      return
-    }
+    if (a.bufferView === undefined) return
     if (!whole(a.bufferView) || a.bufferView >= views.length)
       throw new ChiraxisError('index-range', `Accessor ${i} of the glTF file names data that does not exist.`)
     const v = views[a.bufferView]

@@ -3,6 +3,7 @@ import {
   addScaled,
   angleBetween,
   breather,
+  CORNERS_A_LOOK,
   cross,
   distance,
   dot,
@@ -269,7 +270,7 @@ async function nearTriangles(
   const { positions, indices } = mesh
   const out: number[] = []
   for (let f = 0; f < indices.length; f += 3) {
-    if (f % (3 * 32768) === 0) await pulse()
+    if (f % CORNERS_A_LOOK === 0) await pulse()
     // columns run through the whole body, so a triangle counts when it meets the box in two of three ways
     let hits = 0
     for (let k = 0; k < 3; k++) {

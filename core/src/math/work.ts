@@ -13,6 +13,9 @@ export interface WorkOptions {
   readonly onProgress?: (share: number) => void
 }
 
+/** Corners of triangles between two looks at the clock, in loops over a surface. */
+export const CORNERS_A_LOOK = 3 * 32768
+
 /** How long a stretch of work may hold the thread before it lets messages in, milliseconds. */
 const STRETCH = 24
 

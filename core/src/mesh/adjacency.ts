@@ -1,4 +1,4 @@
-import { breather, type WorkOptions } from '../math'
+import { breather, CORNERS_A_LOOK, type WorkOptions } from '../math'
 
 /** Neighbours of every vertex over edges: those of v are `neighbours[starts[v] .. starts[v+1])`. */
 export interface Adjacency {
@@ -94,7 +94,7 @@ export async function componentsOfFaces(
     return v
   }
   for (let i = 0; i < indices.length; i += 3) {
-    if (i % (3 * 32768) === 0) await pulse(i / indices.length)
+    if (i % CORNERS_A_LOOK === 0) await pulse(i / indices.length)
     const a = find(indices[i]),
       b = find(indices[i + 1])
     // the lower one leads, so that labels rise with the vertices

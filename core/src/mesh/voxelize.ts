@@ -1,4 +1,4 @@
-import { breather, type Vec3, type WorkOptions } from '../math'
+import { breather, CORNERS_A_LOOK, type Vec3, type WorkOptions } from '../math'
 import { boundsOf } from './bounds'
 
 /** A body as solid cells. */
@@ -128,9 +128,6 @@ function clearBorder(inside: Uint8Array, counts: readonly [number, number, numbe
       }
 }
 
-/** Corners between two looks at the clock. */
-const STRIDE = 3 * 32768
-
 /** Where the surface crosses the columns along one axis, with +1 going in and -1 coming out. */
 async function crossingsOf(
   positions: Float32Array,
@@ -160,7 +157,7 @@ async function crossingsOf(
       fill = starts.slice(0, nu * nv)
     }
     for (let f = 0; f < indices.length; f += 3) {
-      if (f % STRIDE === 0) await pulse((pass + f / indices.length) / 2)
+      if (f % CORNERS_A_LOOK === 0) await pulse((pass + f / indices.length) / 2)
       const a = 3 * indices[f],
         b = 3 * indices[f + 1],
         c = 3 * indices[f + 2]

@@ -16,7 +16,7 @@ import {
   withoutPieces,
 } from '../shape'
 import { recogniseRoles, type Skeleton } from '../skeleton'
-import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces } from '../skin'
+import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, type Skin } from '../skin'
 import { assess } from '../strain'
 import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
@@ -69,8 +69,9 @@ const recordingOf = (recipe: Recipe, id: string): readonly StepRef[] => {
 const noteOf = (recipe: Recipe, performer: Skeleton): PerformerNote =>
   recipe.performers[performerKey(performer)] ?? EMPTY_NOTE
 
-/** Whether a skin that came along is kept. */
-const keepsSkin = (recipe: Recipe): boolean => recipe.skin.source === 'auto'
+/** The skin that came along, unless it is given up. */
+const keptSkin = (recipe: Recipe, { skin }: RigResult): Skin | undefined =>
+  recipe.skin.source === 'auto' ? skin : undefined
 
 /**
  * The whole derivation: what every step reads of the recipe, which steps it builds on, and how it is worked out. Keys,
@@ -260,10 +261,9 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     lasting: true,
     compute: async ({ recipe, work, get }) => {
       const { mesh } = await get('shape')
-      const { skeleton, skin } = await get('rig')
-      // the skin that came along stays unless it is given up
-      if (skin && keepsSkin(recipe)) return skin
-      return skinOfPieces(mesh, skeleton, recipe.pieces, { firmness: recipe.skin.firmness, ...work })
+      const rig = await get('rig')
+      const kept = keptSkin(recipe, rig)
+      return kept ?? skinOfPieces(mesh, rig.skeleton, recipe.pieces, { firmness: recipe.skin.firmness, ...work })
     },
   },
   ground: {
@@ -304,11 +304,16 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     compute: async ({ recipe, get }) => {
       const { edits, influences } = recipe.skin
       const rough = await get('automaticSkin')
-      const kept = (await get('rig')).skin !== undefined && keepsSkin(recipe)
+      const rig = await get('rig')
+      const kept = keptSkin(recipe, rig) !== undefined
       if (edits.length === 0) return kept ? rough : limitInfluences(rough, influences, LEAST_WEIGHT)
-      const [open, ground, { skeleton }] = [await get('openSkin'), await get('ground'), await get('rig')]
+      const [open, ground] = [await get('openSkin'), await get('ground')]
       // a skin that came with the body keeps as many joints a vertex as it came with
-      return closeCanvas({ ...ground, skeleton, skin: open.skin }, kept ? rough.influences : influences, LEAST_WEIGHT)
+      return closeCanvas(
+        { ...ground, skeleton: rig.skeleton, skin: open.skin },
+        kept ? rough.influences : influences,
+        LEAST_WEIGHT,
+      )
     },
   },
   strain: {

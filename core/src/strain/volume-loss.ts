@@ -1,4 +1,14 @@
-import { breather, conjugate, multiply, quatAt, setVec3, compose, vec3At, type WorkOptions } from '../math'
+import {
+  breather,
+  CORNERS_A_LOOK,
+  conjugate,
+  multiply,
+  quatAt,
+  setVec3,
+  compose,
+  vec3At,
+  type WorkOptions,
+} from '../math'
 import type { Mesh, Weld } from '../mesh'
 import { bindPose, boneSegments, nearestOnBones, atBind, type Skeleton, type WorldPose } from '../skeleton'
 import type { Regions } from './regions'
@@ -24,7 +34,7 @@ export async function fleshVolumes(
   const volumes = new Float64Array(regions.list.length)
   const { indices } = mesh
   for (let f = 0; f < indices.length; f += 3) {
-    if (f % STRIDE === 0) await pulse()
+    if (f % CORNERS_A_LOOK === 0) await pulse()
     const v = indices[f]
     volumes[regions.of[v]] += tetrahedron(placed, indices, f, moved, 3 * weld.of[v])
   }
@@ -34,9 +44,6 @@ export async function fleshVolumes(
 /** Share of its volume that each region loses, 0..1; 0 where it gains. */
 export const lostShare = (before: Float64Array, after: Float64Array): Float64Array =>
   before.map((b, r) => (b > 0 ? Math.max(0, 1 - Math.max(0, after[r]) / b) : 0))
-
-/** Corners between two looks at the clock. */
-const STRIDE = 3 * 32768
 
 /** 3·W: where the foot points are in a pose. */
 async function movedFeet(

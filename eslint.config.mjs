@@ -10,6 +10,7 @@ const FLOORS = [
   ['shape', 'landmarks', 'skin', 'adjust', 'retarget'],
   ['correct'],
   ['perform', 'rig', 'strain', 'paint'],
+  ['document'],
   ['formats', 'findings'],
   ['recipe', 'batch'],
   ['steps'],

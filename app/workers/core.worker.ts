@@ -2,7 +2,7 @@ import './without-eval'
 import * as Comlink from 'comlink'
 import { createTransferJobs } from '@chiraxis/core/batch'
 import { mendOne } from '@chiraxis/core/findings'
-import { proveGlb, writeGlb } from '@chiraxis/core/formats'
+import { deliver, writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError, distance, partOf, type WorkOptions } from '@chiraxis/core/math'
 import { sectionOf, type Mesh } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
@@ -391,7 +391,9 @@ const api: CoreApi = {
   keepFigure: (rev, name, progress) =>
     job(name, progress, async work => {
       const recipe = recipeOf(rev)
-      const bytes = await writeGlb({ ...(await contentOf(derivation, recipe, [], work)), takes: [] })
+      const content = await contentOf(derivation, recipe, [], work)
+      const source = content.source && { ...content.source, takeFrom: [] }
+      const bytes = await writeGlb({ ...content, takes: [], source })
       return keepFile(`${recipe.name}.glb`, bytes)
     }),
   bytesOf: file => answer(() => source(file)),
@@ -413,10 +415,8 @@ const api: CoreApi = {
   deliver: (rev, takes, name, progress) =>
     job(name, progress, async work => {
       const content = await contentOf(derivation, recipeOf(rev), takes, partOf(work, 0, 0.85))
-      const bytes = await writeGlb(content)
       progress(0.9)
-      const proof = await proveGlb(bytes, content)
-      return { bytes, proof }
+      return deliver(content)
     }),
   pack: rev =>
     answer(async () => {

@@ -32,6 +32,9 @@ export function readBody(path: string): Uint8Array {
   return readFileSync(path)
 }
 
+/** What a figure is called after its file. */
+export const nameOf = (path: string): string => basename(path).replace(/\.[^.]+$/, '') || 'figure'
+
 /** Buffers, material libraries and images in the same folder that a file names, directly or through its library. */
 export function besideOf(path: string): Map<string, Uint8Array> {
   const found = new Map<string, Uint8Array>()

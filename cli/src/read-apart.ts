@@ -5,8 +5,11 @@ import type { FileReader, Received } from '@chiraxis/core/formats'
 import { ChiraxisError, type ErrorCode } from '@chiraxis/core/math'
 import { readAny } from '@chiraxis/loaders'
 
-/** Readers that are not ours, whatever they are given. */
-const FOREIGN = /\.(fbx|dae)$/i
+/** Whether a file goes through readers that are not ours: FBX, COLLADA, and compressed glTF. */
+const isForeign = (bytes: Uint8Array, name: string): boolean =>
+  /\.(fbx|dae)$/i.test(name) ||
+  (/\.(glb|gltf)$/i.test(name) &&
+    Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength).includes('_compression"'))
 /** A file that takes longer than this is given up, milliseconds. */
 const LONGEST = 60_000
 /** Memory that reading one file may add, MiB. */
@@ -25,7 +28,7 @@ export type Reading =
 export const readApart: FileReader = async (bytes, name, options = {}) => {
   const script = fileURLToPath(new URL('./read-thread.mjs', import.meta.url))
   // run from its sources, as tests do, there is no program for a thread
-  if (!FOREIGN.test(name) || !existsSync(script)) return readAny(bytes, name, options)
+  if (!isForeign(bytes, name) || !existsSync(script)) return readAny(bytes, name, options)
   const worker = new Worker(script, { workerData: { bytes, name, beside: options.beside ?? new Map() } })
   const before = process.memoryUsage.rss()
   const since = performance.now()

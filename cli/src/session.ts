@@ -1,7 +1,7 @@
 import { basename } from 'node:path'
-import { emptyRecipe, hashBytes, type FileRef, type Recipe } from '@chiraxis/core/recipe'
+import { emptyRecipe, hashBytes, shortName, type FileRef, type Recipe } from '@chiraxis/core/recipe'
 import { createDerivation, type Derivation } from '@chiraxis/core/steps'
-import { besideOf, readBody } from './files'
+import { besideOf, nameOf, readBody } from './files'
 import { readApart } from './read-apart'
 
 /** One body on the command line: the same recipe and the same steps as in the window. */
@@ -15,7 +15,7 @@ export function openBody(path: string): { recipe: Recipe; derivation: Derivation
   const body = refer(basename(path), readBody(path))
   const beside = [...besideOf(path)].map(([name, bytes]) => refer(name, bytes))
   return {
-    recipe: { ...emptyRecipe('figure'), body, beside },
+    recipe: { ...emptyRecipe(shortName(nameOf(path))), body, beside },
     derivation: createDerivation(async file => files.get(file.hash)!, { read: readApart }),
   }
 }

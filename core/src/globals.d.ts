@@ -8,3 +8,5 @@ declare class TextDecoder {
 declare class TextEncoder {
   encode(text: string): Uint8Array<ArrayBuffer>
 }
+declare function atob(text: string): string
+declare function structuredClone<T>(value: T): T

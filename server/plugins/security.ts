@@ -18,7 +18,8 @@ const policy = (scripts: string): string =>
 
 /** On every answer, whatever it is. */
 const HEADERS = {
-  'content-security-policy': policy(''),
+  // the worker that reads files may run a decoder's compiled program; pages may not
+  'content-security-policy': policy("'wasm-unsafe-eval'"),
   'x-content-type-options': 'nosniff',
   'x-frame-options': 'DENY',
   'referrer-policy': 'no-referrer',

@@ -1,8 +1,9 @@
-import { proveGlb, writeGlb } from '@chiraxis/core/formats'
+import { sourceAsRead } from '@chiraxis/core/document'
+import { deliver, formatFor } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { bind } from '@chiraxis/core/skin'
-import { receive, writeBytes } from '../files'
+import { nameOf, receive, writeBytes } from '../files'
 import { runJob } from '../report'
 import { openBody } from '../session'
 import { regionScores } from '../strain-report'
@@ -13,6 +14,7 @@ export async function bindCommand(
   options: { skeleton: string; out: string; influences: string; report?: string },
 ): Promise<void> {
   await runJob({ report: options.report, out: options.out, reads: [body, options.skeleton] }, async job => {
+    formatFor(options.out)
     const received = await job.step('read', () => receive(body))
     const other = await job.step('readSkeleton', () => receive(options.skeleton))
     if (!received.mesh) throw new ChiraxisError('no-triangles', `${body} holds no body to bind.`)
@@ -21,9 +23,12 @@ export async function bindCommand(
     const skeleton = withRoles(other.skeleton)
     const influences = Number(options.influences)
     const skin = await job.step('skin', () => bind(mesh, skeleton, { influences }))
-    const content = { name: 'figure', mesh, skeleton, skin, takes: other.takes }
-    const bytes = await job.step('write', () => writeGlb(content))
-    const proof = await job.step('prove', () => proveGlb(bytes, content))
+    const read = sourceAsRead(received)
+    // the skeleton is another one: whatever the body came with makes room for it
+    const source = read && { ...read, joints: skeleton.names.map(() => -1), takeFrom: other.takes.map(() => -1) }
+    const { materials, images } = received
+    const content = { name: nameOf(body), mesh, skeleton, skin, materials, images, takes: other.takes, source }
+    const { bytes, proof } = await job.step('write', () => deliver(content, formatFor(options.out)))
     writeBytes(options.out, bytes)
     const written = openBody(options.out)
     const scores = await job.step('strain', () => regionScores(written.derivation, written.recipe))

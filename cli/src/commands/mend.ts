@@ -1,8 +1,7 @@
-import { proveGlb, writeGlb } from '@chiraxis/core/formats'
+import { deliver, formatFor } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { keepsReceived } from '@chiraxis/core/recipe'
-import { contentOf, mendAll } from '@chiraxis/core/steps'
-import { settleNormalMaps } from '@chiraxis/core/mesh'
+import { bodyContentOf, contentOf, mendAll } from '@chiraxis/core/steps'
 import { writeBytes } from '../files'
 import { runJob } from '../report'
 import { openBody } from '../session'
@@ -10,24 +9,18 @@ import { openBody } from '../session'
 /** `mend FILE --out G`: every mismatch that can be mended safely is. A body without a skeleton is straightened and cleaned. */
 export async function mend(file: string, options: { out: string; report?: string }): Promise<void> {
   await runJob({ report: options.report, out: options.out, reads: [file] }, async job => {
+    formatFor(options.out)
     const { recipe, derivation } = openBody(file)
     const shape = await job.step('read', () => derivation.get('shape', recipe))
     const stood = (await derivation.get('findings', recipe, { of: [] }))
       .filter(f => STANCE.has(f.rule))
       .map(f => f.rule)
     const result = await job.step('mend', () => mendAll(derivation, recipe))
-    const after = await derivation.get('shape', result.recipe)
     const content = keepsReceived(result.recipe, shape.received)
       ? await contentOf(derivation, result.recipe, [])
-      : {
-          name: 'figure',
-          mesh: after.mesh,
-          materials: after.received.materials && settleNormalMaps(after.received.materials, result.recipe.normalMaps),
-          images: after.received.images,
-        }
+      : await bodyContentOf(derivation, result.recipe)
     if (!content.mesh) throw new ChiraxisError('no-triangles', `${file} holds no body to mend.`)
-    const bytes = await job.step('write', () => writeGlb(content))
-    const proof = await job.step('prove', () => proveGlb(bytes, content))
+    const { bytes, proof } = await job.step('write', () => deliver(content, formatFor(options.out)))
     writeBytes(options.out, bytes)
     job.findings.push(...result.left.filter(f => !STANCE.has(f.rule)))
     return { mended: [...new Set([...stood, ...result.mended])], proof }

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { proveGlb, writeGlb } from '@chiraxis/core/formats'
+import { deliver, formatFor } from '@chiraxis/core/formats'
 import { landmarkKind, landmarksOf } from '@chiraxis/core/landmarks'
 import { ChiraxisError, scale, type Vec3 } from '@chiraxis/core/math'
 import { parseOwnPlan, withPlan, type Recipe } from '@chiraxis/core/recipe'
@@ -32,6 +32,7 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
       reads: [body, options.landmarks, /\.json$/i.test(options.plan) ? options.plan : undefined],
     },
     async job => {
+      formatFor(options.out)
       const { recipe: fresh, derivation } = openBody(body)
       const fingers = options.fingers === 'auto' ? ('auto' as const) : Number(options.fingers)
       const own = /\.json$/i.test(options.plan) ? parseOwnPlan(readJson(options.plan, 'plan')) : undefined
@@ -68,8 +69,7 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
       const { skeleton } = await job.step('skeleton', () => derivation.get('rig', recipe))
       await job.step('skin', () => derivation.get('skin', recipe))
       const content = await contentOf(derivation, recipe, [])
-      const bytes = await job.step('write', () => writeGlb(content))
-      const proof = await job.step('prove', () => proveGlb(bytes, content))
+      const { bytes, proof } = await job.step('write', () => deliver(content, formatFor(options.out)))
       writeBytes(options.out, bytes)
       job.findings.push(...(await job.step('findings', () => derivation.get('findings', recipe, { of: [] }))))
       return {

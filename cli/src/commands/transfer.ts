@@ -1,13 +1,13 @@
 import { z } from 'zod'
 import { findAll } from '@chiraxis/core/findings'
-import { proveGlb, writeGlb } from '@chiraxis/core/formats'
+import { deliver, DELIVERY_FORMATS, figureWithTakes, formatFor } from '@chiraxis/core/formats'
 import type { AdjustSettings } from '@chiraxis/core/adjust'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { recogniseRoles } from '@chiraxis/core/skeleton'
 import { bodyRadiiOf } from '@chiraxis/core/skin'
 import { EMPTY_NOTE, parsePerformerNote, type PerformerNote } from '@chiraxis/core/retarget'
 import { EXACT_TRANSFER, perform, TRANSFER_DEFAULTS, type TransferSettings } from '@chiraxis/core/perform'
-import { readJson, receive, writeBytes } from '../files'
+import { nameOf, readJson, receive, writeBytes } from '../files'
 import { runJob } from '../report'
 
 const names = z.record(z.string(), z.string())
@@ -58,6 +58,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
   await runJob(
     { report: options.report, out: options.out, reads: [options.take, options.onto, options.map] },
     async job => {
+      const format = formatFor(options.out, DELIVERY_FORMATS)
       const source = await job.step('readTake', () => receive(options.take))
       const figure = await job.step('readFigure', () => receive(options.onto))
       if (!source.skeleton || source.takes.length === 0)
@@ -102,15 +103,11 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           ),
         ),
       )
-      const content = {
-        name: 'figure',
-        mesh: figure.mesh,
-        skeleton: onto,
-        skin: figure.skin,
-        takes: performed.map(p => p.take),
-      }
-      const bytes = await job.step('write', () => writeGlb(content))
-      const proof = await job.step('prove', () => proveGlb(bytes, content))
+      const takes = performed.map(p => p.take)
+      const { content, replaced } = figureWithTakes(nameOf(options.onto), figure, takes, {
+        alone: format !== 'glb',
+      })
+      const { bytes, proof } = await job.step('write', () => deliver(content, format))
       writeBytes(options.out, bytes)
       job.findings.push(...(await findAll({ performed, grounded: settings.ground })))
       const first = performed[0]
@@ -125,6 +122,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           fps: p.take.fps,
           measures: p.measures,
         })),
+        replaced,
         proof,
       }
     },

@@ -1,6 +1,6 @@
 import type { AdjustSettings } from '../adjust'
 import { ChiraxisError, type WorkOptions } from '../math'
-import { readFile, writeGlb, type FileReader, type Received } from '../formats'
+import { deliver, figureWithTakes, readFile, type FileReader, type Received } from '../formats'
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodyRadiiOf, type BodyRadii } from '../skin'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
@@ -83,13 +83,14 @@ export function createTransferJobs(
       radii: figure.radii,
       adjust: { ...settings.adjust, ...job.adjust },
     })
-    const whole = settings.content === 'whole'
-    const bytes = await writeGlb({
-      name: 'figure',
-      skeleton: figure.skeleton,
-      takes: [performed.take],
-      ...(whole && { mesh, skin, materials: figure.received.materials, images: figure.received.images }),
-    })
+    const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
+    const carried = [performed.take]
+    // a file for every take: those that came with the figure are files of their own
+    const content =
+      settings.content === 'whole'
+        ? figureWithTakes(name, figure.received, carried, { alone: true }).content
+        : { name, skeleton: figure.skeleton, takes: carried }
+    const { bytes } = await deliver(content)
     return { bytes, measures: performed.measures, frames: performed.take.frames, fps: performed.take.fps }
   }
 }

@@ -1,3 +1,4 @@
+import { TYPE_SIZE } from '../document'
 import { ChiraxisError } from '../math'
 import { MESH_LIMITS } from '../mesh'
 import { READ_LIMITS } from './check-received'
@@ -10,17 +11,6 @@ const MOST = {
   /** Bytes of accessors that have no data of their own, all zeros but for what is told sparsely. */
   empty: 128 * 2 ** 20,
 } as const
-
-/** Numbers in one element of an accessor. */
-export const TYPE_SIZE: Readonly<Record<string, number>> = {
-  SCALAR: 1,
-  VEC2: 2,
-  VEC3: 3,
-  VEC4: 4,
-  MAT2: 4,
-  MAT3: 9,
-  MAT4: 16,
-}
 
 type Json = Readonly<Record<string, unknown>>
 const isObject = (v: unknown): v is Json => typeof v === 'object' && v !== null && !Array.isArray(v)

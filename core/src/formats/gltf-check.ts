@@ -1,18 +1,43 @@
+import { COMPONENT_BYTES, TYPE_SIZE, type GltfJson } from '../document'
 import { ChiraxisError } from '../math'
-import { checkAmounts, TYPE_SIZE } from './gltf-amounts'
+import { checkAmounts } from './gltf-amounts'
 
 const GLB_MAGIC = 0x46546c67
+const BINARY = 0x004e4942
 export const GLTF_LIMITS = { bytes: 1 << 30, nodes: 20_000, depth: 1_000 } as const
 
-export interface RawGltf {
-  images?: { uri?: unknown; bufferView?: unknown; mimeType?: unknown }[]
+/** The description before it was looked over: nothing in it is sure to be what it should. */
+interface RawGltf {
   asset?: { version?: unknown }
   nodes?: { children?: unknown }[]
-  accessors?: { count?: unknown; bufferView?: unknown; byteOffset?: unknown; componentType?: number; type?: string }[]
-  bufferViews?: { buffer?: unknown; byteOffset?: unknown; byteLength?: unknown; byteStride?: unknown }[]
-  buffers?: { byteLength?: unknown; uri?: unknown }[]
+  accessors?: RawAccessor[]
+  bufferViews?: RawView[]
+  buffers?: { byteLength?: unknown; uri?: unknown; extensions?: Record<string, unknown> }[]
   extensionsRequired?: unknown
 }
+interface RawAccessor {
+  count?: unknown
+  bufferView?: unknown
+  byteOffset?: unknown
+  componentType?: number
+  type?: string
+  sparse?: {
+    count?: unknown
+    indices?: { bufferView?: unknown; byteOffset?: unknown; componentType?: number }
+    values?: { bufferView?: unknown; byteOffset?: unknown }
+  }
+}
+interface RawView {
+  buffer?: unknown
+  byteOffset?: unknown
+  byteLength?: unknown
+  byteStride?: unknown
+  extensions?: Record<string, unknown>
+}
+
+/** Extensions a file may say it needs: those that are read, and those that are only about looks and are carried along. */
+const READABLE =
+  /^(KHR_draco_mesh_compression|EXT_meshopt_compression|KHR_mesh_quantization|EXT_mesh_gpu_instancing|KHR_animation_pointer|(KHR|EXT)_(materials|texture|lights|node)_.+|KHR_xmp.*|VRMC_.+)$/
 
 export const isGlb = (bytes: Uint8Array): boolean => bytes.length >= 4 && view(bytes).getUint32(0, true) === GLB_MAGIC
 
@@ -21,14 +46,14 @@ const view = (bytes: Uint8Array): DataView => new DataView(bytes.buffer, bytes.b
 /**
  * Looks over a GLB or glTF before the SDK reads it: sizes, versions, accessor ranges and node trees
  * that would make a reader hang or run past its buffers.
- * @returns the glTF JSON
+ * @returns the description, and the data that lies in a GLB beside it
  * @throws ChiraxisError `truncated-file`, `bad-syntax`, `bad-version`, `cyclic-nodes`, `too-large`, `unknown-format`
  */
-export function checkGltf(bytes: Uint8Array): RawGltf {
+export function checkGltf(bytes: Uint8Array): { json: GltfJson; binary?: Uint8Array } {
   if (bytes.length > GLTF_LIMITS.bytes)
     throw new ChiraxisError('too-large', 'The glTF file is larger than 1 GiB and cannot be read.')
   let text: string
-  let binary = 0
+  let binary: Uint8Array | undefined
   if (isGlb(bytes)) {
     const data = view(bytes)
     if (bytes.length < 20)
@@ -48,10 +73,13 @@ export function checkGltf(bytes: Uint8Array): RawGltf {
     if (20 + json > length || data.getUint32(16, true) !== 0x4e4f534a)
       throw new ChiraxisError('truncated-file', 'The GLB file ends within its scene description; it is cut short.')
     text = new TextDecoder().decode(bytes.subarray(20, 20 + json))
-    if (28 + json <= length) {
-      binary = data.getUint32(20 + json, true)
-      if (28 + json + binary > bytes.length)
+    // data may be followed, and by some programs is preceded, by chunks of other kinds
+    for (let at = 20 + json; at + 8 <= length && !binary;) {
+      const size = data.getUint32(at, true)
+      if (at + 8 + size > bytes.length)
         throw new ChiraxisError('truncated-file', 'The GLB file ends within its data; it is cut short.')
+      if (data.getUint32(at + 4, true) === BINARY) binary = bytes.subarray(at + 8, at + 8 + size)
+      at += 8 + ((size + 3) & ~3)
     }
   } else text = new TextDecoder().decode(bytes)
   let json: RawGltf
@@ -73,18 +101,16 @@ export function checkGltf(bytes: Uint8Array): RawGltf {
         : 'The glTF file does not tell its version.',
     )
   const required = Array.isArray(json.extensionsRequired) ? json.extensionsRequired.map(String) : []
-  const unread = required.filter(
-    e => !['KHR_materials_unlit', 'KHR_texture_transform', 'KHR_mesh_quantization'].includes(e),
-  )
+  const unread = required.filter(e => !READABLE.test(e))
   if (unread.length > 0)
     throw new ChiraxisError(
       'bad-version',
-      `The glTF file needs ${unread.join(', ')}, which cannot be read. Save it without compression and bring it in again.`,
+      `The glTF file says that it cannot be read without ${unread.map(e => e.slice(0, 60)).join(', ')}, which this program does not know.`,
     )
   checkAmounts(json as Readonly<Record<string, unknown>>)
   checkNodes(json)
-  checkRanges(json, isGlb(bytes), binary)
-  return json
+  checkRanges(json, isGlb(bytes), binary?.length ?? 0)
+  return { json: json as GltfJson, binary }
 }
 
 function checkNodes(json: RawGltf): void {
@@ -144,15 +170,21 @@ function checkNodes(json: RawGltf): void {
   }
 }
 
-const COMPONENT_BYTES: Readonly<Record<number, number>> = { 5120: 1, 5121: 1, 5122: 2, 5123: 2, 5125: 4, 5126: 4 }
-
 function checkRanges(json: RawGltf, glb: boolean, binary: number): void {
   const whole = (v: unknown): v is number => typeof v === 'number' && Number.isInteger(v) && v >= 0
   const views = json.bufferViews ?? []
   const buffers = json.buffers ?? []
-  views.forEach((v, i) => {
+  views.forEach((given, i) => {
+    // of compressed data the place it really lies at counts
+    const v = (given.extensions?.EXT_meshopt_compression as RawView | undefined) ?? given
     const offset = v.byteOffset ?? 0
-    if (!whole(v.buffer) || !whole(v.byteLength) || !whole(offset) || v.buffer >= buffers.length)
+    if (
+      !whole(v.buffer) ||
+      !whole(v.byteLength) ||
+      !whole(offset) ||
+      v.buffer >= buffers.length ||
+      !whole(given.byteLength)
+    )
       throw new ChiraxisError('bad-syntax', `Buffer view ${i} of the glTF file is malformed.`)
     const buffer = buffers[v.buffer]
     const size = glb && v.buffer === 0 && buffer.uri === undefined ? binary : buffer.byteLength
@@ -162,20 +194,29 @@ function checkRanges(json: RawGltf, glb: boolean, binary: number): void {
         `Buffer view ${i} of the glTF file reaches past the end of its data; the file is damaged.`,
       )
   })
-  ;(json.accessors ?? []).forEach((a, i) => {
-    const size = (COMPONENT_BYTES[a.componentType ?? 0] ?? 0) * (TYPE_SIZE[a.type ?? ''] ?? 0)
-    if (!whole(a.count) || size === 0)
-      throw new ChiraxisError('bad-syntax', `Accessor ${i} of the glTF file is malformed.`)
-    if (a.bufferView === undefined) return
-    if (!whole(a.bufferView) || a.bufferView >= views.length)
+  const within = (view: unknown, byteOffset: unknown, size: number, count: number, i: number): void => {
+    if (!whole(view) || view >= views.length)
       throw new ChiraxisError('index-range', `Accessor ${i} of the glTF file names data that does not exist.`)
-    const v = views[a.bufferView]
+    const v = views[view]
     const stride = whole(v.byteStride) && v.byteStride > 0 ? v.byteStride : size
-    const offset = whole(a.byteOffset) ? a.byteOffset : 0
-    if (a.count > 0 && offset + stride * (a.count - 1) + size > (v.byteLength as number))
+    const offset = whole(byteOffset) ? byteOffset : 0
+    if (count > 0 && offset + stride * (count - 1) + size > (v.byteLength as number))
       throw new ChiraxisError(
         'truncated-file',
         `Accessor ${i} of the glTF file reaches past the end of its data; the file is damaged.`,
       )
+  }
+  ;(json.accessors ?? []).forEach((a, i) => {
+    const size = (COMPONENT_BYTES[a.componentType ?? 0] ?? 0) * (TYPE_SIZE[a.type ?? ''] ?? 0)
+    if (!whole(a.count) || size === 0)
+      throw new ChiraxisError('bad-syntax', `Accessor ${i} of the glTF file is malformed.`)
+    if (a.bufferView !== undefined) within(a.bufferView, a.byteOffset, size, a.count, i)
+    if (a.sparse === undefined) return
+    const { count, indices, values } = a.sparse
+    const each = COMPONENT_BYTES[indices?.componentType ?? 0] ?? 0
+    if (!whole(count) || count > a.count || each === 0)
+      throw new ChiraxisError('bad-syntax', `Accessor ${i} of the glTF file is malformed.`)
+    within(indices?.bufferView, indices?.byteOffset, each, count, i)
+    within(values?.bufferView, values?.byteOffset, size, count, i)
   })
 }

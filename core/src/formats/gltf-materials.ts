@@ -1,62 +1,76 @@
 import type { Document, Material as GltfMaterial, Texture } from '@gltf-transform/core'
+import { imageOf, type GltfDocument, type TextureInfo } from '../document'
 import { imageKind, type ImageFile, type MapKind, type Material } from '../mesh'
 
-/** Materials and texture images of a glTF, each image once. Broken ones are left out and told. */
+/**
+ * How materials of a glTF are shown, and the images that can be, each once. Everything else of them stays in the document.
+ * @param missing images that did not come along
+ */
 export function readMaterials(
-  document: Document,
-  missing: ReadonlySet<string>,
-): { materials: Material[]; images: ImageFile[]; index: ReadonlyMap<GltfMaterial, number>; dropped: string[] } {
+  { json, buffers }: GltfDocument,
+  missing: ReadonlyMap<number, string>,
+): { materials: Material[]; images: ImageFile[]; dropped: string[] } {
   const images: ImageFile[] = []
   const dropped: string[] = []
-  const place = new Map<Texture, number>()
-  for (const texture of document.getRoot().listTextures()) {
-    const bytes = texture.getImage()
-    const name = texture.getName() || texture.getURI().replace(/^.*\//, '').slice(0, 120) || `texture ${place.size + 1}`
-    const uri = texture.getURI()
-    if (missing.has(uri)) {
+  const place = new Map<number, number>()
+  json.images?.forEach((image, i) => {
+    const uri = missing.get(i)
+    if (uri !== undefined) {
       dropped.push(`The texture ${uri} lies beside the file and was not brought in with it.`)
-      continue
+      return
     }
+    const view = image.bufferView === undefined ? undefined : json.bufferViews?.[image.bufferView]
+    const from = view?.byteOffset ?? 0
+    const bytes = view && buffers[view.buffer]?.subarray(from, from + view.byteLength)
+    const name = image.name || `texture ${i + 1}`
     const mime = bytes && imageKind(bytes)
-    if (!bytes || !mime) {
-      dropped.push(`The texture ${name} is missing, broken, or of a kind that cannot be read; it was left out.`)
-      continue
-    }
-    place.set(texture, images.length)
-    images.push({ name, mime, bytes: bytes.slice() })
+    if (bytes && mime) {
+      place.set(i, images.length)
+      images.push({ name, mime, bytes: bytes.slice() })
+    } else if (bytes && isCarried(bytes))
+      dropped.push(`The texture ${name} is of a kind that is not shown here (${image.mimeType ?? 'KTX2'}); it is carried along as it is.`) // prettier-ignore
+    else dropped.push(`The texture ${name} is missing, broken, or of a kind that cannot be read; it is not shown.`)
+  })
+  const shown = (info: TextureInfo | undefined): number | undefined => {
+    const image = info && imageOf(json.textures?.[info.index])
+    return image === undefined ? undefined : place.get(image)
   }
-  const index = new Map<GltfMaterial, number>()
-  const materials = document
-    .getRoot()
-    .listMaterials()
-    .map((m, i): Material => {
-      index.set(m, i)
-      const slots: [MapKind, Texture | null][] = [
-        ['color', m.getBaseColorTexture()],
-        ['normal', m.getNormalTexture()],
-        ['occlusion', m.getOcclusionTexture()],
-        ['emission', m.getEmissiveTexture()],
-        ['roughness', m.getMetallicRoughnessTexture()],
-      ]
-      const maps: Partial<Record<MapKind, number>> = {}
-      for (const [kind, texture] of slots) {
-        const at = texture ? place.get(texture) : undefined
-        if (at !== undefined) maps[kind] = at
-      }
-      const [r, g, b, a] = m.getBaseColorFactor()
-      return {
-        name: m.getName() || `material ${i + 1}`,
-        color: [r, g, b],
-        alpha: a,
-        metallic: m.getMetallicFactor(),
-        roughness: m.getRoughnessFactor(),
-        blend: m.getAlphaMode().toLowerCase() as Material['blend'],
-        doubleSided: m.getDoubleSided(),
-        maps,
-      }
-    })
-  return { materials, images, index, dropped }
+  const materials = (json.materials ?? []).map((m, i): Material => {
+    const pbr = m.pbrMetallicRoughness ?? {}
+    const glossy = m.extensions?.KHR_materials_pbrSpecularGlossiness as
+      { diffuseFactor?: number[]; diffuseTexture?: TextureInfo } | undefined
+    const maps: Partial<Record<MapKind, number>> = {}
+    const slots: [MapKind, TextureInfo | undefined][] = [
+      ['color', pbr.baseColorTexture ?? glossy?.diffuseTexture],
+      ['normal', m.normalTexture],
+      ['occlusion', m.occlusionTexture],
+      ['emission', m.emissiveTexture],
+      ['roughness', pbr.metallicRoughnessTexture],
+    ]
+    for (const [kind, info] of slots) {
+      const at = shown(info)
+      if (at !== undefined) maps[kind] = at
+    }
+    const [r = 1, g = 1, b = 1, a = 1] = pbr.baseColorFactor ?? glossy?.diffuseFactor ?? []
+    const blend = m.alphaMode === 'MASK' ? 'mask' : m.alphaMode === 'BLEND' ? 'blend' : 'opaque'
+    return {
+      name: m.name || `material ${i + 1}`,
+      color: [r, g, b],
+      alpha: a,
+      metallic: pbr.metallicFactor ?? 1,
+      roughness: pbr.roughnessFactor ?? 1,
+      blend,
+      doubleSided: m.doubleSided === true,
+      maps,
+    }
+  })
+  return { materials, images, dropped }
 }
+
+/** Images that cannot be shown but are known for what they are: KTX2 and AVIF. */
+const isCarried = (bytes: Uint8Array): boolean =>
+  [0xab, 0x4b, 0x54, 0x58].every((b, i) => bytes[i] === b) ||
+  String.fromCharCode(...bytes.subarray(4, 12)).startsWith('ftypavi')
 
 /** Materials of a document to be written, one for each in the list. */
 export function writeMaterials(

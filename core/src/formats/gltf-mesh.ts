@@ -11,12 +11,16 @@ import {
   type Vec3,
   maxOf,
 } from '../math'
+import type { SourceRun } from '../document'
 import { joinMeshes, PLAIN_COLOR, transformMesh, type Mesh, type Morph } from '../mesh'
 import type { Skin } from '../skin'
 import type { BindReading, BindSkin } from './bind-pose'
 import { floats } from './gltf-floats'
 
 interface Piece {
+  /** Where it came from in the document, and how it was put in place. */
+  readonly from: { readonly node: number; readonly mesh: number; readonly skin: number; readonly primitives: number[] }
+  world?: Mat4
   mesh: Mesh
   joints?: Uint16Array
   weights?: Float32Array
@@ -38,8 +42,15 @@ export function readMeshes(
   bound: BindReading,
   skins: ReadonlyMap<GltfSkin, BindSkin>,
   materials: ReadonlyMap<GltfMaterial, number>,
-): { mesh?: Mesh; skin?: Skin; morphs: number } {
+): { mesh?: Mesh; skin?: Skin; runs: SourceRun[] } {
   const index = new Map(jointNodes.map((n, i) => [n, i]))
+  const root = document.getRoot()
+  const numberOf = <T>(list: readonly T[]): Map<T | null, number> => new Map(list.map((item, i) => [item, i]))
+  const places = {
+    node: numberOf(root.listNodes()),
+    mesh: numberOf(root.listMeshes()),
+    skin: numberOf(root.listSkins()),
+  }
   const pieces: Piece[] = []
   const accessors = new Map<object | null, number>(
     document
@@ -60,14 +71,30 @@ export function readMeshes(
           : mesh.getName() || node.getName() || 'body'
       const key = vertexKey(accessors, primitive)
       const shared = sharing.get(key)
-      const read = readPrimitive(primitive, node, name, index, bound, skins, materials, told.targetNames, shared)
-      if (read && !shared) {
-        sharing.set(key, read)
-        pieces.push(read)
+      const from = {
+        node: places.node.get(node)!,
+        mesh: places.mesh.get(mesh)!,
+        skin: places.skin.get(node.getSkin()) ?? -1,
+        primitives: [],
       }
+      const read = readPrimitive(primitive, node, name, index, bound, skins, materials, told.targetNames, shared, from)
+      if (!read) return
+      read.from.primitives.push(i)
+      if (shared) return
+      sharing.set(key, read)
+      pieces.push(read)
     })
   }
-  if (pieces.length === 0) return { morphs: 0 }
+  if (pieces.length === 0) return { runs: [] }
+  let first = 0
+  let part = 0
+  const runs = pieces.map(({ from, world, mesh }): SourceRun => {
+    const start = first
+    first += mesh.positions.length / 3
+    const primitives = from.primitives.map(index => ({ index, part: part++ }))
+    const { node, skin } = from
+    return { node, mesh: from.mesh, skin, start, count: mesh.positions.length / 3, primitives, ...(world && { world }) }
+  })
   const influences = maxOf(pieces.map(p => p.influences))
   const hasSkin = pieces.some(p => p.influences > 0 || p.rigidOn >= 0) && jointNodes.length > 0 && influences > 0
   const mesh = joinMeshes(pieces.map(p => p.mesh))
@@ -95,7 +122,7 @@ export function readMeshes(
     }
     skin = { influences, joints, weights }
   }
-  return { mesh, skin, morphs: mesh.morphs?.length ?? 0 }
+  return { mesh, skin, runs }
 }
 
 /** Primitives with the same attributes share their vertices. */
@@ -122,14 +149,13 @@ function readPrimitive(
   materials: ReadonlyMap<GltfMaterial, number>,
   targetNames: unknown,
   shared: Piece | undefined,
+  from: Piece['from'],
 ): Piece | undefined {
   const position = primitive.getAttribute('POSITION')
-  if (!position || primitive.getMode() !== 4) return undefined
+  if (!position || position.getElementSize() !== 3) return undefined
   const count = position.getCount()
-  const source = primitive.getIndices()?.getArray()
-  const indices = source
-    ? Uint32Array.from(source.length % 3 ? source.subarray(0, source.length - (source.length % 3)) : source)
-    : Uint32Array.from({ length: count - (count % 3) }, (_, i) => i)
+  const indices = trianglesOf(primitive.getMode(), primitive.getIndices()?.getArray() ?? undefined, count)
+  if (!indices) return undefined
   for (let i = 0; i < indices.length; i++) {
     if (indices[i] >= count)
       throw new ChiraxisError(
@@ -177,15 +203,16 @@ function readPrimitive(
   const read = skinOf && readWeights(primitive, skinOf, count, name, index)
   if (skinOf && read) {
     const place = bound.place.get(skins.get(skinOf)!)
-    if (place) return { mesh: isIdentity(place) ? mesh : transformMesh(mesh, place), ...read, rigidOn: -1 }
+    if (place) return { from, world: place, mesh: isIdentity(place) ? mesh : transformMesh(mesh, place), ...read, rigidOn: -1 } // prettier-ignore
+    const still = mesh
     mesh = toDisplayed(mesh, skinOf, primitive, read.influences / 4)
-    return { mesh, ...read, rigidOn: -1 }
+    return { from, ...(mesh === still && { world: IDENTITY }), mesh, ...read, rigidOn: -1 }
   }
   const m = node.getWorldMatrix() as Mat4
   const rigidOn = carrierOf(node, index)
   const world = rigidOn >= 0 && bound.bind ? multiplyMat4(restToBind(rigidOn, jointOf(node, index), bound), m) : m
   if (!isIdentity(world)) mesh = transformMesh(mesh, world)
-  return { mesh, influences: 0, rigidOn }
+  return { from, world, mesh, influences: 0, rigidOn }
 }
 
 /** Faces of later primitives are turned round where their node mirrors, as the first one's were. */
@@ -195,6 +222,24 @@ function flipLike(indices: Uint32Array, node: Node): Uint32Array {
   if (scale[0] * scale[1] * scale[2] >= 0) return indices
   const out = indices.slice()
   for (let f = 0; f < out.length; f += 3) [out[f + 1], out[f + 2]] = [out[f + 2], out[f + 1]]
+  return out
+}
+
+const IDENTITY: Mat4 = Float64Array.from({ length: 16 }, (_, i) => (i % 5 === 0 ? 1 : 0))
+
+/** Corners of triangles by mode: a list, a strip (every other one turned round), a fan; undefined for points and lines. */
+function trianglesOf(mode: number, source: ArrayLike<number> | undefined, count: number): Uint32Array | undefined {
+  const n = source?.length ?? count
+  const at = (i: number): number => (source ? source[i] : i)
+  if (mode === 4) return Uint32Array.from({ length: n - (n % 3) }, (_, i) => at(i))
+  if ((mode !== 5 && mode !== 6) || n < 3) return undefined
+  const out = new Uint32Array(3 * (n - 2))
+  for (let i = 0; i < n - 2; i++) {
+    const [a, b, c] = mode === 6 ? [0, i + 1, i + 2] : i % 2 ? [i + 1, i, i + 2] : [i, i + 1, i + 2]
+    out[3 * i] = at(a)
+    out[3 * i + 1] = at(b)
+    out[3 * i + 2] = at(c)
+  }
   return out
 }
 

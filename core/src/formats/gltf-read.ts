@@ -1,14 +1,15 @@
-import { Logger, WebIO, type Animation, type Document, type Node, type Skin as GltfSkin } from '@gltf-transform/core'
+import type { Animation, Document, Node, Scene, Skin as GltfSkin } from '@gltf-transform/core'
+import type { GltfJson } from '../document'
 import { ChiraxisError, decompose, rotate, type Vec3 } from '../math'
 import { checkMesh } from '../mesh'
 import { movingTakes } from '../motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '../skeleton'
 import { readBind, type BindSkin } from './bind-pose'
 import { jointFrameBudget, READ_LIMITS } from './check-received'
-import { checkGltf, isGlb } from './gltf-check'
+import { isGlb } from './gltf-check'
 import { readMaterials } from './gltf-materials'
 import { readMeshes } from './gltf-mesh'
-import { gatherResources } from './gltf-resources'
+import { openGltf, readBySdk, type GltfDecoders } from './gltf-open'
 import { nodesAbove, planTake, sampleTake } from './gltf-take'
 import type { BesideFiles, Received } from './received'
 
@@ -17,25 +18,29 @@ import type { BesideFiles, Received } from './received'
  * texture coordinates, morphs, materials and their images, one skeleton with its bind pose and with roles
  * where they are told, skin, and takes at even steps. What is not kept is named in `dropped`.
  * @param beside buffers and images that lie beside a .gltf
+ * @param still whether takes that hold still count where others move
  * @throws ChiraxisError for every damaged, oversized or unsupported file
  */
-export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise<Received> {
-  const json = checkGltf(bytes)
-  const { resources, missing } = gatherResources(json, beside)
+export async function readGltf(
+  bytes: Uint8Array,
+  beside?: BesideFiles,
+  decoders?: Partial<GltfDecoders>,
+  { still = false } = {},
+): Promise<Received> {
+  const { document: source, missing, dropped: told } = await openGltf(bytes, beside, decoders)
+  const { json } = source
   let document: Document
   try {
-    // extensions it does not know are none of its business: roles are read from the description itself
-    const io = new WebIO().setLogger(new Logger(Logger.Verbosity.SILENT))
-    document = isGlb(bytes) ? await io.readBinary(bytes) : await io.readJSON({ json: json as never, resources })
+    document = await readBySdk(source)
   } catch (error) {
     throw new ChiraxisError(
       'bad-syntax',
-      'The glTF file could not be read: some of its data is missing or damaged. Bring in the files beside a .gltf together with it, or use a .glb, which holds everything.',
+      'The glTF file could not be read: parts of it name others that are not there, or hold what they should not; the file is damaged.',
       { reason: String(error) },
     )
   }
   const root = document.getRoot()
-  const scene = root.getDefaultScene() ?? root.listScenes()[0]
+  const scene = sceneOf(document)
   const nodes: Node[] = []
   const visit = (node: Node): void => {
     nodes.push(node)
@@ -48,37 +53,48 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
       .filter(n => !n.getParentNode())
       .forEach(visit)
 
-  const jointNodes = jointsOf(nodes, root.listSkins(), root.listAnimations())
-  const told = humanoidRoles(json as { extensions?: unknown }, root.listNodes())
-  const skeleton = jointNodes.length > 0 ? readSkeleton(jointNodes, told) : undefined
+  // skins left over from other work may name joints that hang nowhere
+  const worn = new Set(nodes.flatMap(n => n.getSkin() ?? []))
+  const allSkins = worn.size > 0 ? [...worn] : root.listSkins()
+  const jointNodes = jointsOf(nodes, allSkins, root.listAnimations())
+  const roles = humanoidRoles(json, root.listNodes())
+  const skeleton = jointNodes.length > 0 ? readSkeleton(jointNodes, roles) : undefined
   const index = new Map(jointNodes.map((n, i) => [n, i]))
-  const skins = new Map(root.listSkins().map(s => [s, bindSkin(s, index)]))
+  const skins = new Map(allSkins.map(s => [s, bindSkin(s, index)]))
   const bound = readBind(
     [...skins.values()],
     jointNodes.map(n => n.getWorldMatrix()),
     skeleton ? [...skeleton.parents] : [],
   )
-  const { materials, images, index: materialIndex, dropped } = readMaterials(document, missing)
-  const { mesh, skin } = readMeshes(document, nodes, jointNodes, bound, skins, materialIndex)
-  if (!mesh && !skeleton)
-    throw new ChiraxisError(
-      'no-triangles',
-      'The file holds neither triangles nor a skeleton, so there is nothing to work on.',
-    )
+  const { materials, images, dropped } = readMaterials(source, missing)
+  dropped.unshift(...told)
+  const materialIndex = new Map(root.listMaterials().map((m, i) => [m, i]))
+  const { mesh, skin, runs } = readMeshes(document, nodes, jointNodes, bound, skins, materialIndex)
+  if (!mesh && !skeleton) throw nothingThere(json)
   if (mesh) checkMesh(mesh)
   const parents = skeleton ? [...skeleton.parents] : []
   // all are counted before the first is worked out
   const ways = nodesAbove(jointNodes, nodes)
-  const plans = skeleton ? root.listAnimations().flatMap((a, i) => planTake(a, i) ?? []) : []
+  const plans = skeleton
+    ? root.listAnimations().flatMap((a, animation) => {
+        const plan = planTake(a, animation)
+        return plan ? [{ plan, animation }] : []
+      })
+    : []
   const budget = jointFrameBudget(bytes.length)
-  for (const { name, frames } of plans) budget(name, Math.max(jointNodes.length, ways.length), frames)
-  const all = plans.map(plan => sampleTake(plan, jointNodes, parents, ways))
-  const { takes, told: left } = movingTakes(all)
+  for (const { plan } of plans) budget(plan.name, Math.max(jointNodes.length, ways.length), plan.frames)
+  const all = plans.map(({ plan }) => sampleTake(plan, jointNodes, parents, ways))
+  const { takes, told: left } = still ? { takes: all, told: [] } : movingTakes(all)
   dropped.push(...bound.dropped, ...left)
-  if (root.listAnimations().some(a => a.listChannels().some(c => c.getTargetPath() === 'weights')))
-    dropped.push('Motion of morph shapes is not kept; the shapes themselves are.')
-  if (root.listCameras().length > 0) dropped.push('Cameras are not kept.')
+  const numbers = new Map(root.listNodes().map((n, i) => [n, i]))
   return {
+    document: source,
+    way: {
+      scene: Math.max(0, root.listScenes().indexOf(scene!)),
+      runs,
+      joints: jointNodes.map(n => numbers.get(n)!),
+      takes: takes.map(t => plans[all.indexOf(t)].animation),
+    },
     format: isGlb(bytes) ? 'glb' : 'gltf',
     mesh,
     materials,
@@ -88,6 +104,30 @@ export async function readGltf(bytes: Uint8Array, beside?: BesideFiles): Promise
     takes,
     dropped,
   }
+}
+
+/** The scene a person means: the first one that is told to be, if there is something in it, else the first that holds anything. */
+function sceneOf(document: Document): Scene | null {
+  const root = document.getRoot()
+  const told = root.getDefaultScene() ?? root.listScenes()[0] ?? null
+  const holds = (scene: Scene): boolean => {
+    let found = false
+    scene.traverse(n => (found ||= n.getMesh() !== null || n.getSkin() !== null))
+    return found
+  }
+  if (!told || holds(told)) return told
+  return root.listScenes().find(holds) ?? told
+}
+
+/** Why there is nothing to work on. */
+function nothingThere(json: GltfJson): ChiraxisError {
+  const modes = new Set((json.meshes ?? []).flatMap(m => m.primitives.map(p => p.mode ?? 4)))
+  if (modes.size > 0 && [...modes].every(m => m < 4))
+    return new ChiraxisError(
+      'no-triangles',
+      `The file holds ${modes.has(0) ? (modes.size > 1 ? 'points and lines' : 'points') : 'lines'} but no triangles, so there is no body to rig.`,
+    )
+  return new ChiraxisError('no-triangles', 'The file holds neither triangles nor a skeleton, so there is nothing to work on.') // prettier-ignore
 }
 
 function bindSkin(skin: GltfSkin, index: ReadonlyMap<Node, number>): BindSkin {

@@ -1,21 +1,30 @@
 // eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the validator ships no types, and every project that includes this file must see ours
 /// <reference path="../gltf-validator.d.ts" />
-import { angleOf, ChiraxisError, quatAt } from '../math'
-import { boundsOf } from '../mesh'
-import { bindPose, worldPose } from '../skeleton'
+import { compareDocuments, packGlb } from '../document'
+import { angleOf, ChiraxisError, maxOf, quatAt } from '../math'
+import { boundsOf, type Mesh } from '../mesh'
+import { bindPose, worldPose, type Skeleton } from '../skeleton'
+import type { Skin } from '../skin'
 import { readGltf } from './gltf-read'
 import type { GltfContent } from './gltf-write'
+import type { Received } from './received'
 
 /** What reading a written file back showed. */
 export interface Proof {
   readonly validatorErrors: number
   readonly validatorWarnings: number
   readonly messages: readonly string[]
-  /** Largest distance between written and read vertices, metres, and as a share of the body's size. */
+  /** Errors of the validator that the file the figure came in has too, and nobody asked to mend. */
+  readonly inherited?: readonly string[]
+  /** Largest distance between written and read vertices and joints, metres, and as a share of the body's size. */
   readonly maxPositionError: number
   readonly maxPositionErrorShare: number
   /** Largest angle between written and read joints, at rest and in every frame, degrees. */
   readonly maxRotationErrorDegrees: number
+  /** Largest difference of a weight. */
+  readonly maxWeightError: number
+  /** Whether everything else is as it was in the file the figure came in; left out where it came in none that is kept whole. */
+  readonly sameAsSource?: boolean
   readonly bytes: number
 }
 
@@ -23,77 +32,210 @@ interface ValidatorReport {
   issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] }
 }
 
+/** Farther than this share of the body's size nothing may be from where it was to be written. */
+const FARTHEST = 1e-5
+/** More than this no joint may be turned, degrees. */
+const MOST_TURNED = 0.01
+const MOST_WEIGHT = 1e-3
+
 /**
- * Reads a written GLB back, runs the format's validator over it, and compares it with what was meant.
+ * Reads a written GLB back, runs the format's validator over it, and compares it with what was meant and with the file it
+ * came from.
  * @throws ChiraxisError `unproven` where the file does not hold what it should
  */
 export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise<Proof> {
+  const { report, inherited } = await validated(bytes, content)
+  const read = await readGltf(bytes, undefined, undefined, { still: true })
+  const size = content.mesh ? sizeOf(content.mesh.positions) : 1
+  const errors = { position: 0, rotation: 0, weight: 0 }
+  const pairs = content.skeleton ? jointPairs(content.skeleton, read.skeleton) : []
+  if (content.mesh)
+    compareMesh(content.mesh, read.mesh, content.skin && { skin: content.skin, other: read.skin, pairs }, errors)
+  if (content.skeleton) compareSkeleton(content, read, pairs, errors)
+  const worst = errors.position / size
+  const turned = (errors.rotation * 180) / Math.PI
+  const source = content.source
+  const differences = source && read.document ? compareDocuments(source, read.document, content.normalMaps ?? []) : []
+  const wrong =
+    worst > FARTHEST
+      ? `something lies ${(100 * worst).toPrecision(2)} % of the body's size from where it should`
+      : turned > MOST_TURNED
+        ? `a joint is turned ${turned.toPrecision(2)} degrees from how it should be`
+        : errors.weight > MOST_WEIGHT
+          ? `a weight is ${errors.weight.toPrecision(2)} off`
+          : differences.length > 0
+            ? `it differs from the file it came from where nothing was asked for: ${differences.slice(0, 3).join('; ')}`
+            : undefined
+  if (wrong)
+    throw new ChiraxisError('unproven', `The written file was read back and kept back: ${wrong}.`, { differences })
+  return {
+    validatorErrors: report.issues.numErrors,
+    validatorWarnings: report.issues.numWarnings,
+    ...(inherited.length > 0 && { inherited }),
+    messages: report.issues.messages.filter(m => m.severity <= 1).map(m => `${m.code}: ${m.message}`),
+    maxPositionError: errors.position,
+    maxPositionErrorShare: worst,
+    maxRotationErrorDegrees: turned,
+    maxWeightError: errors.weight,
+    ...(source && { sameAsSource: true }),
+    bytes: bytes.length,
+  }
+}
+
+/**
+ * Runs the format's validator. What it finds wrong is refused, unless the file the figure came in is wrong in the same way as
+ * often: that leaves as it came, and is told.
+ */
+async function validated(
+  bytes: Uint8Array,
+  { source }: GltfContent,
+): Promise<{ report: ValidatorReport; inherited: string[] }> {
+  const report = await validate(bytes)
+  const errors = errorsOf(report)
+  if (errors.length === 0) return { report, inherited: [] }
+  const before = source ? errorsOf(await validate(packGlb(source.document))).map(e => e.code) : []
+  const fresh = errors.filter(({ code }) => {
+    const at = before.indexOf(code)
+    if (at >= 0) before.splice(at, 1)
+    return at < 0
+  })
+  if (fresh.length > 0)
+    throw new ChiraxisError(
+      'unproven',
+      `The written file does not keep to its format (${fresh.length} ${fresh.length === 1 ? 'error' : 'errors'}: ${fresh[0].message.slice(0, 200)}), so it was not handed over.`,
+      { messages: fresh.map(m => `${m.code}: ${m.message}`) },
+    )
+  return { report, inherited: [...new Set(errors.map(e => `${e.code}: ${e.message}`))].slice(0, 20) }
+}
+
+const errorsOf = ({ issues }: ValidatorReport): ValidatorReport['issues']['messages'] =>
+  issues.messages.filter(m => m.severity === 0)
+
+async function validate(bytes: Uint8Array): Promise<ValidatorReport> {
   const validator = (await import('gltf-validator')) as unknown as {
     validateBytes?: Validate
     default?: { validateBytes: Validate }
   }
-  const validate = validator.validateBytes ?? validator.default!.validateBytes
-  const report = await validate(bytes, { maxIssues: 50 })
-  const errors = report.issues.messages.filter(m => m.severity === 0)
-  if (report.issues.numErrors > 0)
-    throw new ChiraxisError(
-      'unproven',
-      `The written file does not keep to its format (${report.issues.numErrors} ${report.issues.numErrors === 1 ? 'error' : 'errors'}: ${errors[0]?.message.slice(0, 200) ?? 'not told'}), so it was not handed over.`,
-      { messages: errors.map(m => `${m.code}: ${m.message}`) },
-    )
-  const read = await readGltf(bytes)
-  let position = 0
-  let size = 1
-  if (content.mesh) {
-    const a = content.mesh.positions
-    const b = read.mesh?.positions
-    if (!b || b.length !== a.length || read.mesh!.indices.length !== content.mesh.indices.length)
-      throw new ChiraxisError('unproven', 'The written file lost vertices or triangles of the body.')
-    for (let i = 0; i < a.length; i++) position = Math.max(position, Math.abs(a[i] - b[i]))
-    const { min, max } = boundsOf(a)
-    size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
+  return (validator.validateBytes ?? validator.default!.validateBytes)(bytes, { maxIssues: 200 })
+}
+
+function sizeOf(positions: Float32Array): number {
+  const { min, max } = boundsOf(positions)
+  return Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
+}
+
+interface Errors {
+  position: number
+  rotation: number
+  weight: number
+}
+
+/** Parts are found by name, and those of one name in their order; corners are compared one by one. */
+function compareMesh(
+  mesh: Mesh,
+  other: Mesh | undefined,
+  bound: { skin: Skin; other: Skin | undefined; pairs: readonly number[] } | undefined,
+  errors: Errors,
+): void {
+  const lost = (): never => {
+    throw new ChiraxisError('unproven', 'The written file lost vertices or triangles of the body.')
   }
-  let rotation = 0
-  if (content.skeleton) {
-    if (!read.skeleton || read.skeleton.names.length !== content.skeleton.names.length)
-      throw new ChiraxisError('unproven', 'The written file lost joints of the skeleton.')
-    const order = content.skeleton.names.map(n => read.skeleton!.names.indexOf(n))
-    const a = worldPose(content.skeleton)
-    const b = worldPose(read.skeleton)
-    const n = order.length
-    for (let j = 0; j < n; j++) {
-      rotation = Math.max(rotation, angleOf(quatAt(a.rotations, j), quatAt(b.rotations, order[j])))
+  if (!other) return lost()
+  const byName = new Map<string, Mesh['parts'][number][]>()
+  for (const p of other.parts) byName.set(p.name, [...(byName.get(p.name) ?? []), p])
+  const back = new Int32Array(bound ? maxOf(bound.pairs, 0) + 1 : 0).fill(-1)
+  bound?.pairs.forEach((r, j) => (back[r] = j))
+  const done = new Uint8Array(mesh.positions.length / 3)
+  for (const part of mesh.parts) {
+    if (part.count === 0) continue
+    const twin = byName.get(part.name)?.shift()
+    if (!twin || twin.count !== part.count) return lost()
+    for (let i = 0; i < part.count; i++) {
+      const a = mesh.indices[part.start + i]
+      const b = other.indices[twin.start + i]
       for (let k = 0; k < 3; k++)
-        position = Math.max(position, Math.abs(a.positions[3 * j + k] - b.positions[3 * order[j] + k]))
+        errors.position = Math.max(errors.position, Math.abs(mesh.positions[3 * a + k] - other.positions[3 * b + k]))
+      if (!bound || done[a]) continue
+      done[a] = 1
+      if (!bound.other) throw new ChiraxisError('unproven', 'The written file lost the skin of the body.')
+      errors.weight = Math.max(errors.weight, rowDifference(bound.skin, a, bound.other, b, back))
     }
-    if (content.skin) {
-      const c = bindPose(content.skeleton),
-        d = bindPose(read.skeleton)
-      for (let j = 0; j < n; j++)
-        rotation = Math.max(rotation, angleOf(quatAt(c.rotations, j), quatAt(d.rotations, order[j])))
-    }
-    for (const take of content.takes ?? []) {
-      const other = read.takes.find(t => t.name === take.name)
-      if (!other || other.frames !== take.frames)
-        throw new ChiraxisError('unproven', `The written file lost frames of the take ${take.name}.`)
-      for (let f = 0; f < take.frames; f++)
-        for (let j = 0; j < n; j++) {
-          rotation = Math.max(
-            rotation,
-            angleOf(quatAt(take.rotations, f * n + j), quatAt(other.rotations, f * n + order[j])),
-          )
-        }
-    }
-  }
-  return {
-    validatorErrors: report.issues.numErrors,
-    validatorWarnings: report.issues.numWarnings,
-    messages: report.issues.messages.filter(m => m.severity <= 1).map(m => `${m.code}: ${m.message}`),
-    maxPositionError: position,
-    maxPositionErrorShare: position / size,
-    maxRotationErrorDegrees: (rotation * 180) / Math.PI,
-    bytes: bytes.length,
   }
 }
+
+const row = new Map<number, number>()
+function rowDifference(a: Skin, v: number, b: Skin, w: number, back: Int32Array): number {
+  row.clear()
+  const add = (skin: Skin, at: number, sign: number, joint: (j: number) => number): void => {
+    let sum = 0
+    for (let k = 0; k < skin.influences; k++) sum += skin.weights[at * skin.influences + k]
+    for (let k = 0; k < skin.influences; k++) {
+      const value = skin.weights[at * skin.influences + k]
+      if (!(value > 0)) continue
+      const j = joint(skin.joints[at * skin.influences + k])
+      row.set(j, (row.get(j) ?? 0) + (sign * value) / (sum || 1))
+    }
+  }
+  add(a, v, 1, j => j)
+  add(b, w, -1, j => back[j] ?? -1)
+  let most = 0
+  for (const d of row.values()) most = Math.max(most, Math.abs(d))
+  return most
+}
+
+/** Which joint read each joint written became: by the names on its way from the root, those alike in their order. */
+function jointPairs(written: Skeleton, read: Skeleton | undefined): number[] {
+  const lost = (name: string): never => {
+    throw new ChiraxisError('unproven', `The written file lost the joint ${name} of the skeleton.`)
+  }
+  const paths = (s: Skeleton): string[] => {
+    const out: string[] = []
+    s.names.forEach((n, j) => out.push(s.parents[j] < 0 ? n : `${out[s.parents[j]]}\u0000${n}`))
+    return out
+  }
+  const rest = new Map<string, number[]>()
+  if (read) paths(read).forEach((path, j) => rest.set(path, [...(rest.get(path) ?? []), j]))
+  const pairs = paths(written).map((path, j) => rest.get(path)?.shift() ?? lost(written.names[j]))
+  return pairs
+}
+
+function compareSkeleton(
+  { skeleton, skin, takes = [] }: GltfContent,
+  read: Received,
+  pairs: readonly number[],
+  errors: Errors,
+): void {
+  const own = skeleton!
+  const n = pairs.length
+  const m = read.skeleton!.names.length
+  const same = (a: ReturnType<typeof worldPose>, b: ReturnType<typeof worldPose>): void => {
+    for (let j = 0; j < n; j++) {
+      errors.rotation = Math.max(errors.rotation, angleOf(quatAt(a.rotations, j), quatAt(b.rotations, pairs[j])))
+      for (let k = 0; k < 3; k++)
+        errors.position = Math.max(errors.position, Math.abs(a.positions[3 * j + k] - b.positions[3 * pairs[j] + k]))
+    }
+  }
+  same(worldPose(own), worldPose(read.skeleton!))
+  if (skin) same(bindPose(own), bindPose(read.skeleton!))
+  takes.forEach((take, i) => {
+    const other = read.takes[i]
+    if (!other || other.name !== take.name || Math.abs(other.frames - take.frames) > 0)
+      throw new ChiraxisError('unproven', `The written file lost frames of the take ${take.name}.`)
+    for (let f = 0; f < take.frames; f++)
+      for (let j = 0; j < n; j++) {
+        const a = f * n + j
+        const b = f * m + pairs[j]
+        errors.rotation = Math.max(errors.rotation, angleOf(quatAt(take.rotations, a), quatAt(other.rotations, b)))
+        for (let k = 0; k < 3; k++)
+          errors.position = Math.max(
+            errors.position,
+            shift(take.translations[3 * a + k], other.translations[3 * b + k]),
+          )
+      }
+  })
+}
+
+/** A difference of two shifts; of those far away as single precision tells them. */
+const shift = (a: number, b: number): number => Math.abs(a - b) / Math.max(1, Math.abs(a))
 
 type Validate = (bytes: Uint8Array, options: { maxIssues: number }) => Promise<ValidatorReport>

@@ -2,6 +2,7 @@ import { ChiraxisError, type WorkOptions } from '../math'
 import { readBvh } from './bvh'
 import { checkReceived } from './check-received'
 import { isGlb } from './gltf-check'
+import type { GltfDecoders } from './gltf-open'
 import { readGltf } from './gltf-read'
 import { readObj } from './obj'
 import { isPly, readPly } from './ply'
@@ -20,14 +21,15 @@ export type FileReader = (
 
 /** Reads with the readers of this program and these others. */
 export const readerWith =
-  (readers: OuterReaders): FileReader =>
+  (readers: OuterReaders, decoders?: Partial<GltfDecoders>): FileReader =>
   (bytes, fileName, options) =>
-    readFile(bytes, fileName, { ...options, readers })
+    readFile(bytes, fileName, { ...options, readers, decoders })
 
 export interface ReadOptions {
   /** Files that came together with this one. */
   readonly beside?: BesideFiles
   readonly readers?: OuterReaders
+  readonly decoders?: Partial<GltfDecoders>
 }
 
 /**
@@ -63,12 +65,16 @@ async function refusing<T>(fileName: string, run: () => Promise<T>): Promise<T> 
   }
 }
 
-async function read(bytes: Uint8Array, fileName: string, { beside, readers = {} }: ReadOptions): Promise<Received> {
+async function read(
+  bytes: Uint8Array,
+  fileName: string,
+  { beside, readers = {}, decoders }: ReadOptions,
+): Promise<Received> {
   if (bytes.length === 0) throw new ChiraxisError('empty-file', `${fileName} is empty.`)
   const extension = /\.([a-z0-9]+)$/i.exec(fileName)?.[1].toLowerCase() ?? ''
   const stem = fileName.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '')
   const head = new TextDecoder().decode(bytes.subarray(0, 512)).trimStart()
-  if (isGlb(bytes)) return await readGltf(bytes, beside)
+  if (isGlb(bytes)) return await readGltf(bytes, beside, decoders)
   if (extension === 'glb')
     throw new ChiraxisError(
       'wrong-format',
@@ -77,7 +83,7 @@ async function read(bytes: Uint8Array, fileName: string, { beside, readers = {} 
   if (/^HIERARCHY/i.test(head)) return readBvh(bytes, stem)
   if (extension === 'bvh')
     throw new ChiraxisError('wrong-format', `${fileName} is named a BVH recording but does not start with HIERARCHY.`)
-  if (head.startsWith('{')) return await readGltf(bytes, beside)
+  if (head.startsWith('{')) return await readGltf(bytes, beside, decoders)
   if (extension === 'gltf') throw new ChiraxisError('wrong-format', `${fileName} is named a glTF but holds no JSON.`)
   if (extension === 'obj') {
     if (bytes.subarray(0, 4096).includes(0))

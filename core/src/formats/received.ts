@@ -1,3 +1,4 @@
+import type { GltfDocument, SourceWay } from '../document'
 import type { ImageFile, Material, Mesh } from '../mesh'
 import type { Take } from '../motion'
 import type { Skeleton } from '../skeleton'
@@ -12,6 +13,9 @@ export interface Received {
   readonly skeleton?: Skeleton
   readonly skin?: Skin
   readonly takes: readonly Take[]
+  /** The file as it came, and the way back to it; of formats that are kept whole. */
+  readonly document?: GltfDocument
+  readonly way?: SourceWay
   /** Things that were in the file and were not kept, each as a sentence. */
   readonly dropped: readonly string[]
 }

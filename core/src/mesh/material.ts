@@ -11,6 +11,8 @@ export interface Material {
   readonly roughness: number
   readonly blend: 'opaque' | 'mask' | 'blend'
   readonly doubleSided: boolean
+  /** Linear light it gives of itself, times its emission image; left out for none. */
+  readonly emission?: readonly [number, number, number]
   /** Place in the list of images by what each stands for. */
   readonly maps: Readonly<Partial<Record<MapKind, number>>>
 }

@@ -1,9 +1,13 @@
 import { ChiraxisError, partOf, type WorkOptions } from '../math'
-import { settleNormalMaps } from '../mesh'
 import type { Take } from '../motion'
+import { jointIds } from '../skeleton'
+import type { SourceFigure } from '../document'
 import type { GltfContent } from '../formats'
 import type { Recipe } from '../recipe'
 import type { Derivation } from './derivation'
+import { receivedRig } from './received-rig'
+import type { ShapeResult } from './shape-result'
+import type { RigResult } from './types'
 
 /**
  * Everything of a figure that a file can hold.
@@ -16,7 +20,8 @@ export async function contentOf(
   work: WorkOptions = {},
 ): Promise<GltfContent> {
   const skin = await derivation.get('skin', recipe, partOf(work, 0, 0.7))
-  const { mesh, received } = await derivation.get('shape', recipe, work)
+  const shape = await derivation.get('shape', recipe, work)
+  const { mesh, received } = shape
   const rig = await derivation.get('rig', recipe, work)
   const chosen = recipe.takes.filter(t => takes.includes(t.id))
   const performed: Take[] = [...rig.takes]
@@ -34,10 +39,59 @@ export async function contentOf(
   return {
     name: recipe.name,
     mesh,
-    materials: received.materials && settleNormalMaps(received.materials, recipe.normalMaps),
+    materials: received.materials,
     images: received.images,
+    normalMaps: recipe.normalMaps,
     skeleton: rig.skeleton,
     skin,
     takes: performed,
+    source: sourceOf(shape, rig),
+  }
+}
+
+/** The body alone, upright and whole, as a file can hold it. */
+export async function bodyContentOf(
+  derivation: Derivation,
+  recipe: Recipe,
+  work: WorkOptions = {},
+): Promise<GltfContent> {
+  const shape = await derivation.get('shape', recipe, work)
+  const { materials, images } = shape.received
+  return {
+    name: recipe.name,
+    mesh: shape.mesh,
+    materials,
+    images,
+    normalMaps: recipe.normalMaps,
+    source: sourceOf(shape),
+  }
+}
+
+/** The document a figure came in, and how it came from there; none for formats that are not kept whole. */
+export function sourceOf(
+  shape: ShapeResult,
+  rig?: Pick<RigResult, 'skeleton' | 'takes' | 'source'>,
+): SourceFigure | undefined {
+  const { received, straightened, from, parts, mirror } = shape
+  const { document, way, mesh, skeleton, skin, takes } = received
+  if (!document || !way) return undefined
+  const kept = rig?.source === 'received'
+  const base = kept ? receivedRig(shape).skeleton : undefined
+  const place = new Map(base && jointIds(base).map((id, r) => [id, r]))
+  const joints = rig ? jointIds(rig.skeleton).map(id => place.get(id) ?? -1) : []
+  return {
+    document,
+    way,
+    mesh,
+    skeleton,
+    skin,
+    takes,
+    matrix: straightened.matrix,
+    from,
+    parts,
+    mirror,
+    joints,
+    ...(base && { roles: joints.map(r => (r >= 0 ? base.roles[r] : undefined)) }),
+    takeFrom: kept ? rig!.takes.map((_, i) => i) : [],
   }
 }

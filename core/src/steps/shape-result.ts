@@ -2,17 +2,23 @@ import type { Received } from '../formats'
 import type { Mesh, Weld } from '../mesh'
 import type { Straightened } from '../shape'
 
-export interface WholeBody {
-  readonly mesh: Mesh
-  /** Which vertex of the received body each vertex was, where pieces were left out. */
+/** Where a body's vertices and parts were in the body as it was received. */
+export interface Lineage {
+  /** Which vertex each vertex was, where pieces were left out; of the first half where one was mirrored. */
   readonly from?: Uint32Array
+  /** Which part each part was, and whether it is its mirror image. */
+  readonly parts: readonly { readonly from: number; readonly mirrored: boolean }[]
+  /** The received body's axis across which a half was mirrored. */
+  readonly mirror?: 'x' | 'y' | 'z'
 }
 
-export interface ShapeResult {
+export interface WholeBody extends Lineage {
+  readonly mesh: Mesh
+}
+
+export interface ShapeResult extends Lineage {
   readonly received: Received
   readonly straightened: Straightened
   readonly mesh: Mesh
   readonly weld: Weld
-  /** Which vertex of the received body each vertex was, where pieces were left out. */
-  readonly from?: Uint32Array
 }

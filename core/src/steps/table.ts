@@ -98,10 +98,14 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const received = await get('read', set)
       if (!received.mesh)
         throw new ChiraxisError('no-triangles', `${set.file.name} holds a motion but no body. Drop it again in Motion.`)
-      const { mesh: kept, from } = withoutPieces(received.mesh, new Set(leftOut(recipe.pieces)))
+      const out = new Set(leftOut(recipe.pieces))
+      const { mesh: kept, from } = withoutPieces(received.mesh, out)
       const half = recipe.mirrorHalf ? await findHalf(kept, work) : undefined
       const joined = half ? mirrorHalf(kept, half) : kept
-      return { mesh: recipe.cleanFaces ? cleanFaces(joined) : joined, from }
+      const left = received.mesh.parts.flatMap(({ name }, part) => (from && out.has(name) ? [] : [part]))
+      const parts = [false, ...(half ? [true] : [])].flatMap(mirrored => left.map(part => ({ from: part, mirrored })))
+      const mesh = recipe.cleanFaces ? cleanFaces(joined) : joined
+      return { mesh, from, parts, ...(half && { mirror: half.axis }) }
     },
     // mostly it is the received body itself
     sizeOf: ({ from }) => from,
@@ -123,12 +127,12 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     compute: async ({ recipe, work, get }) => {
       const pulse = breather(work)
       const received = await get('read', bodyOf(recipe))
-      const { mesh: whole, from } = await get('whole')
+      const { mesh: whole, ...lineage } = await get('whole')
       const straightened = await get('stance')
       await pulse(0.2)
       const mesh = applyStraighten(whole, straightened)
       await pulse(0.6)
-      return { received, straightened, mesh, from, weld: weldByPosition(mesh.positions) }
+      return { received, straightened, mesh, ...lineage, weld: weldByPosition(mesh.positions) }
     },
     sizeOf: ({ mesh, weld, from }) => [mesh.positions, mesh.indices, weld, from],
   },

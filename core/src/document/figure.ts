@@ -1,0 +1,42 @@
+import type { Mat4 } from '../math'
+import type { Mesh } from '../mesh'
+import type { Take } from '../motion'
+import type { Skeleton } from '../skeleton'
+import type { Skin } from '../skin'
+import type { GltfDocument, SourceWay } from './gltf'
+
+/** What the file held when it was read, and how the figure that is to be written came from it. */
+export interface SourceFigure {
+  readonly document: GltfDocument
+  readonly way: SourceWay
+  readonly mesh?: Mesh
+  readonly skeleton?: Skeleton
+  readonly skin?: Skin
+  readonly takes: readonly Take[]
+  /** Straightening: from the file's space into the figure's. */
+  readonly matrix: Mat4
+  /** Which vertex of the file each of the figure's was, where pieces were left out; of the first half where one was mirrored. */
+  readonly from?: Uint32Array
+  /** Which part of the file each of the figure's was, and whether it is its mirror image. */
+  readonly parts: readonly { readonly from: number; readonly mirrored: boolean }[]
+  /** The axis of the file across which a half was mirrored. */
+  readonly mirror?: 'x' | 'y' | 'z'
+  /** Which joint of the file each joint of the figure was, -1 for new ones. */
+  readonly joints: readonly number[]
+  /** Roles of the figure's joints as they were before anybody changed them. */
+  readonly roles?: readonly (string | undefined)[]
+  /** Which take of the file each take of the figure was, -1 for others. */
+  readonly takeFrom: readonly number[]
+}
+
+/** A figure that is to be written into the document it came from. */
+export interface FigureToWrite {
+  readonly name: string
+  readonly mesh?: Mesh
+  readonly skeleton?: Skeleton
+  readonly skin?: Skin
+  readonly takes: readonly Take[]
+  /** Materials whose colour image is the normal map it is meant to be. */
+  readonly normalMaps: readonly string[]
+  readonly source: SourceFigure
+}

@@ -30,7 +30,7 @@ interface DemoIndex {
 
 /** Files larger than this are not read. */
 const LARGEST = 2 ** 30
-const BESIDE = /\.(mtl|png|jpe?g|webp|bin)$/i
+const BESIDE = /\.(mtl|png|jpe?g|webp|tga|ktx2|avif|bin)$/i
 const PROJECT = /\.chiraxis$/i
 const PLAN = /\.plan\.json$/i
 

@@ -1,16 +1,13 @@
 import './without-eval'
 import * as Comlink from 'comlink'
 import dracoWasm from 'draco3dgltf/draco_decoder_gltf.wasm?url'
-import { readerWith, type BesideFiles } from '@chiraxis/core/formats'
+import type { BesideFiles } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { decodersWith, OUTER_READERS } from '@chiraxis/loaders'
+import { createReader, decodersWith } from '@chiraxis/loaders'
 import type { ReaderApi } from './read-apart'
 import { lend } from './lend'
 
-const readAny = readerWith(
-  OUTER_READERS,
-  decodersWith(async () => (await fetch(dracoWasm)).arrayBuffer()),
-)
+const readAny = createReader(decodersWith(async () => (await fetch(dracoWasm)).arrayBuffer()))
 
 /** Reads files and nothing else: whatever a file does to it, it can be ended and begun anew. */
 const api: ReaderApi = {

@@ -41,7 +41,7 @@ export function besideOf(path: string): Map<string, Uint8Array> {
   if (!/\.(obj|gltf|fbx|dae)$/i.test(path)) return found
   const folder = dirname(path)
   const candidates = readdirSync(folder).filter(
-    name => /\.(mtl|png|jpe?g|webp|bin)$/i.test(name) && name !== basename(path),
+    name => /\.(mtl|png|jpe?g|webp|tga|ktx2|avif|bin)$/i.test(name) && name !== basename(path),
   )
   const named = (text: string): void => {
     for (const name of candidates) {

@@ -12,4 +12,12 @@ export const OUTER_READERS: OuterReaders = {
 }
 
 /** Reads every kind of file the program knows, here. */
-export const readAny: FileReader = readerWith(OUTER_READERS, decodersWith())
+export const createReader = (decoders = decodersWith()): FileReader => {
+  const read = readerWith(OUTER_READERS, decoders)
+  return async (bytes, name, options) => {
+    const { beside } = options ?? {}
+    const pictured = beside && [...beside.keys()].some(n => /\.tga$/i.test(n))
+    return read(bytes, name, pictured ? { ...options, beside: (await import('./tga')).plainPictures(beside) } : options)
+  }
+}
+export const readAny = createReader()

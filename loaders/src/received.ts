@@ -2,6 +2,7 @@ import {
   AnimationMixer,
   Bone,
   Color,
+  DoubleSide,
   Mesh as ThreeMesh,
   SkinnedMesh,
   type AnimationClip,
@@ -47,6 +48,7 @@ import { movingTakes, type Take } from '@chiraxis/core/motion'
 import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
 import { sourceOf, type WantedImages } from './stand-ins'
+import { plainImage } from './tga'
 
 const FPS = 30
 const MOST_SECONDS = 3600
@@ -255,11 +257,12 @@ async function readMaterials(
     const source = sourceOf(texture)
     if (known.has(source)) return known.get(source)
     const blob = wanted.blobs.get(source)
-    const bytes = blob
+    const found = blob
       ? new Uint8Array(await blob.arrayBuffer())
       : source.startsWith('data:')
         ? fromDataUri(source)
         : besideFile(beside, source)
+    const bytes = found && plainImage(found, texture.name || source)
     const mime = bytes && imageKind(bytes)
     const name = texture.name || source.replace(/^.*[\\/]/, '').slice(0, 120) || 'texture'
     if (!bytes || !mime) {
@@ -281,6 +284,17 @@ async function readMaterials(
       map?: Texture | null
       normalMap?: Texture | null
       emissiveMap?: Texture | null
+      aoMap?: Texture | null
+      alphaMap?: Texture | null
+      bumpMap?: Texture | null
+      specularMap?: Texture | null
+      displacementMap?: Texture | null
+      lightMap?: Texture | null
+      envMap?: Texture | null
+      roughnessMap?: Texture | null
+      metalnessMap?: Texture | null
+      emissive?: Color
+      emissiveIntensity?: number
       opacity: number
     }
     const maps: Partial<Record<MapKind, number>> = {}
@@ -288,10 +302,21 @@ async function readMaterials(
       ['color', own.map],
       ['normal', own.normalMap],
       ['emission', own.emissiveMap],
+      ['occlusion', own.aoMap],
+      ['alpha', own.alphaMap],
+      ['bump', own.bumpMap],
+      ['specular', own.specularMap],
+      ['displacement', own.displacementMap],
+      ['light', own.lightMap],
+      ['reflection', own.envMap],
+      ['rough', own.roughnessMap],
+      ['metal', own.metalnessMap],
     ] as const) {
       const at = texture ? await image(texture) : undefined
       if (at !== undefined) maps[kind] = at
     }
+    const { emissive, emissiveIntensity = 1 } = own
+    const light = emissive && ([emissive.r, emissive.g, emissive.b].map(v => v * emissiveIntensity) as [number, number, number]) // prettier-ignore
     indexOf.set(m, materials.length)
     materials.push({
       ...plainMaterial(
@@ -300,6 +325,8 @@ async function readMaterials(
       ),
       alpha: own.opacity ?? 1,
       blend: (own.opacity ?? 1) < 1 ? 'blend' : 'opaque',
+      doubleSided: m.side === DoubleSide,
+      ...(light?.some(v => v > 0) && { emission: light }),
       maps,
     })
   }

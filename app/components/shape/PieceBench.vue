@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { jointRef } from '@chiraxis/core/skeleton'
 import { roleLabel } from '@chiraxis/core/body'
+import type { MapKind } from '@chiraxis/core/mesh'
 import type { PieceChoice } from '@chiraxis/core/recipe'
 
 const view = useView()
@@ -54,12 +55,21 @@ watch(
   { immediate: true },
 )
 onBeforeUnmount(() => urls.value.forEach(u => URL.revokeObjectURL(u)))
-const KINDS = {
+const KINDS: Readonly<Record<MapKind, string>> = {
   color: 'colour',
   normal: 'normal map',
   occlusion: 'occlusion',
   emission: 'glow',
   roughness: 'metal and roughness',
+  alpha: 'opacity',
+  bump: 'bumps',
+  specular: 'shine',
+  gloss: 'gloss',
+  displacement: 'displacement',
+  light: 'baked light',
+  reflection: 'reflection',
+  rough: 'roughness alone',
+  metal: 'metal alone',
 }
 function extract(i: number): void {
   const image = images.value[i]

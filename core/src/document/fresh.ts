@@ -100,6 +100,10 @@ function materialOf(m: Material, textures: readonly number[]): GltfMaterial {
   const normal = map('normal')
   const occlusion = map('occlusion')
   const emission = map('emission')
+  const beside = BESIDE.flatMap(kind => {
+    const info = map(kind)
+    return info ? [[kind, info.index] as const] : []
+  })
   return {
     name: m.name,
     pbrMetallicRoughness: {
@@ -115,8 +119,12 @@ function materialOf(m: Material, textures: readonly number[]): GltfMaterial {
     ...((emission || m.emission) && { emissiveFactor: [...(m.emission ?? [1, 1, 1])] }),
     ...(m.blend !== 'opaque' && { alphaMode: m.blend.toUpperCase() }),
     ...(m.doubleSided && { doubleSided: true }),
+    ...(beside.length > 0 && { extras: { maps: Object.fromEntries(beside) } }),
   }
 }
+
+/** Images glTF has no place for: told in the extras, by the number of their texture. */
+const BESIDE = ['alpha', 'bump', 'specular', 'gloss', 'displacement', 'light', 'reflection', 'rough', 'metal'] as const
 
 function unitNormals(mesh: Mesh): Float32Array {
   const normals = (mesh.normals ?? vertexNormals(mesh.positions, mesh.indices)).slice()

@@ -1,50 +1,12 @@
 import type { ImageFile } from '../mesh'
-import { plainPng } from './plain-png'
-
-/** Larger images are not decoded to be looked at: their size alone is told. */
-const MOST_PIXELS = 4096 * 4096
-
-/** Pixels of an image in red, green, blue and perhaps alpha, 0..255; undefined where it cannot be decoded. */
-async function decode(
-  image: ImageFile,
-): Promise<{ data: ArrayLike<number>; channels: number; scale: number } | undefined> {
-  try {
-    if (image.mime === 'image/png') {
-      const plain = plainPng(image.bytes, MOST_PIXELS)
-      if (!plain) return undefined
-      const { decode: decodePng } = await import('fast-png')
-      const png = decodePng(plain)
-      if (png.palette) {
-        const { palette } = png
-        return { data: Array.from(png.data).flatMap(i => palette[i]?.slice(0, 3) ?? [0, 0, 0]), channels: 3, scale: 1 }
-      }
-      return { data: png.data, channels: png.channels, scale: png.depth === 16 ? 1 / 257 : 1 }
-    }
-    if (image.mime === 'image/jpeg') {
-      const { decode: decodeJpeg } = await import('jpeg-js')
-      return {
-        data: decodeJpeg(image.bytes, {
-          useTArray: true,
-          formatAsRGBA: false,
-          maxResolutionInMP: 17,
-          maxMemoryUsageInMB: 256,
-        }).data,
-        channels: 3,
-        scale: 1,
-      }
-    }
-  } catch {
-    return undefined
-  }
-  return undefined
-}
+import { decodeImage } from './decode-image'
 
 /**
  * Whether an image holds tangent-space normals: nearly every pixel, read as a direction, is of unit length and
  * points out of the surface, and the mean looks straight out.
  */
 export async function looksLikeNormals(image: ImageFile): Promise<boolean> {
-  const pixels = await decode(image)
+  const pixels = await decodeImage(image)
   if (!pixels || pixels.channels < 3) return false
   const { data, channels, scale } = pixels
   const count = Math.floor(data.length / channels)

@@ -10,6 +10,16 @@ const MAPS: Readonly<Record<string, MapKind>> = {
   bump: 'normal',
   norm: 'normal',
   map_ke: 'emission',
+  map_d: 'alpha',
+  map_ks: 'specular',
+  map_ns: 'gloss',
+  disp: 'displacement',
+  map_disp: 'displacement',
+  refl: 'reflection',
+  map_refl: 'reflection',
+  map_pr: 'rough',
+  map_pm: 'metal',
+  map_ao: 'occlusion',
 }
 
 /** Reads a material library of an OBJ into lists of materials and images: colours, opacity, and images that came along. */
@@ -41,6 +51,14 @@ export function readMtl(
     else if (key === 'kd') {
       const c = rest.slice(0, 3).map(Number)
       if (c.length === 3 && c.every(Number.isFinite)) own.color = [c[0], c[1], c[2]]
+    } else if (key === 'ke') {
+      const c = rest.slice(0, 3).map(Number)
+      if (c.length === 3 && c.every(Number.isFinite) && c.some(v => v > 0)) own.emission = [c[0], c[1], c[2]]
+    } else if (key === 'pr' || key === 'pm') {
+      const v = Number(rest[0])
+      if (!(v >= 0 && v <= 1)) continue
+      if (key === 'pr') own.roughness = v
+      else own.metallic = v
     } else if (key === 'd' || key === 'tr') {
       const d = Number(rest[0])
       if (Number.isFinite(d)) own.alpha = Math.min(1, Math.max(0, key === 'd' ? d : 1 - d))

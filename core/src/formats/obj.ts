@@ -6,8 +6,7 @@ import { besideFile, type BesideFiles, type Received } from './received'
 
 /**
  * Reads a Wavefront OBJ: positions with their colours, texture coordinates, faces (fans of any size),
- * `o`/`g`/`usemtl` as parts, materials and images of a library that came with it. Normals are told by the
- * surface; curves are not kept. The file's axes and unit stay.
+ * normals, `o`/`g`/`usemtl` as parts, materials and images of a library that came with it. Curves are not kept. The file's axes and unit stay.
  * @param beside the material library and its images
  * @throws ChiraxisError `bad-syntax`, `index-range`, `not-finite`, `no-triangles`, `too-large`
  */
@@ -16,12 +15,14 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   const end = bytes.length
   let vertices = 0,
     coordinates = 0,
+    directions = 0,
     corners = 0
   for (let i = 0; i < end; i = nextLine(bytes, i)) {
     const a = bytes[i],
       b = bytes[i + 1]
     if (a === 118 && b <= 32) vertices++
     else if (a === 118 && b === 116) coordinates++
+    else if (a === 118 && b === 110) directions++
     else if (a === 102 && b <= 32) corners += countWords(bytes, i + 1)
   }
   if (vertices > MESH_LIMITS.vertices || corners > MESH_LIMITS.triangles) {
@@ -33,8 +34,11 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   let positions = new Float32Array(3 * vertices)
   let colors: Float32Array | undefined
   const coordinate = new Float32Array(2 * coordinates)
+  const direction = new Float32Array(3 * directions)
   const indices = new Uint32Array(3 * corners)
-  const seams = coordinates > 0 ? new Seams(vertices) : undefined
+  const seams = coordinates + directions > 0 ? new Seams(vertices) : undefined
+  /** Corners that tell no normal of their own. */
+  let bare = 0
   const parts: MeshPart[] = []
   const dropped: string[] = []
   const materials: Material[] = []
@@ -43,6 +47,7 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   let part: { name: string; start: number; material?: number } = { name: 'body', start: 0 }
   let v = 0,
     t = 0,
+    d = 0,
     n = 0,
     line = 0
   const cursor = { at: 0 }
@@ -71,6 +76,10 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
       coordinate[2 * t] = Number.isFinite(u) ? u : 0
       coordinate[2 * t + 1] = Number.isFinite(w) ? 1 - w : 0
       t++
+    } else if (a === 118 && b === 110) {
+      cursor.at = i + 2
+      for (let k = 0; k < 3; k++) direction[3 * d + k] = readNumber(bytes, cursor)
+      d++
     } else if (a === 118 && b <= 32) {
       cursor.at = i + 1
       for (let k = 0; k < 3; k++) {
@@ -102,11 +111,19 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
           throw new ChiraxisError('index-range', `Line ${line} of the OBJ names a vertex that does not exist.`, {
             line,
           })
-        if (seams && bytes[cursor.at] === 47 && bytes[cursor.at + 1] !== 47) {
-          cursor.at++
-          let at = readInteger(bytes, cursor)
-          at = at < 0 ? t + at : at - 1
-          if (at >= 0 && at < coordinates) index = seams.vertex(index, at)
+        if (seams) {
+          let place = -1,
+            normal = -1
+          if (bytes[cursor.at] === 47) {
+            cursor.at++
+            if (bytes[cursor.at] !== 47) place = inList(readInteger(bytes, cursor), t, coordinates)
+            if (bytes[cursor.at] === 47) {
+              cursor.at++
+              normal = inList(readInteger(bytes, cursor), d, directions)
+            }
+          }
+          if (normal < 0) bare++
+          if (place >= 0 || normal >= 0) index = seams.vertex(index, (place + 1) * (directions + 1) + normal + 1)
         }
         if (words === 0) first = index
         else if (words > 1) {
@@ -139,15 +156,25 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
   }
   finish()
   let uvs: Float32Array | undefined
+  let normals: Float32Array | undefined
   if (seams) {
     const all = seams.count
     const base = seams.base
     positions = grow(positions, 3, all, base)
     if (colors) colors = grow(colors, 3, all, base)
-    uvs = new Float32Array(2 * all)
+    if (coordinates > 0) uvs = new Float32Array(2 * all)
+    // where some corners tell none, the surface tells them all
+    if (directions > 0 && bare === 0) normals = new Float32Array(3 * all)
     for (let i = 0; i < all; i++) {
-      const at = seams.at[i]
-      if (at >= 0) uvs.set(coordinate.subarray(2 * at, 2 * at + 2), 2 * i)
+      const told = seams.at[i]
+      if (told < 0) {
+        normals?.set([0, 1, 0], 3 * i)
+        continue
+      }
+      const place = Math.floor(told / (directions + 1)) - 1
+      const normal = (told % (directions + 1)) - 1
+      if (uvs && place >= 0) uvs.set(coordinate.subarray(2 * place, 2 * place + 2), 2 * i)
+      if (normals && normal >= 0) normals.set(direction.subarray(3 * normal, 3 * normal + 3), 3 * i)
     }
   }
   const mesh = {
@@ -156,9 +183,16 @@ export function readObj(bytes: Uint8Array, beside?: BesideFiles): Received {
     parts: named(parts),
     ...(colors && { colors }),
     ...(uvs && { uvs }),
+    ...(normals && { normals }),
   }
   checkMesh(mesh)
   return { format: 'obj', mesh, materials, images, takes: [], dropped }
+}
+
+/** A place in a list as OBJ tells it, from one or from the end; -1 where it is none. */
+function inList(told: number, read: number, all: number): number {
+  const at = told < 0 ? read + told : told - 1
+  return at >= 0 && at < all ? at : -1
 }
 
 /** Parts of one name that only differ by material are told apart by it. */
@@ -177,16 +211,17 @@ export const toLinear = (c: number): number => (c <= 0.04045 ? c / 12.92 : ((c +
 /** Coordinates of one vertex that are looked through one by one. */
 const CROWDED = 12
 
-/** A vertex with several texture coordinates becomes several vertices at one place. */
+/** A vertex with several texture coordinates or normals becomes several vertices at one place. */
 class Seams {
-  at: Int32Array
+  /** What each vertex was told to have; -1 for nothing yet. */
+  at: Float64Array
   base: Int32Array
   private next: Int32Array
   private readonly crowds = new Map<number, Map<number, number>>()
   count: number
   constructor(vertices: number) {
     this.count = vertices
-    this.at = new Int32Array(vertices).fill(-1)
+    this.at = new Float64Array(vertices).fill(-1)
     this.next = new Int32Array(vertices).fill(-1)
     this.base = Int32Array.from({ length: vertices }, (_, i) => i)
   }
@@ -213,12 +248,15 @@ class Seams {
   }
   private add(v: number, at: number, last: number): number {
     if (this.count === this.at.length) {
+      const room = Math.ceil(this.at.length * 1.5) + 16
       const wider = (a: Int32Array): Int32Array => {
-        const out = new Int32Array(Math.ceil(a.length * 1.5) + 16).fill(-1)
+        const out = new Int32Array(room).fill(-1)
         out.set(a)
         return out
       }
-      this.at = wider(this.at)
+      const at = new Float64Array(room).fill(-1)
+      at.set(this.at)
+      this.at = at
       this.next = wider(this.next)
       this.base = wider(this.base)
     }

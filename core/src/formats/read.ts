@@ -1,4 +1,5 @@
 import { ChiraxisError, type WorkOptions } from '../math'
+import { withOpacity } from './alpha-map'
 import { readBvh } from './bvh'
 import { checkReceived } from './check-received'
 import { isGlb } from './gltf-check'
@@ -37,7 +38,9 @@ export interface ReadOptions {
  * @throws ChiraxisError always with a sentence for a person, whatever the bytes
  */
 export async function readFile(bytes: Uint8Array, fileName: string, options: ReadOptions = {}): Promise<Received> {
-  return refusing(fileName, async () => checkReceived(await read(ownBytes(bytes), fileName, options)))
+  return refusing(fileName, async () =>
+    checkReceived(await withOpacity(await read(ownBytes(bytes), fileName, options))),
+  )
 }
 
 /** Plain bytes with memory of their own: what lies within a larger buffer is read wrongly by readers that take all of it. */

@@ -1,5 +1,20 @@
 /** What a texture image stands for on a surface. */
-export type MapKind = 'color' | 'normal' | 'occlusion' | 'emission' | 'roughness'
+export type MapKind =
+  | 'color'
+  | 'normal'
+  | 'occlusion'
+  | 'emission'
+  | 'roughness'
+  // what older formats tell and glTF has no place for: carried beside
+  | 'alpha'
+  | 'bump'
+  | 'specular'
+  | 'gloss'
+  | 'displacement'
+  | 'light'
+  | 'reflection'
+  | 'rough'
+  | 'metal'
 
 /** How a surface looks, as glTF tells it: metal and roughness. */
 export interface Material {

@@ -23,6 +23,7 @@ const STEPS: readonly StepName[] = [
   'asymmetry',
   'landmarks',
   'rig',
+  'pieces',
   'skin',
   'openSkin',
   'strain',
@@ -50,6 +51,7 @@ export const useDerived = defineStore('derived', () => {
     asymmetry: shallowRef<Shown<Views['asymmetry']>>(),
     landmarks: shallowRef<Shown<Views['landmarks']>>(),
     rig: shallowRef<Shown<Views['rig']>>(),
+    pieces: shallowRef<Shown<Views['pieces']>>(),
     skin: shallowRef<Shown<Views['skin']>>(),
     openSkin: shallowRef<Shown<Views['openSkin']>>(),
     strain: shallowRef<Shown<Views['strain']>>(),
@@ -67,6 +69,9 @@ export const useDerived = defineStore('derived', () => {
   const check = computed(() => shown.check.value?.value)
   const asymmetry = computed(() => shown.asymmetry.value?.value)
   const skeleton = computed<Skeleton | undefined>(() => rig.value?.skeleton)
+  const guesses = computed(() => shown.pieces.value?.value ?? [])
+  /** Whether the skin that came with the body is the figure's. */
+  const ownSkin = computed(() => rig.value?.skinned === true && project.recipe.skin.source === 'auto')
   const skin = computed(() => shown.skin.value?.value.skin)
   const lostSkin = computed(() => shown.skin.value?.value.lost ?? [])
   const openSkin = computed(() => shown.openSkin.value?.value)
@@ -224,7 +229,7 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       if (shown.shape.value && shown.shape.value.key !== shapeKey) {
         // nothing of one body is ever drawn on another
-        clear('check', 'asymmetry', 'landmarks', 'rig', 'skin', 'openSkin', 'strain', 'take')
+        clear('check', 'asymmetry', 'landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
         looked.delete('check')
         looked.delete('asymmetry')
       }
@@ -236,6 +241,7 @@ export const useDerived = defineStore('derived', () => {
         ...(['check', 'asymmetry'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(keepsIts ? [] : [{ step: 'landmarks' as const }]),
         { step: 'rig' },
+        { step: 'pieces' },
         { step: 'skin' },
         ...(['openSkin', 'strain'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(take ? [{ step: 'take' as const, of: take }] : []),
@@ -250,7 +256,7 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       if (!(error instanceof RefusedError)) throw error
       if (!error.stopped && steps.shape.state !== 'done')
-        clear('landmarks', 'rig', 'skin', 'openSkin', 'strain', 'take', 'findings')
+        clear('landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take', 'findings')
     }
   }
 
@@ -269,10 +275,10 @@ export const useDerived = defineStore('derived', () => {
         if (!(error instanceof RefusedError)) throw error
         if (error.stopped) return
         // what was worked out for an earlier choice no longer belongs to this one
-        if (ask.step === 'landmarks') clear('rig', 'skin', 'openSkin', 'strain', 'take')
+        if (ask.step === 'landmarks') clear('rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
         if (ask.step === 'landmarks' || ask.step === 'rig' || ask.step === 'skin') broken = true
         const message = steps[ask.step].message
-        if (ask.step === 'rig') clear('skin', 'openSkin', 'strain', 'take')
+        if (ask.step === 'rig') clear('pieces', 'skin', 'openSkin', 'strain', 'take')
         shown[ask.step].value = undefined
         if (ask.step === 'take') performed.value = undefined
         Object.assign(steps[ask.step], { state: 'refused', message })
@@ -400,6 +406,8 @@ export const useDerived = defineStore('derived', () => {
   const unheard = computed(() => deriving.value && !Object.values(steps).some(s => s.state === 'working'))
   const busy = computed(() => deriving.value || Object.values(steps).some(s => s.state === 'working'))
   return {
+    guesses,
+    ownSkin,
     kind,
     kept,
     fits,

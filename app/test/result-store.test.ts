@@ -55,7 +55,17 @@ describe('a derivation with a store of results', () => {
     const body = { name: 'doll.glb', hash: hashBytes(bytes), size: bytes.length }
     const recipe: Recipe = { ...emptyRecipe('doll'), body }
     const kept = openResultStore('p', { name: 'results-d', delay: 0 })
-    const steps: StepName[] = ['shape', 'landmarks', 'rig', 'skin', 'strain', 'findings', 'check', 'asymmetry']
+    const steps: StepName[] = [
+      'shape',
+      'landmarks',
+      'rig',
+      'pieces',
+      'skin',
+      'strain',
+      'findings',
+      'check',
+      'asymmetry',
+    ]
     const asked = (step: StepName): object => (step === 'findings' ? { of: [] } : {})
     const all = async (store: ResultStore): Promise<unknown[]> => {
       const d = createDerivation(async () => bytes, { store })

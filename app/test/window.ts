@@ -90,6 +90,7 @@ export class FakeCore {
       restRotations: new Float32Array(8),
     }
     const views: { readonly [N in ViewName]: unknown } = {
+      pieces: [],
       shape: { mesh: { of }, straightened: { height: 1.7 }, pieces: [], materials: [], images: [], of },
       check: { of },
       asymmetry: { of },

@@ -10,6 +10,7 @@ import type { Asymmetry, BodyCheck, Straightened } from '@chiraxis/core/shape'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
 import type { LostSkinEdit } from '@chiraxis/core/paint'
+import type { PieceGuess } from '@chiraxis/core/pieces'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Assessment, Blending, StrainKind, StrainRange } from '@chiraxis/core/strain'
 import type { TransferMeasures } from '@chiraxis/core/retarget'
@@ -24,11 +25,13 @@ export interface ShapeAnswer {
   materials: readonly Material[]
   images: readonly ImageFile[]
   /** All pieces of the body as received, those left out included. */
-  pieces: readonly { name: string; triangles: number; material?: number }[]
+  pieces: readonly { name: string; aka?: readonly string[]; triangles: number; material?: number }[]
   /** Joints of the skeleton that came with the body. */
   joints?: number
 }
 export interface RigAnswer extends Omit<RigResult, 'skin' | 'takes'> {
+  /** Whether a skin came with the body. */
+  readonly skinned: boolean
   /** Takes that came with the body. */
   readonly takes: readonly { id: string; name: string; seconds: number }[]
 }
@@ -110,6 +113,8 @@ export interface Views {
   asymmetry: Asymmetry
   landmarks: LandmarkResult
   rig: RigAnswer
+  /** What the pieces are taken for, by their names. */
+  pieces: readonly { readonly name: string; readonly guess: PieceGuess }[]
   skin: SkinAnswer
   /** The skin laid open for the brush: rows of welded vertices, every repair made, no limit of influences. */
   openSkin: Skin

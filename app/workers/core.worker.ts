@@ -160,7 +160,12 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
       straightened,
       format: received.format,
       dropped: received.dropped,
-      pieces: received.mesh!.parts.map(p => ({ name: p.name, triangles: p.count / 3, material: p.material })),
+      pieces: received.mesh!.parts.map(p => ({
+        name: p.name,
+        aka: p.aka,
+        triangles: p.count / 3,
+        material: p.material,
+      })),
       materials: received.materials ?? [],
       images: received.images ?? [],
       joints: received.skeleton?.names.length,
@@ -171,7 +176,13 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
   landmarks: (recipe, _, work) => derivation.get('landmarks', recipe, work),
   rig: async (recipe, _, work) => {
     const rig = await derivation.get('rig', recipe, work)
-    return { skeleton: rig.skeleton, lost: rig.lost, source: rig.source, takes: ownTakesOf(rig) }
+    const { skeleton, lost, source } = rig
+    return { skeleton, lost, source, skinned: rig.skin !== undefined, takes: ownTakesOf(rig) }
+  },
+  pieces: async (recipe, _, work) => {
+    const { mesh } = await derivation.get('shape', recipe, work)
+    const guesses = await derivation.get('pieces', recipe, work)
+    return guesses.map((guess, i) => ({ name: mesh.parts[i]!.name, guess }))
   },
   skin: async (recipe, _, work) => {
     const skin = await derivation.get('skin', recipe, work)

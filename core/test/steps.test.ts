@@ -61,7 +61,7 @@ const SHAPE: StepName[] = ['stance', 'shape', 'check', 'asymmetry', 'found', 'ha
 const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
 const SKIN: StepName[] = ['skin', 'strain', 'radii', 'corrected', 'take', 'findings']
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
-const RIG: StepName[] = ['rig', 'bleeding', 'carried', ...ROUGH]
+const RIG: StepName[] = ['rig', 'pieces', 'bleeding', 'carried', ...ROUGH]
 const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 
 /** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
@@ -72,9 +72,10 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   ['straighten', r => ({ ...r, straighten: { unit: 'cm' } }), FROM_SHAPE],
   ['cleanFaces', r => ({ ...r, cleanFaces: true }), ['whole', ...FROM_SHAPE]],
   ['mirrorHalf', r => ({ ...r, mirrorHalf: 'left' }), ['whole', ...FROM_SHAPE]],
-  ['pieces: hidden', r => ({ ...r, pieces: { coat: { role: 'body', hidden: true, label: 'Coat' } } }), []],
+  ['pieces: hidden', r => ({ ...r, pieces: { coat: { hidden: true, label: 'Coat' } } }), []],
   ['pieces: left out', r => ({ ...r, pieces: { coat: { role: 'left-out' } } }), ['whole', ...FROM_SHAPE]],
   ['pieces: rigid', r => ({ ...r, pieces: { coat: { role: 'rigid', joint: 'hips' } } }), ROUGH],
+  ['pieceRoles', r => ({ ...r, pieceRoles: 'told' }), ['pieces', ...ROUGH]],
   ['normalMaps', r => ({ ...r, normalMaps: ['cloth'] }), ['findings']],
   [
     'landmarks.edits',

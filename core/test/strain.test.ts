@@ -240,7 +240,7 @@ describe('garments', () => {
       },
     ]
     const dressed = { ...whole, parts }
-    const worn = await skinOfPieces(dressed, skeleton, { skirt: { role: 'garment' } })
+    const worn = await skinOfPieces(dressed, skeleton, [undefined, { role: 'garment' }])
     const left = jointWeights(worn, skeleton.roles.indexOf('leftUpperLeg')),
       right = jointWeights(worn, skeleton.roles.indexOf('rightUpperLeg'))
     const base = mesh.positions.length / 3
@@ -249,9 +249,9 @@ describe('garments', () => {
       if (x > 0.15) expect(right[v]).toBeLessThan(0.2)
       if (x < -0.15) expect(left[v]).toBeLessThan(0.2)
     }
-    await expect(
-      skinOfPieces(dressed, skeleton, { skirt: { role: 'garment' }, body: { role: 'garment' } }),
-    ).rejects.toThrow(/Every piece is a garment/)
+    await expect(skinOfPieces(dressed, skeleton, [{ role: 'garment' }, { role: 'garment' }])).rejects.toThrow(
+      /Every piece is a garment/,
+    )
     const empty = {
       ...dressed,
       parts: [
@@ -259,7 +259,7 @@ describe('garments', () => {
         { name: 'nothing', start: whole.indices.length, count: 0, color: [1, 1, 1] as [number, number, number] },
       ],
     }
-    expect(await skinOfPieces(empty, skeleton, { nothing: { role: 'garment' } })).toBeDefined()
+    expect(await skinOfPieces(empty, skeleton, [undefined, undefined, { role: 'garment' }])).toBeDefined()
     expect(meshOf(sleeve.positions, sleeve.indices).parts).toHaveLength(1)
   })
   it('far from the body still get weights of the nearest place', async () => {

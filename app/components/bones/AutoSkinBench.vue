@@ -3,6 +3,7 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight } from '@lucide/vue'
 import { roleLabel } from '@chiraxis/core/body'
 import { jointWeights } from '@chiraxis/core/skin'
+import type { ShownPiece } from '~/composables/usePieces'
 import { rampCss } from '~/stage/ramp'
 
 const derived = useDerived()
@@ -37,23 +38,18 @@ const setFirmness = (v: number): void =>
     true,
   )
 /** Pieces the body is made of, and how many of them are treated apart. */
-const pieces = computed(() => derived.shape?.mesh.parts.map(p => p.name) ?? [])
-const roleOf = (name: string): string => project.recipe.pieces[name]?.role ?? 'body'
-const isShells = computed(() => pieces.value.length > 1 && pieces.value.every(p => roleOf(p) === 'rigid'))
-function setAll(role: 'rigid' | 'body'): void {
-  const next = { ...project.recipe.pieces }
-  for (const p of pieces.value) next[p] = { ...next[p], role }
-  project.change(role === 'rigid' ? 'Bind every piece rigidly' : 'Skin all pieces as one body', {
-    ...project.recipe,
-    pieces: next,
-  })
-}
-const garment = (name: string): boolean => roleOf(name) === 'garment'
-const setGarment = (name: string, on: boolean): void =>
-  project.change(on ? `${name}: as a garment` : `${name}: as part of the body`, {
-    ...project.recipe,
-    pieces: { ...project.recipe.pieces, [name]: { ...project.recipe.pieces[name], role: on ? 'garment' : 'body' } },
-  })
+const { pieces: all, tell } = usePieces()
+const pieces = computed(() => all.value.filter(p => p.role !== 'left-out'))
+const isShells = computed(() => pieces.value.length > 1 && pieces.value.every(p => p.role === 'rigid' && p.told))
+const setAll = (role: 'rigid' | 'body'): void =>
+  tell(
+    role === 'rigid' ? 'Bind every piece rigidly' : 'Skin all pieces as one body',
+    pieces.value.map(p => p.name),
+    { role },
+  )
+const garment = (p: ShownPiece): boolean => p.role === 'garment'
+const setGarment = (p: ShownPiece, on: boolean): void =>
+  tell(on ? `${p.label}: as a garment` : `${p.label}: as part of the body`, [p.name], { role: on ? 'garment' : 'body' })
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 </script>
 
@@ -90,20 +86,20 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
   <div v-if="pieces.length > 1" class="card">
     <h3>Pieces</h3>
     <div v-if="pieces.length <= 8">
-      <label v-for="p in pieces" :key="p" class="flex items-center justify-between gap-2 py-0.5"
-        ><span class="truncate">{{ project.recipe.pieces[p]?.label ?? p }}</span>
+      <label v-for="p in pieces" :key="p.name" class="flex items-center justify-between gap-2 py-0.5"
+        ><span class="truncate">{{ p.label }}</span>
         <button
-          v-if="roleOf(p) === 'body' || garment(p)"
+          v-if="p.role === undefined || p.role === 'body' || garment(p)"
           class="press !min-h-6"
           :class="garment(p) ? 'press-on' : ''"
           :aria-pressed="garment(p)"
           :title="garment(p) ? 'Takes its weights from the body beneath' : 'Skinned with the body as one solid'"
-          :data-garment="p"
+          :data-garment="p.name"
           @click="setGarment(p, !garment(p))"
         >
-          {{ garment(p) ? 'garment' : 'body' }}
+          {{ garment(p) ? 'garment' : p.role === undefined ? 'own skin' : 'body' }}
         </button>
-        <span v-else class="quiet">{{ roleOf(p) }}</span>
+        <span v-else class="quiet">{{ p.role }}</span>
       </label>
     </div>
     <p v-else class="quiet mb-2">{{ pieces.length }} separate pieces.</p>

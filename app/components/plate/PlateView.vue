@@ -17,6 +17,7 @@ const player = usePlayer()
 const drag = useLandmarkDrag()
 const joints = useJointEdit()
 const project = useProject()
+const { piece: pieceOf } = usePieces()
 const brush = useWeightBrush()
 const skinHeat = useSkinHeat()
 const { colors: jointColors } = useJointColors()
@@ -81,7 +82,7 @@ watch([stage, () => derived.shape?.mesh, () => project.recipe.normalMaps], () =>
 const hidden = computed<ReadonlySet<string>>(() => {
   const names = derived.shape?.mesh.parts.map(p => p.name) ?? []
   const alone = view.step === 'pieces' && view.isolated && view.piece && names.includes(view.piece)
-  return new Set(names.filter(n => (alone ? n !== view.piece : project.recipe.pieces[n]?.hidden)))
+  return new Set(names.filter(n => (alone ? n !== view.piece : pieceOf(n)?.hidden)))
 })
 watch(hidden, names => stage.value?.setHidden(names))
 watch([stage, () => derived.skin], () => {

@@ -7,32 +7,41 @@ import type { PieceChoice } from '@chiraxis/core/recipe'
 const view = useView()
 const derived = useDerived()
 const project = useProject()
-const piece = computed(() => derived.shape?.pieces.find(p => p.name === view.piece))
-const choice = computed<PieceChoice>(
-  () => (view.piece ? project.recipe.pieces[view.piece] : undefined) ?? { role: 'body' },
-)
+const { piece: pieceOf, tell } = usePieces()
+const piece = computed(() => pieceOf(view.piece))
+const label = computed(() => piece.value?.label ?? '')
 function set(name: string, change: Partial<PieceChoice>): void {
-  if (!view.piece) return
-  project.change(name, {
-    ...project.recipe,
-    pieces: { ...project.recipe.pieces, [view.piece]: { ...choice.value, ...change } },
-  })
+  if (piece.value) tell(name, [piece.value.name], change)
 }
-const label = computed(() => choice.value.label ?? view.piece ?? '')
 const ROLES = [
   { value: 'body', label: 'As part of the body', hint: 'Skinned with everything else.' },
   { value: 'rigid', label: 'Rigidly with one joint', hint: 'Rides on it without bending.' },
   { value: 'garment', label: 'As a garment', hint: 'Moves with the body beneath it.' },
+  { value: 'strips', label: 'As loose strips', hint: 'Each strip follows the place it hangs on: hair, tassels.' },
   { value: 'appendage', label: 'As an appendage', hint: 'Gets joints of its own: a tail, ears, a cable.' },
   { value: 'left-out', label: 'Not at all: left out', hint: 'A stand, a helper: not looked at and not delivered.' },
 ] as const
 const role = computed({
-  get: () => choice.value.role,
-  set: v => set(`${label.value}: ${ROLES.find(r => r.value === v)!.label.toLowerCase()}`, { role: v }),
+  get: () => piece.value?.role,
+  set: v => {
+    const told = ROLES.find(r => r.value === v)
+    if (told) set(`${label.value}: ${told.label.toLowerCase()}`, { role: told.value })
+  },
 })
 const joint = computed({
-  get: () => choice.value.joint ?? '',
-  set: v => set(`${label.value} rides on ${v || 'what holds it most'}`, { joint: v || undefined }),
+  get: () => piece.value?.joint ?? '',
+  set: v => set(`${label.value} rides on ${v || 'what holds it most'}`, { role: 'rigid', joint: v || undefined }),
+})
+/** Why it moves as it does, in a sentence. */
+const why = computed(() => {
+  const p = piece.value
+  if (!p) return ''
+  if (p.told) return 'You chose this.'
+  if (p.role === undefined) return 'As its own skin in the file tells, until you choose.'
+  const g = p.guess
+  if (!g || g.by === 'nothing') return 'Nothing tells it apart from the body.'
+  const by = g.by === 'shape' ? 'its shape and place' : g.by === 'name' ? 'its name' : 'the name of its material'
+  return `Taken for ${kindLabel(g)}, by ${by}; ${Math.round(100 * g.confidence)} % sure.`
 })
 const joints = computed(
   () =>
@@ -112,6 +121,16 @@ const css = (c: readonly number[]): string =>
   </div>
   <div v-if="piece" class="card">
     <h3>How it moves</h3>
+    <p class="quiet mb-1 flex items-baseline justify-between gap-2 text-xs" data-testid="piece-why">
+      <span>{{ why }}</span><button
+        v-if="piece.told"
+        class="press !min-h-[22px] shrink-0 !px-1.5 text-xs"
+        title="Let it move as it is taken for"
+        @click="set(`${label}: as taken for`, { role: undefined, joint: undefined })"
+      >
+        Forget
+      </button>
+    </p>
     <label v-for="r in ROLES" :key="r.value" class="flex gap-2 py-[3px]"
       ><input v-model="role" type="radio" name="piece-role" :value="r.value" class="mt-[3px] accent-madder" /><span
         ><span class="block">{{ r.label }}</span
@@ -125,7 +144,7 @@ const css = (c: readonly number[]): string =>
         <option v-for="x in joints" :key="x.ref" :value="x.ref">{{ x.label }}</option>
       </select></label
     >
-    <p v-if="role === 'garment' || role === 'appendage'" class="quiet mt-2 text-xs">
+    <p v-if="role === 'appendage'" class="quiet mt-2 text-xs">
       Kept as your choice; until its own treatment comes it is skinned as part of the body.
     </p>
   </div>

@@ -1,11 +1,23 @@
 <script setup lang="ts">
 import { Eye, EyeOff } from '@lucide/vue'
+import type { ShownPiece } from '~/composables/usePieces'
 
 const view = useView()
-const derived = useDerived()
-const project = useProject()
-const WORDS = { body: '', rigid: 'rigid', garment: 'garment', appendage: 'appendage', 'left-out': 'left out' }
-const pieces = computed(() => (derived.shape?.pieces ?? []).map(p => ({ ...p, choice: project.recipe.pieces[p.name] })))
+const { pieces, tell } = usePieces()
+const WORDS = {
+  body: '',
+  rigid: 'rigid',
+  garment: 'garment',
+  strips: 'loose strips',
+  appendage: 'appendage',
+  'left-out': 'left out',
+} as const
+/** What is told of a piece beside its name; a guess says that it is one. */
+const wordsFor = (p: ShownPiece): string => {
+  const word = p.role ? WORDS[p.role] : ''
+  if (p.told || !p.guess || p.guess.kind === 'body') return word
+  return p.role && p.role !== 'body' ? `${kindLabel(p.guess)}, ${word}` : `${kindLabel(p.guess)}?`
+}
 watch(
   pieces,
   list => {
@@ -13,13 +25,8 @@ watch(
   },
   { immediate: true },
 )
-function toggle(name: string): void {
-  const own = project.recipe.pieces[name] ?? { role: 'body' as const }
-  project.change(own.hidden ? `Show ${own.label ?? name}` : `Hide ${own.label ?? name}`, {
-    ...project.recipe,
-    pieces: { ...project.recipe.pieces, [name]: { ...own, hidden: !own.hidden } },
-  })
-}
+const toggle = (p: ShownPiece): void =>
+  tell(p.hidden ? `Show ${p.label}` : `Hide ${p.label}`, [p.name], { hidden: !p.hidden })
 </script>
 
 <template>
@@ -35,21 +42,19 @@ function toggle(name: string): void {
   >
     <button
       class="min-w-0 flex-1 py-[3px] pl-3 text-left"
-      :class="p.choice?.role === 'left-out' ? 'line-through opacity-60' : ''"
+      :class="p.role === 'left-out' ? 'line-through opacity-60' : ''"
       @click="view.piece = p.name"
     >
-      <span class="block truncate">{{ p.choice?.label ?? p.name }}</span>
-      <span v-if="WORDS[p.choice?.role ?? 'body']" class="quiet block text-xs font-normal">{{
-        WORDS[p.choice?.role ?? 'body']
-      }}</span>
+      <span class="block truncate">{{ p.label }}</span>
+      <span v-if="wordsFor(p)" class="quiet block text-xs font-normal">{{ wordsFor(p) }}</span>
     </button>
     <button
       class="p-1 text-ink-2 hover:text-ink"
-      :aria-label="p.choice?.hidden ? `Show ${p.name}` : `Hide ${p.name}`"
-      :title="p.choice?.hidden ? 'Show' : 'Hide'"
-      @click="toggle(p.name)"
+      :aria-label="p.hidden ? `Show ${p.label}` : `Hide ${p.label}`"
+      :title="p.hidden ? 'Show' : 'Hide'"
+      @click="toggle(p)"
     >
-      <EyeOff v-if="p.choice?.hidden" :size="14" /><Eye v-else :size="14" />
+      <EyeOff v-if="p.hidden" :size="14" /><Eye v-else :size="14" />
     </button>
   </div>
 </template>

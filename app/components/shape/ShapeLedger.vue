@@ -3,6 +3,7 @@ import { triangleCount, vertexCount } from '@chiraxis/core/mesh'
 
 const project = useProject()
 const derived = useDerived()
+const { piece: pieceOf } = usePieces()
 const view = useView()
 const mesh = computed(() => derived.shape?.mesh)
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
@@ -38,7 +39,7 @@ function showPiece(name: string): void {
           class="flex w-full justify-between gap-2 px-3.5 py-[3px] text-left hover:bg-paper-2"
           @click="showPiece(p.name)"
         >
-          <span class="truncate">{{ project.recipe.pieces[p.name]?.label ?? p.name }}</span><span class="num quiet">{{
+          <span class="truncate">{{ pieceOf(p.name)?.label ?? p.name }}</span><span class="num quiet">{{
             n(p.triangles)
           }}</span>
         </button>

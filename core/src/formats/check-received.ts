@@ -1,5 +1,5 @@
 import { ChiraxisError } from '../math'
-import { MESH_LIMITS, PLAIN_COLOR, plainMaterial, type Material, type Mesh } from '../mesh'
+import { MESH_LIMITS, partsApart, PLAIN_COLOR, plainMaterial, type Material, type Mesh } from '../mesh'
 import type { Received } from './received'
 
 /** Bounds on what any file may hold, whatever its format. Readers keep to them before they allocate. */
@@ -147,8 +147,9 @@ function checkSurface(mesh: Mesh, dropped: string[]): Mesh {
         : `The whole body is ${size.extent.toPrecision(2)} units large, too small to be told from a point. Save it in metres, centimetres or millimetres.`,
     )
   const out: { -readonly [K in keyof Mesh]: Mesh[K] } = { ...mesh }
-  if (mesh.parts.some(p => !p.color.every(Number.isFinite)))
-    out.parts = mesh.parts.map(p => (p.color.every(Number.isFinite) ? p : { ...p, color: [...PLAIN_COLOR] }))
+  if (new Set(mesh.parts.map(p => p.name)).size < mesh.parts.length) out.parts = partsApart(mesh.parts)
+  if (out.parts.some(p => !p.color.every(Number.isFinite)))
+    out.parts = out.parts.map(p => (p.color.every(Number.isFinite) ? p : { ...p, color: [...PLAIN_COLOR] }))
   if (mesh.normals && !mesh.normals.every(Number.isFinite)) {
     delete out.normals
     dropped.push('Some normals were not numbers; all are worked out from the surface.')

@@ -12,7 +12,7 @@ import {
   maxOf,
 } from '../math'
 import type { SourceRun } from '../document'
-import { joinMeshes, PLAIN_COLOR, transformMesh, type Mesh, type Morph } from '../mesh'
+import { joinMeshes, partsApart, PLAIN_COLOR, transformMesh, type Mesh, type Morph } from '../mesh'
 import type { Skin } from '../skin'
 import type { BindReading, BindSkin } from './bind-pose'
 import { floats } from './gltf-floats'
@@ -65,10 +65,8 @@ export function readMeshes(
     // primitives that share all vertices stay one piece with several parts
     const sharing = new Map<string, Piece>()
     mesh.listPrimitives().forEach((primitive, i) => {
-      const name =
-        Array.isArray(told.parts) && typeof told.parts[i] === 'string'
-          ? told.parts[i]
-          : mesh.getName() || node.getName() || 'body'
+      const own = Array.isArray(told.parts) && typeof told.parts[i] === 'string' ? told.parts[i] : undefined
+      const name = own ?? (node.getName() || mesh.getName() || 'body')
       const key = vertexKey(accessors, primitive)
       const shared = sharing.get(key)
       const from = {
@@ -97,8 +95,21 @@ export function readMeshes(
   })
   const influences = maxOf(pieces.map(p => p.influences))
   const hasSkin = pieces.some(p => p.influences > 0 || p.rigidOn >= 0) && jointNodes.length > 0 && influences > 0
-  const mesh = joinMeshes(pieces.map(p => p.mesh))
+  const joined = joinMeshes(pieces.map(p => p.mesh))
+  const listed = root.listMaterials()
+  const mesh = {
+    ...joined,
+    parts: partsApart(
+      joined.parts,
+      pieces.flatMap(p => p.mesh.parts.map(part => hintsOf(part, p))),
+    ),
+  }
   const vertices = mesh.positions.length / 3
+  function hintsOf(part: Mesh['parts'][number], { from }: Piece): { material?: string; above?: string } {
+    const material = part.material === undefined ? '' : listed[part.material].getName()
+    const above = root.listNodes()[from.node].getParentNode()?.getName()
+    return { ...(material && { material }), ...(above && { above }) }
+  }
   let skin: Skin | undefined
   if (hasSkin) {
     const joints = new Uint16Array(influences * vertices)
@@ -165,8 +176,11 @@ function readPrimitive(
   }
   const material = primitive.getMaterial()
   const base = material?.getBaseColorFactor() ?? PLAIN_COLOR
+  const meshName = node.getMesh()!.getName()
   const part = {
     name,
+    // a name told by this program for the surface itself is the only one
+    ...(meshName && meshName !== name && name === node.getName() && { aka: [name, meshName] }),
     color: [base[0], base[1], base[2]] as Vec3,
     ...(material && { material: materials.get(material) }),
   }

@@ -1,6 +1,9 @@
 /** A run of triangles that share a name and a plain material. */
 export interface MeshPart {
+  /** Its own among all parts of a body. */
   readonly name: string
+  /** What its file calls it, where that is something else. */
+  readonly aka?: readonly string[]
   /** First element in `Mesh.indices`, and how many; both multiples of three. */
   readonly start: number
   readonly count: number

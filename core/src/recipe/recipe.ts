@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { Remedy } from '../findings'
+import { PIECE_ROLES } from '../pieces'
 import { ChiraxisError, type Vec3 } from '../math'
 import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
@@ -39,12 +40,11 @@ export const takeRefSchema = z.object({
 })
 export type TakeRef = z.infer<typeof takeRefSchema>
 
-export const RECIPE_VERSION = 4
+export const RECIPE_VERSION = 5
 
-/** How a piece of the body is to move. */
-export const PIECE_ROLES = ['body', 'rigid', 'garment', 'appendage', 'left-out'] as const
+/** How a piece of the body is to move; what nobody told is as the piece is taken for. */
 const pieceSchema = z.object({
-  role: z.enum(PIECE_ROLES).default('body'),
+  role: z.enum(PIECE_ROLES).optional(),
   /** Shown name, where it was changed. */
   label: z.string().max(120).optional(),
   hidden: z.boolean().optional(),
@@ -92,6 +92,8 @@ export const recipeSchema = z.object({
   /** The half that is mirrored to make a half body whole. */
   mirrorHalf: z.enum(['left', 'right']).nullable(),
   pieces: z.record(z.string(), pieceSchema),
+  /** Whether pieces nobody told the role of move as what they are taken for, or all as part of the body. */
+  pieceRoles: z.enum(['guessed', 'told']),
   /** Images that stand for a normal map although they came as colour, by material. */
   normalMaps: z.array(z.string()),
   landmarks: z.object({
@@ -127,6 +129,7 @@ export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
   cleanFaces: false,
   mirrorHalf: null,
   pieces: {},
+  pieceRoles: 'guessed',
   normalMaps: [],
   landmarks: { edits: {} },
   bones: { source: 'auto', plan: PLAN_DEFAULTS, edits: [] },
@@ -144,12 +147,14 @@ function migrate(data: Record<string, unknown>): Record<string, unknown> {
   if (data.version === 2) return migrate({ ...data, version: 3, skin: { ...fresh.skin, ...(data.skin as object) } })
   // takes looked as they did before hands and arms were kept
   if (data.version === 3)
-    return {
+    return migrate({
       ...data,
       version: 4,
       transfer: { ...fresh.transfer, hands: 0, elbowRoom: null, ...(data.transfer as object) },
       performers: {},
-    }
+    })
+  // pieces moved as they were told, and otherwise with the body
+  if (data.version === 4) return { ...data, version: 5, pieceRoles: 'told' }
   return data
 }
 

@@ -87,11 +87,13 @@ export function mirrorHalf(mesh: Mesh, half: HalfBody): Mesh {
     positions: flip(positions)!,
     normals: flip(mesh.normals),
     indices,
-    parts: mesh.parts.map(p => ({ ...p, name: `${p.name}, mirrored` })),
+    parts: mesh.parts.map(p => ({ ...p, name: twin(p.name), ...(p.aka && { aka: p.aka.map(twin) }) })),
     ...(mesh.morphs && { morphs: mesh.morphs.map(m => ({ name: m.name, offsets: flip(m.offsets)! })) }),
   }
   return joinMeshes([own, other])
 }
+
+const twin = (name: string): string => `${name}, mirrored`
 
 /** Only points within a hair of the cut are on its rim; flesh just beside it stays where it is. */
 const ON_RIM = 0.0005

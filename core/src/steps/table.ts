@@ -1,5 +1,5 @@
 import { breather, ChiraxisError, type Vec3 } from '../math'
-import { voxelize, weldByPosition } from '../mesh'
+import { voxelize, weldByPosition, type MeshPart } from '../mesh'
 import { bumpyImages } from '../formats'
 import { findAll } from '../findings'
 import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion } from '../landmarks'
@@ -16,7 +16,8 @@ import {
   withoutPieces,
 } from '../shape'
 import { recogniseRoles, type Skeleton } from '../skeleton'
-import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, type Skin } from '../skin'
+import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
+import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { assess } from '../strain'
 import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
@@ -42,11 +43,16 @@ const leftOut = (pieces: Pieces): string[] =>
     .filter(([, p]) => p.role === 'left-out')
     .map(([name]) => name)
     .sort()
-/** How pieces are to move, as far as that is not with the body. */
-const worn = (pieces: Pieces): unknown[] =>
+/** How pieces are to move, as far as somebody told. */
+const told = (pieces: Pieces): unknown[] =>
   Object.entries(pieces)
-    .filter(([, p]) => p.role === 'rigid' || p.role === 'garment')
+    .filter(([, p]) => p.role !== undefined && p.role !== 'left-out')
     .map(([name, p]) => [name, p.role, p.joint])
+/** How somebody said a piece is to move; undefined where nobody did. */
+const toldOf = (pieces: Pieces, part: MeshPart): PieceTreatment | undefined => {
+  const choice = choiceOf(pieces, part)
+  return choice?.role === undefined ? undefined : { role: choice.role, joint: choice.joint }
+}
 type LandmarkEdits = Recipe['landmarks']['edits']
 /** Places by hand that tell where hands are. */
 const handPlaces = (edits: LandmarkEdits): unknown[] =>
@@ -98,7 +104,9 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const received = await get('read', set)
       if (!received.mesh)
         throw new ChiraxisError('no-triangles', `${set.file.name} holds a motion but no body. Drop it again in Motion.`)
-      const out = new Set(leftOut(recipe.pieces))
+      const out = new Set(
+        received.mesh.parts.filter(p => choiceOf(recipe.pieces, p)?.role === 'left-out').map(p => p.name),
+      )
       const { mesh: kept, from } = withoutPieces(received.mesh, out)
       const half = recipe.mirrorHalf ? await findHalf(kept, work) : undefined
       const joined = half ? mirrorHalf(kept, half) : kept
@@ -258,16 +266,40 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       return voxelize(mesh.positions, mesh.indices, { cells: 110, ...work })
     },
   },
-  automaticSkin: {
-    reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: worn }],
+  pieces: {
+    reads: ['pieceRoles'],
     from: ['shape', 'rig'],
+    weight: 1,
+    lasting: true,
+    compute: async ({ recipe, work, get }) => {
+      const { mesh, received } = await get('shape')
+      const { skeleton } = await get('rig')
+      if (recipe.pieceRoles === 'told') return []
+      return guessPieces(mesh, skeleton, received.materials, work)
+    },
+  },
+  automaticSkin: {
+    reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: told }],
+    from: ['shape', 'rig', 'pieces'],
     weight: 16,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
       const { mesh } = await get('shape')
       const rig = await get('rig')
       const kept = keptSkin(recipe, rig)
-      return kept ?? skinOfPieces(mesh, rig.skeleton, recipe.pieces, { firmness: recipe.skin.firmness, ...work })
+      const { firmness } = recipe.skin
+      // what came with the file is touched only where somebody said so
+      if (kept)
+        return treatPieces(
+          mesh,
+          rig.skeleton,
+          kept,
+          mesh.parts.map(p => toldOf(recipe.pieces, p)),
+          work,
+        )
+      const guesses = await get('pieces')
+      const treatments = mesh.parts.map((p, i) => toldOf(recipe.pieces, p) ?? guesses[i])
+      return skinOfPieces(mesh, rig.skeleton, treatments, { firmness, ...work })
     },
   },
   ground: {

@@ -8,6 +8,7 @@ import type { CanvasGround, LooseWeights } from '../paint'
 import type { LostEdit } from '../rig'
 import type { Asymmetry, BodyCheck, HalfBody, Straightened } from '../shape'
 import type { PlanKind, Skeleton } from '../skeleton'
+import type { PieceGuess } from '../pieces'
 import type { Bleeding, BodyRadii, Skin } from '../skin'
 import type { Assessment } from '../strain'
 import type { Carried, Corrected, Performance, Performed } from '../perform'
@@ -67,6 +68,8 @@ export interface StepResults {
   bleeding: Bleeding | undefined
   /** The body in solid cells, for what came with a skeleton. */
   solid: Voxels | undefined
+  /** What every piece is taken for, in the order of the body's parts; none where nobody wants to know. */
+  pieces: readonly PieceGuess[]
   /** Weights before any repair: as they came, or worked out piece by piece. */
   automaticSkin: Skin
   /** What repairs of this body's skin start from. */

@@ -9,7 +9,8 @@ import {
   type TakeRef,
 } from '@chiraxis/core/recipe'
 import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
-import { core, RefusedError, unwrap } from '~/workers/client'
+import type { Arrival, ArrivalGuess } from '@chiraxis/core/steps'
+import { core, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ReceivedFile } from '~/workers/core-api'
 
 /** Why a file was not taken in, and whether that was checked to have changed nothing. */
@@ -18,7 +19,16 @@ export interface Refusal {
   readonly unchanged: boolean
 }
 
+/** A file with a body that came in while a figure is open, until somebody says what it is. */
+export interface Arrived {
+  readonly name: string
+  readonly received: ReceivedFile
+  readonly beside: readonly FileRef[]
+  readonly guess: ArrivalGuess
+}
+
 const refusal = shallowRef<Refusal>()
+const arrived = shallowRef<Arrived>()
 const receiving = ref('')
 /** Whether the person gave up what is being read. */
 let givenUp = false
@@ -75,27 +85,50 @@ export function useFiles() {
     return new Uint8Array(await answer.arrayBuffer())
   }
 
+  const demoIndex = async (): Promise<DemoIndex> =>
+    JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
+
+  /** The takes that come with the program; kept as they are, each is read when it is looked at. */
+  const repertoire = (index: DemoIndex): Promise<TakeRef[]> =>
+    Promise.all(
+      index.takes.map(async (t): Promise<TakeRef> => {
+        const file = await unwrap(core().keep(t.file, await demoFile(t.file)))
+        return {
+          id: crypto.randomUUID(),
+          name: t.name,
+          performer: t.performer,
+          file,
+          index: 0,
+          tags: t.tags,
+          kind: t.kind,
+        }
+      }),
+    )
+
+  /** Adds the takes that come with the program to whatever is open, those that are not there yet. */
+  async function addRepertoire(): Promise<void> {
+    await guarded('the repertoire', async () => {
+      const all = await repertoire(await demoIndex())
+      const there = new Set(project.recipe.takes.map(t => `${t.file.hash} ${t.index}`))
+      const added = all.filter(t => !there.has(`${t.file.hash} ${t.index}`))
+      if (added.length === 0) return
+      project.change(`Add ${added.length} takes of the repertoire`, {
+        ...project.recipe,
+        takes: [...project.recipe.takes, ...added],
+      })
+      void derived.showTake(derived.firstTake?.id)
+    })
+    await tellUnkept()
+  }
+
   /** Opens one of the sample figures with all sample takes, as a project of its own. */
   async function openSample(which: string): Promise<void> {
     await guarded('sample', async () => {
-      const index = JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
+      arrived.value = undefined
+      const index = await demoIndex()
       const figure = index.figures.find(f => f.file.replace(/\.[a-z]+$/, '') === which) ?? index.figures[0]!
       const body = await derived.receive(figure.file, await demoFile(figure.file))
-      // kept as they are; each is read when it is looked at
-      const takes = await Promise.all(
-        index.takes.map(async (t): Promise<TakeRef> => {
-          const file = await unwrap(core().keep(t.file, await demoFile(t.file)))
-          return {
-            id: crypto.randomUUID(),
-            name: t.name,
-            performer: t.performer,
-            file,
-            index: 0,
-            tags: t.tags,
-            kind: t.kind,
-          }
-        }),
-      )
+      const takes = await repertoire(index)
       const walk = takes.find(t => t.kind === figure.kind && (t.tags ?? []).includes('gait'))
       derived.wantedTake = undefined
       await project.open({ ...emptyRecipe(figure.name), body: body.file, takes }, `Open ${figure.name}`, true)
@@ -176,7 +209,7 @@ export function useFiles() {
         }
       }
       goOn()
-      bringIn(read, beside)
+      await bringIn(read, beside)
       if (failed.length === 0) return
       const others = failed.length > 1 ? ` ${failed.length - 1} more could not be read either.` : ''
       throw new RefusedError({ code: 'bad-input', message: `${failed[0]}${others}` })
@@ -184,23 +217,20 @@ export function useFiles() {
     await tellUnkept()
   }
 
-  /** Everything that was read, as one change. */
-  function bringIn(read: readonly { name: string; received: ReceivedFile }[], beside: FileRef[]): void {
+  /** Everything that was read, as one change; of a body beside one that is open it is asked what it is. */
+  async function bringIn(read: readonly { name: string; received: ReceivedFile }[], beside: FileRef[]): Promise<void> {
     if (read.length === 0) return
     const bodies = read.filter(r => r.received.hasMesh)
-    const added = read.filter(r => !r.received.hasMesh).flatMap(r => takeRefs(r.received, 'own file'))
-    const body = bodies[0]
-    const base = project.recipe
-    const takes = [...base.takes, ...added]
-    const next: Recipe = body ? { ...withBody(base, body, beside), takes } : { ...base, takes }
-    project.change(`Bring in ${read.length === 1 ? read[0]!.name : `${read.length} files`}`, next)
+    const motions = read.filter(r => !r.received.hasMesh)
+    const [body] = bodies
+    const added = motions.flatMap(r => takeRefs(r.received, performerOf(r)))
+    if (added.length > 0 && (!body || project.recipe.body)) addTakes(added, motions)
     if (body) {
-      view.go('straighten')
-      const own = ownTakeIds(body.received.takes)[0]
-      if (body.received.hasSkeleton && own) void derived.showTake(own)
-    } else {
-      view.go('takes')
-      void derived.showTake(added[0]?.id)
+      if (!project.recipe.body || (await project.isSample())) await asFigure(body, beside, added)
+      else {
+        const guess = await unwrap(core().arrival(tell(project.recipe), body.received.file, beside))
+        arrived.value = { ...body, beside, guess }
+      }
     }
     if (bodies.length > 1)
       throw new RefusedError({
@@ -209,15 +239,67 @@ export function useFiles() {
       })
   }
 
-  /** What was done by hand belongs to the body it was done on, unless this is an edit of that body. */
-  function withBody(
-    base: Recipe,
+  /** A file of several takes is a performer of its own; single ones stand together. */
+  const performerOf = ({ name, received }: { name: string; received: ReceivedFile }): string =>
+    received.takes.length > 1 || received.hasMesh ? shortName(stemOf(name)) : 'own file'
+
+  function addTakes(added: readonly TakeRef[], from: readonly { name: string }[]): void {
+    project.change(`Bring in ${from.length === 1 ? from[0]!.name : `${from.length} files`}`, {
+      ...project.recipe,
+      takes: [...project.recipe.takes, ...added],
+    })
+    view.go('takes')
+    void derived.showTake(added[0]?.id)
+  }
+
+  /** A body as a figure of its own: a project that keeps the takes and what is known of their performers. */
+  async function asFigure(
     { name, received }: { name: string; received: ReceivedFile },
-    beside: FileRef[],
-  ): Recipe {
-    if (base.body?.name === name) return { ...base, body: received.file, beside, straighten: {} }
-    const fresh = emptyRecipe(shortName(name.replace(/\.[^.]*$/, '')))
-    return { ...fresh, body: received.file, beside, transfer: base.transfer }
+    beside: readonly FileRef[],
+    more: readonly TakeRef[] = [],
+  ): Promise<void> {
+    const { takes, transfer, performers } = project.recipe
+    const own = ownTakeIds(received.takes)[0]
+    const next: Recipe = {
+      ...emptyRecipe(shortName(stemOf(name))),
+      body: received.file,
+      beside: [...beside],
+      takes: [...takes, ...more],
+      transfer,
+      performers,
+    }
+    derived.wantedTake = undefined
+    await project.open(next, `Bring in ${name}`)
+    view.go('straighten')
+    if (received.hasSkeleton && own) void derived.showTake(own)
+  }
+
+  /** What came in is taken as what somebody says it is. @param left numbers of takes that are not wanted */
+  async function settle(what: Arrival, left: ReadonlySet<number> = new Set()): Promise<void> {
+    const came = arrived.value
+    if (!came) return
+    arrived.value = undefined
+    await guarded(came.name, async () => {
+      const { name, received, beside } = came
+      const base = project.recipe
+      if (what === 'figure') await asFigure(came, beside)
+      else if (what === 'clips') {
+        const added = takeRefs(received, shortName(stemOf(name))).filter(t => !left.has(t.index))
+        if (added.length > 0) addTakes(added, [came])
+      } else if (what === 'piece') {
+        const set = { file: received.file, beside: [...beside] }
+        project.change(`Put on ${name}`, { ...base, added: [...base.added, set] })
+        view.go('pieces')
+      } else {
+        // hand work is told by role, by name and by place, so it stays
+        project.change(`New version: ${name}`, { ...base, body: received.file, beside: [...beside] })
+        view.go('straighten')
+      }
+    })
+    await tellUnkept()
+  }
+  const putAside = (): void => {
+    arrived.value = undefined
   }
 
   async function bytesOf(file: File): Promise<Uint8Array> {
@@ -229,6 +311,7 @@ export function useFiles() {
   /** A project file becomes a project of its own; the one that was open stays in the list. */
   async function openArchive(file: File): Promise<void> {
     await guarded(file.name, async () => {
+      arrived.value = undefined
       const recipe = await unwrap(core().unpack(await bytesOf(file)))
       derived.wantedTake = undefined
       await project.open(recipe, `Open ${file.name}`)
@@ -262,8 +345,11 @@ export function useFiles() {
     })
   }
 
-  return { refusal, receiving, stop, openSample, take, pick, saveProject }
+  return { refusal, receiving, arrived, settle, putAside, stop, openSample, addRepertoire, take, pick, saveProject }
 }
+
+/** A file's name without its ending. */
+const stemOf = (name: string): string => name.replace(/\.[^.]*$/, '') || name
 
 /** A name fit for a file. */
 export const fileStem = (name: string): string =>

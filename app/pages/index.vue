@@ -170,6 +170,7 @@ useSkinHeat().start()
         <LazyTakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />
       </div>
       <aside class="flex w-80 shrink-0 flex-col overflow-y-auto border-l border-rule bg-paper" aria-label="Bench">
+        <ArrivalCard v-if="files.arrived.value" />
         <ShapeBench v-if="view.step === 'straighten'" />
         <LazyCheckBench v-else-if="view.step === 'check'" />
         <LazyPieceBench v-else-if="view.step === 'pieces'" />

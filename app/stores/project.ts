@@ -241,6 +241,8 @@ export const useProject = defineStore('project', () => {
     history.value = made
   }
   const isUntouched = async (project: string): Promise<boolean> => (await db.works.get(project))?.untouched === true
+  /** Whether what is open is a sample that nobody changed. */
+  const isSample = async (): Promise<boolean> => id.value !== undefined && (await isUntouched(id.value))
 
   async function pack(): Promise<Uint8Array> {
     return unwrap(core().pack(tell(recipe.value)))
@@ -255,6 +257,7 @@ export const useProject = defineStore('project', () => {
 
   return {
     history,
+    isSample,
     recipe,
     undoable,
     redoable,

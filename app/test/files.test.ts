@@ -18,9 +18,11 @@ const reading = {
     received.push(name)
     if (name.includes('bad')) return { ok: false, refusal: { code: 'bad-syntax', message: `${name} is damaged.` } }
     const motion = name.endsWith('.bvh')
-    const takes = motion || name.includes('moving') ? [{ name: 'walk', seconds: 1 }] : []
+    const more = name.includes('moving') ? [{ name: 'wave', seconds: 2 }] : []
+    const takes = motion || name.includes('moving') ? [{ name: 'walk', seconds: 1 }, ...more] : []
     return { ok: true, value: { file: fileOf(name), hasMesh: !motion, hasSkeleton: motion, takes } }
   },
+  arrival: async () => ({ ok: true, value: { likely: 'version', confidence: 1, why: 'It looks alike.' } }),
   keep: async (name: string) => ({ ok: true, value: fileOf(name) }),
   unkept: async () => [],
 }
@@ -63,29 +65,68 @@ describe('files that are dropped', () => {
     expect(project.recipe).toBe(before)
     expect(files.refusal.value).toEqual({ text: 'bad.glb is damaged.', unchanged: true })
   })
-  it('a body and a motion together are both there', async () => {
+  it('a body and a motion: the motion comes in, of the body it is asked what it is', async () => {
     await files.take([file('two.glb'), file('jump.bvh')])
-    expect(steps()).toBe(2)
-    expect(project.recipe.body!.name).toBe('two.glb')
     expect(project.recipe.takes.map(t => t.file.name)).toContain('jump.bvh')
+    expect(project.recipe.body!.name).toBe('one.glb')
+    expect(files.arrived.value).toMatchObject({ name: 'two.glb', guess: { likely: 'version' } })
   })
   it('a second body is left out, and told', async () => {
     await files.take([file('two.glb'), file('three.glb')])
-    expect(project.recipe.body!.name).toBe('two.glb')
+    expect(files.arrived.value!.name).toBe('two.glb')
     expect(files.refusal.value!.text).toMatch(/three\.glb left out/)
-    expect(files.refusal.value!.unchanged).toBe(false)
   })
-  it('a newer version of the body keeps what was done by hand; another body begins anew', async () => {
-    project.change('Place left knee', { ...project.recipe, landmarks: { edits: { leftKnee: [0.1, 0.3, 0] } } })
-    await files.take([file('one.glb')])
-    expect(project.recipe.landmarks.edits).toHaveProperty('leftKnee')
+  it('a new version keeps everything that was done by hand, as one change that can be taken back', async () => {
+    project.change('Place left knee', {
+      ...project.recipe,
+      landmarks: { edits: { leftKnee: [0.1, 0.3, 0] } },
+      straighten: { unit: 'cm' },
+      pieces: { hat: { role: 'rigid', joint: 'head' } },
+    })
+    const before = project.recipe
+    await files.take([file('one v2.glb')])
+    await files.settle('version')
+    expect(project.recipe).toEqual({ ...before, body: fileOf('one v2.glb') })
+    expect(project.undoable).toBe('New version: one v2.glb')
+    project.stepBack()
+    expect(project.recipe.body!.name).toBe('one.glb')
+  })
+  it('another figure becomes a project of its own, with the takes and what is known of their performers', async () => {
+    const note = { map: { head: 'skull' }, restTurns: {}, restFrom: 'file' as const }
+    project.change('Map', {
+      ...project.recipe,
+      performers: { '3-ab': note },
+      landmarks: { edits: { leftKnee: [0, 0, 0] } },
+    })
+    const open = project.id
     await files.take([file('other.glb')])
-    expect(project.recipe.landmarks.edits).toEqual({})
+    await files.settle('figure')
+    expect(project.id).not.toBe(open)
+    expect(project.recipe).toMatchObject({ name: 'other', performers: { '3-ab': note }, landmarks: { edits: {} } })
     expect(project.recipe.takes).toHaveLength(2)
+  })
+  it('motion from a file with a body comes in as takes of a performer named after the file, those that are wanted', async () => {
+    await files.take([file('moving dancer.glb')])
+    await files.settle('clips', new Set([1]))
+    expect(project.recipe.body!.name).toBe('one.glb')
+    const added = project.recipe.takes.slice(2)
+    expect(added.map(t => [t.name, t.performer, t.index])).toEqual([['walk', 'moving dancer', 0]])
+  })
+  it('a piece is put on, and what is put aside changes nothing', async () => {
+    const before = project.recipe
+    await files.take([file('hat.glb')])
+    files.putAside()
+    expect(project.recipe).toBe(before)
+    expect(files.arrived.value).toBeUndefined()
+    await files.take([file('hat.glb')])
+    await files.settle('piece')
+    expect(project.recipe.added).toEqual([{ file: fileOf('hat.glb'), beside: [] }])
+    expect(project.recipe.body!.name).toBe('one.glb')
   })
   it('with names longer than any list can show are taken in under shorter ones', async () => {
     const name = `${'long '.repeat(80)}.glb`
     await files.take([file(name)])
+    await files.settle('figure')
     expect(project.recipe.name.length).toBeLessThanOrEqual(300)
     expect(files.refusal.value).toBeUndefined()
   })

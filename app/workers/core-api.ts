@@ -5,7 +5,7 @@ import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { FileRef, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
-import type { LandmarkResult, RigResult } from '@chiraxis/core/steps'
+import type { ArrivalGuess, LandmarkResult, RigResult } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened } from '@chiraxis/core/shape'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
@@ -158,6 +158,8 @@ export interface CoreApi {
   ): Promise<Answer<Keyed<Views[N]>>>
   /** Answers, as long as the worker does. */
   alive(): Promise<true>
+  /** What a file with a body most likely is to the figure that is open. */
+  arrival(rev: Revision, file: FileRef, beside: readonly FileRef[]): Promise<Answer<ArrivalGuess>>
   receive(
     name: string,
     bytes: Uint8Array,

@@ -18,7 +18,7 @@ import {
   type FileRef,
   type Recipe,
 } from '@chiraxis/core/recipe'
-import { contentOf, contextIn, createDerivation, mendAll, ownTakesOf } from '@chiraxis/core/steps'
+import { contentOf, contextIn, createDerivation, guessArrival, mendAll, ownTakesOf } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
 import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
@@ -299,6 +299,13 @@ const api: CoreApi = {
         kind: kindOfSkeleton(received.skeleton),
         takes: received.takes.map(t => ({ name: t.name, seconds: takeSeconds(t) })),
       }
+    }),
+  arrival: (rev, file, beside) =>
+    answer(async () => {
+      const recipe = recipeOf(rev)
+      const open = await derivation.get('received', recipe)
+      const came = await derivation.get('read', recipe, { of: { file, beside: [...beside] } })
+      return guessArrival({ name: recipe.body!.name, received: open }, { name: file.name, received: came })
     }),
   keep: (name, bytes) => answer(() => keepFile(name, bytes)),
   unkept: async () => [...unkept].map(([hash, { name }]) => ({ hash, name })),

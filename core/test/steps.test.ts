@@ -67,12 +67,17 @@ const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 /** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
 const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepName[]])[] = [
   ['name', r => ({ ...r, name: 'other' }), []],
-  ['body', r => ({ ...r, body: file('other.glb') }), ['bumpy', 'half', 'whole', ...FROM_SHAPE]],
-  ['beside', r => ({ ...r, beside: [file('skin.png')] }), ['bumpy', 'half', 'whole', ...FROM_SHAPE]],
+  ['body', r => ({ ...r, body: file('other.glb') }), ['received', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
+  [
+    'added',
+    r => ({ ...r, added: [{ file: file('hat.glb'), beside: [] }] }),
+    ['received', 'bumpy', 'half', 'whole', ...FROM_SHAPE],
+  ],
+  ['beside', r => ({ ...r, beside: [file('skin.png')] }), ['received', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
   ['straighten', r => ({ ...r, straighten: { unit: 'cm' } }), FROM_SHAPE],
   ['cleanFaces', r => ({ ...r, cleanFaces: true }), ['whole', ...FROM_SHAPE]],
   ['mirrorHalf', r => ({ ...r, mirrorHalf: 'left' }), ['whole', ...FROM_SHAPE]],
-  ['pieces: hidden', r => ({ ...r, pieces: { coat: { hidden: true, label: 'Coat' } } }), []],
+  ['pieces: hidden', r => ({ ...r, pieces: { coat: { hidden: true, label: 'Coat' } } }), ['findings']],
   ['pieces: left out', r => ({ ...r, pieces: { coat: { role: 'left-out' } } }), ['whole', ...FROM_SHAPE]],
   ['pieces: rigid', r => ({ ...r, pieces: { coat: { role: 'rigid', joint: 'hips' } } }), ROUGH],
   ['pieceRoles', r => ({ ...r, pieceRoles: 'told' }), ['pieces', ...ROUGH]],

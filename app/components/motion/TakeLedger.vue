@@ -5,6 +5,9 @@ const own = computed(() =>
   (derived.rig?.takes ?? []).filter(t => !props.query || t.name.toLowerCase().includes(props.query.toLowerCase())),
 )
 const props = defineProps<{ query: string }>()
+const files = useFiles()
+/** Takes that come with the program carry words. */
+const hasRepertoire = computed(() => project.recipe.takes.some(t => t.tags?.length))
 const { groups, unfitWords, others } = useTakeGroups(() => props.query)
 </script>
 
@@ -27,6 +30,9 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
   <p v-if="project.recipe.takes.length === 0 && own.length === 0" class="quiet px-3.5">
     No takes yet. Drop a BVH or GLB with a motion on the window.
   </p>
+  <div v-if="!hasRepertoire" class="px-3.5 pt-2">
+    <button class="press w-full" data-testid="add-repertoire" @click="files.addRepertoire()">Add the repertoire</button>
+  </div>
   <div v-for="g in groups" :key="g.performer">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ g.label }}</h2>
     <VirtualRows v-slot="{ row: t }" :rows="g.takes" :size="26" :key-of="t => t.id">

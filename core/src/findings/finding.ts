@@ -41,6 +41,8 @@ export interface FindingContext {
   readonly lost?: readonly LostEdit[]
   /** Repairs of the skin that no longer fit. */
   readonly lostSkin?: readonly LostSkinEdit[]
+  /** Choices about pieces, materials and joints that are not there any more. */
+  readonly lostChoices?: readonly { readonly where: string; readonly reason: string }[]
   readonly performed?: readonly Performed[]
 }
 

@@ -1,12 +1,13 @@
 import type { Rule } from './finding'
 
-/** Edits by hand that no longer fit the skeleton, and repairs of the skin that no longer fit the body. */
+/** Edits by hand that no longer fit the skeleton, repairs of the skin and choices that no longer fit the body. */
 export const lostEdit: Rule = {
   id: 'lost-edit',
-  detect: ({ lost = [], lostSkin = [] }) =>
+  detect: ({ lost = [], lostSkin = [], lostChoices = [] }) =>
     [
       ...lost.map(l => ({ edit: l.edit as object, reason: l.reason, elsewhere: 'skeleton' })),
       ...lostSkin.map(l => ({ edit: l.edit as object, reason: l.reason, elsewhere: 'skin' })),
+      ...lostChoices.map(c => ({ edit: {}, reason: c.reason, elsewhere: c.where })),
     ].map(({ edit, reason, elsewhere }) => ({
       rule: 'lost-edit',
       severity: 'warning',

@@ -20,6 +20,7 @@ export function filesOf(recipe: Recipe): FileRef[] {
   const all = [
     ...(recipe.body ? [recipe.body] : []),
     ...recipe.beside,
+    ...recipe.added.flatMap(a => [a.file, ...a.beside]),
     ...recipe.takes.map(t => t.file),
     ...recipe.skin.edits.flatMap(e => (e.kind === 'load' ? [e.file] : [])),
   ]

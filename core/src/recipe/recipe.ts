@@ -78,6 +78,8 @@ export const recipeSchema = z.object({
   body: fileRefSchema.nullable(),
   /** Files that came with the body: textures, material libraries, buffers. */
   beside: z.array(fileRefSchema).max(500),
+  /** Bodies that came later as pieces for this one, in its own space, each with the files that came with it. */
+  added: z.array(z.object({ file: fileRefSchema, beside: z.array(fileRefSchema).max(500) })).max(200),
   straighten: z.object({
     up: axis.optional(),
     facing: axis.optional(),
@@ -125,6 +127,7 @@ export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
   name,
   body: null,
   beside: [],
+  added: [],
   straighten: {},
   cleanFaces: false,
   mirrorHalf: null,
@@ -154,7 +157,7 @@ function migrate(data: Record<string, unknown>): Record<string, unknown> {
       performers: {},
     })
   // pieces moved as they were told, and otherwise with the body
-  if (data.version === 4) return { ...data, version: 5, pieceRoles: 'told' }
+  if (data.version === 4) return { ...data, version: 5, pieceRoles: 'told', added: [] }
   return data
 }
 

@@ -1,6 +1,7 @@
 import { ChiraxisError } from '../math'
 import type { FindingContext } from '../findings'
 import { keepsReceived, type Recipe } from '../recipe'
+import { lostChoices } from './lost-choices'
 import type { StepContext } from './types'
 
 export interface ContextOptions {
@@ -38,6 +39,7 @@ export async function contextOf(
     half: recipe.mirrorHalf ? undefined : await get('half'),
     check: await get('check'),
     influences: recipe.skin.influences,
+    lostChoices: lostChoices(recipe, received, shape.mesh),
   }
   if (base.half || (reach === 'kept' && !keepsReceived(recipe, received))) return base
   const rig = await get('rig').catch(orNothing)
@@ -58,6 +60,7 @@ export async function contextOf(
     skin: rig.skin,
     bleeding: await get('bleeding'),
     lost: rig.lost,
+    lostChoices: lostChoices(recipe, received, shape.mesh, rig.skeleton),
     lostSkin: recipe.skin.edits.length > 0 ? ((await get('openSkin').catch(orNothing))?.lost ?? []) : [],
   }
 }

@@ -1,6 +1,6 @@
 import { breather, ChiraxisError, type Vec3 } from '../math'
 import { voxelize, weldByPosition, type MeshPart } from '../mesh'
-import { bumpyImages } from '../formats'
+import { bumpyImages, withPieces } from '../formats'
 import { findAll } from '../findings'
 import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion } from '../landmarks'
 import { closeCanvas, groundOf, readWeights } from '../paint'
@@ -34,7 +34,9 @@ const bodyOf = (recipe: Recipe): FileSet => {
     throw new ChiraxisError('missing-file', 'There is no body yet. Drop one on the window or open the sample figure.')
   return { file: recipe.body, beside: recipe.beside }
 }
-const body: (recipe: Recipe) => readonly StepRef[] = recipe => (recipe.body ? [['read', bodyOf(recipe)]] : [])
+/** The body's file, and those that came later as pieces for it. */
+const files = (recipe: Recipe): readonly StepRef[] =>
+  recipe.body ? [['read', bodyOf(recipe)], ...recipe.added.map((a): StepRef => ['read', a])] : []
 
 type Pieces = Recipe['pieces']
 /** Names of the pieces that do not belong to the body. */
@@ -95,15 +97,30 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       return read(await source(file), file.name, { beside: files, ...work })
     },
   },
+  received: {
+    reads: ['added'],
+    from: files,
+    weight: 0.5,
+    compute: async ({ recipe, get }) => {
+      const body = await get('read', bodyOf(recipe))
+      const pieces = []
+      for (const set of recipe.added) pieces.push(await get('read', set))
+      return withPieces(body, pieces)
+    },
+    // mostly it is the body's file itself
+    sizeOf: ({ format }) => format,
+  },
   whole: {
     reads: ['cleanFaces', 'mirrorHalf', { path: 'pieces', part: leftOut }],
-    from: body,
+    from: ['received'],
     weight: 0.5,
     compute: async ({ recipe, work, get }) => {
-      const set = bodyOf(recipe)
-      const received = await get('read', set)
+      const received = await get('received')
       if (!received.mesh)
-        throw new ChiraxisError('no-triangles', `${set.file.name} holds a motion but no body. Drop it again in Motion.`)
+        throw new ChiraxisError(
+          'no-triangles',
+          `${bodyOf(recipe).file.name} holds a motion but no body. Drop it again in Motion.`,
+        )
       const out = new Set(
         received.mesh.parts.filter(p => choiceOf(recipe.pieces, p)?.role === 'left-out').map(p => p.name),
       )
@@ -120,21 +137,21 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   stance: {
     reads: ['straighten'],
-    from: recipe => [...body(recipe), 'whole'],
+    from: ['received', 'whole'],
     weight: 4,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
-      const told = toldBySkeleton(await get('read', bodyOf(recipe)))
+      const told = toldBySkeleton(await get('received'))
       return straighten((await get('whole')).mesh, { ...told, ...recipe.straighten }, work)
     },
   },
   shape: {
     reads: [],
-    from: recipe => [...body(recipe), 'whole', 'stance'],
+    from: ['received', 'whole', 'stance'],
     weight: 0.5,
-    compute: async ({ recipe, work, get }) => {
+    compute: async ({ work, get }) => {
       const pulse = breather(work)
-      const received = await get('read', bodyOf(recipe))
+      const received = await get('received')
       const { mesh: whole, ...lineage } = await get('whole')
       const straightened = await get('stance')
       await pulse(0.2)
@@ -166,16 +183,16 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   bumpy: {
     reads: [],
-    from: body,
+    from: ['received'],
     weight: 1,
-    compute: async ({ recipe, get }) => bumpyImages((await get('read', bodyOf(recipe))).images ?? []),
+    compute: async ({ get }) => bumpyImages((await get('received')).images ?? []),
   },
   half: {
     reads: [],
-    from: body,
+    from: ['received'],
     weight: 1,
-    compute: async ({ recipe, work, get }) => {
-      const { mesh } = await get('read', bodyOf(recipe))
+    compute: async ({ work, get }) => {
+      const { mesh } = await get('received')
       return mesh && findHalf(mesh, work)
     },
   },
@@ -429,6 +446,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       'landmarks.edits',
       'transfer.ground',
       'normalMaps',
+      'pieces',
       'skin.influences',
       'mirrorHalf',
       'bones.source',

@@ -44,6 +44,8 @@ export interface FileSet {
 export interface StepResults {
   /** A file as it came. */
   read: Received
+  /** The body's file, with what was added to it as pieces. */
+  received: Received
   /** The body as it came, without what is left out, its half made whole. */
   whole: WholeBody
   /** How it is brought upright. */

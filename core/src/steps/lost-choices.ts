@@ -1,0 +1,34 @@
+import type { Mesh } from '../mesh'
+import type { Received } from '../formats'
+import type { Recipe } from '../recipe'
+import { findJoint, type Skeleton } from '../skeleton'
+
+/** What was chosen about pieces and materials that the body does not have, and joints that pieces were to ride on. */
+export function lostChoices(
+  recipe: Pick<Recipe, 'pieces' | 'normalMaps'>,
+  received: Pick<Received, 'mesh' | 'materials'>,
+  mesh: Pick<Mesh, 'parts'>,
+  skeleton?: Skeleton,
+): { where: string; reason: string }[] {
+  const out: { where: string; reason: string }[] = []
+  const known = new Set([...(received.mesh?.parts ?? []), ...mesh.parts].flatMap(p => [p.name, ...(p.aka ?? [])]))
+  for (const [name, { role, label, joint }] of Object.entries(recipe.pieces)) {
+    // whether it is shown says nothing about how it moves
+    if (role === undefined && label === undefined) continue
+    if (!known.has(name))
+      out.push({
+        where: name,
+        reason: `The body has no piece ${name} any more; what was chosen for it waits until it comes back.`,
+      })
+    else if (role === 'rigid' && joint && skeleton && findJoint(skeleton, joint) < 0)
+      out.push({ where: name, reason: `${label ?? name} was to ride on ${joint}, which the skeleton does not have.` })
+  }
+  const materials = new Set(received.materials?.map(m => m.name))
+  for (const name of recipe.normalMaps)
+    if (!materials.has(name))
+      out.push({
+        where: name,
+        reason: `The body has no material ${name} any more, whose image was to be a normal map.`,
+      })
+  return out
+}

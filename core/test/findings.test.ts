@@ -10,6 +10,7 @@ const straightened: Straightened = {
   up: '+y',
   facing: '+z',
   unit: 'm',
+  scale: 1,
   turn: 0,
   offMidline: 0,
   offGround: 0,

@@ -13,6 +13,7 @@ import {
 } from '../src/math'
 import { boundsOf, transformMesh, type Mesh } from '../src/mesh'
 import { applyStraighten, mirrorPlane, sampleSurface, straighten } from '../src/shape'
+import { doll } from './figure'
 import { box, join } from './shapes'
 
 /** A crude standing figure: two legs with feet to the front, trunk, arms out, head. */
@@ -116,5 +117,42 @@ describe('the mirror plane', () => {
   })
   it('knows the nearest axis by name', () => {
     expect(nearestAxis([0.1, -0.9, 0.2])).toBe('-y')
+  })
+})
+
+describe('a size and stance told by hand', () => {
+  const tower = (): Mesh => doll()
+  const heightOf = (m: Mesh): number => {
+    const { min, max } = boundsOf(m.positions)
+    return max[1] - min[1]
+  }
+  it('makes a sculpt of two units 180 cm tall, whatever unit was guessed', async () => {
+    const mesh = tower()
+    const size = 2 / heightOf(mesh)
+    const sculpt = { ...mesh, positions: mesh.positions.map(v => v * size) }
+    const s = await straighten(sculpt, { height: 1.8, unit: 'cm' })
+    expect(s.height).toBeCloseTo(1.8, 5)
+    expect(s.scale).toBeCloseTo(0.9, 4)
+    expect(heightOf(applyStraighten(sculpt, s))).toBeCloseTo(1.8, 5)
+    const free = await straighten(sculpt, { scale: 0.25 })
+    expect(free.height).toBeCloseTo(0.5, 5)
+    expect(free.confidence.unit).toBe(1)
+  })
+  it('tilts forwards and leans to its left, and stands on the ground after it', async () => {
+    const mesh = tower()
+    const plain = applyStraighten(mesh, await straighten(mesh))
+    const tilted = applyStraighten(mesh, await straighten(mesh, { tilt: 10 }))
+    const leant = applyStraighten(mesh, await straighten(mesh, { lean: 10 }))
+    const top = (m: Mesh): number[] => {
+      let best = 0
+      for (let v = 0; v < m.positions.length / 3; v++)
+        if (plain.positions[3 * v + 1] > plain.positions[3 * best + 1]) best = v
+      return [...m.positions.subarray(3 * best, 3 * best + 3)]
+    }
+    expect(top(tilted)[2] - boundsOf(tilted.positions).min[2]).toBeGreaterThan(
+      top(plain)[2] - boundsOf(plain.positions).min[2] + 0.1,
+    )
+    expect(top(leant)[0] - top(plain)[0]).toBeGreaterThan(0.1)
+    for (const m of [tilted, leant]) expect(Math.abs(boundsOf(m.positions).min[1])).toBeLessThan(0.004)
   })
 })

@@ -86,6 +86,10 @@ const rows = computed(() => {
         r.value
       }}</span>
     </div>
+    <p v-if="proof.sameAsSource" class="mt-1">
+      Same as the file it came in, but for what was asked: nodes, materials, images, attributes, extras.
+    </p>
+    <p v-for="m in proof.inherited ?? []" :key="m" class="mt-1 text-xs">Came so in the file: {{ m }}</p>
     <p v-for="m in proof.messages" :key="m" class="mt-1 text-xs text-madder">{{ m }}</p>
   </div>
   <div class="card">

@@ -2,6 +2,7 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight, FolderOpen, RotateCcw, RotateCw } from '@lucide/vue'
 import type { AxisName } from '@chiraxis/core/math'
+import type { Recipe } from '@chiraxis/core/recipe'
 import type { UnitName } from '@chiraxis/core/shape'
 
 const project = useProject()
@@ -9,6 +10,8 @@ const derived = useDerived()
 const view = useView()
 const files = useFiles()
 const s = computed(() => derived.shape?.straightened)
+
+const byHand = computed(() => project.recipe.straighten)
 
 type Guess = 'guess'
 const AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
@@ -20,24 +23,24 @@ const facing = computed<AxisName | Guess>({
   get: () => project.recipe.straighten.facing ?? 'guess',
   set: v => settle('facing', { facing: v === 'guess' ? undefined : v }),
 })
-const unit = computed<UnitName | Guess>({
-  get: () => project.recipe.straighten.unit ?? 'guess',
-  set: v => settle('unit', { unit: v === 'guess' ? undefined : v }),
+/** Whether the size is told by a height or a factor, which no unit can change. */
+const isFree = computed(() => byHand.value.height !== undefined || byHand.value.scale !== undefined)
+const unit = computed<UnitName | Guess | 'free'>({
+  get: () => (isFree.value ? 'free' : (project.recipe.straighten.unit ?? 'guess')),
+  set: v => {
+    if (v !== 'free') settle('unit', { unit: v === 'guess' ? undefined : v, height: undefined, scale: undefined })
+  },
 })
-function settle(
-  what: string,
-  choice: Partial<{ up: AxisName; facing: AxisName; unit: UnitName; turn: number; lift: number; shift: number }>,
-): void {
+function settle(what: string, choice: Partial<Recipe['straighten']>): void {
   const straighten = Object.fromEntries(
     Object.entries({ ...project.recipe.straighten, ...choice }).filter(([, v]) => v !== undefined),
   )
   project.change(
     `Settle the ${what}`,
     { ...project.recipe, straighten },
-    what === 'turn' || what === 'ground' || what === 'midline',
+    ['turn', 'tilt', 'lean', 'ground', 'midline', 'height', 'scale'].includes(what),
   )
 }
-const byHand = computed(() => project.recipe.straighten)
 const wrap = (d: number): number | undefined => {
   const v = ((((d + 180) % 360) + 360) % 360) - 180
   return v === 0 ? undefined : v
@@ -101,7 +104,8 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
         <span>Unit of the file</span>
         <span class="flex items-center gap-2">
           <span class="num quiet text-xs">{{ unit === 'guess' ? sure(s.confidence.unit) : 'by hand' }}</span>
-          <select v-model="unit" class="field num !w-[112px]">
+          <select v-model="unit" class="field num !w-[112px]" data-testid="unit">
+            <option v-if="isFree" value="free">free</option>
             <option value="guess">{{ s.unit }} guessed</option>
             <option value="m">m</option>
             <option value="cm">cm</option>
@@ -113,7 +117,7 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
     <Disclosure v-slot="{ open }" as="div" class="card">
       <DisclosureButton class="flex w-full items-center gap-1 font-semibold"
         ><ChevronRight :size="14" :class="open ? 'rotate-90' : ''" />By hand
-        <span class="quiet ml-auto font-normal">turn, ground, midline</span></DisclosureButton
+        <span class="quiet ml-auto font-normal">turn, tilt, ground, midline</span></DisclosureButton
       >
       <DisclosurePanel class="pt-2">
         <div class="mb-1 flex gap-2">
@@ -121,6 +125,18 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
           ><button class="press flex-1" @click="quarter(-1)"><RotateCw :size="13" />90°</button>
         </div>
         <NumberField label="Turn" :value="byHand.turn ?? 0" unit="°" @change="settle('turn', { turn: wrap($event) })" />
+        <NumberField
+          label="Tilt forwards"
+          :value="byHand.tilt ?? 0"
+          unit="°"
+          @change="settle('tilt', { tilt: wrap($event) })"
+        />
+        <NumberField
+          label="Lean to its left"
+          :value="byHand.lean ?? 0"
+          unit="°"
+          @change="settle('lean', { lean: wrap($event) })"
+        />
         <NumberField
           label="Lift off the ground"
           :value="(byHand.lift ?? 0) * 100"
@@ -143,6 +159,21 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
           >{{ (s.height * 100).toFixed(1) }}<span class="quiet text-xs font-normal"> cm</span></span
         >
       </div>
+      <NumberField
+        label="To be"
+        :value="s.height * 100"
+        unit="cm"
+        data-testid="target-height"
+        @change="$event > 0 && settle('height', { height: $event / 100, scale: undefined })"
+      />
+      <NumberField
+        label="A unit of the file"
+        :value="s.scale"
+        unit="m"
+        :digits="4"
+        :step="0.01"
+        @change="$event > 0 && settle('scale', { scale: $event, height: undefined })"
+      />
       <div v-for="[label, value] in rows" :key="label" class="flex justify-between py-0.5">
         <span class="quiet">{{ label }}</span><span class="num">{{ value }}</span>
       </div>

@@ -1,7 +1,6 @@
 import { vertexCount, triangleCount } from '@chiraxis/core/mesh'
 import { findAll } from '@chiraxis/core/findings'
 import { contextIn } from '@chiraxis/core/steps'
-import { METRES_IN } from '@chiraxis/core/shape'
 import { jointsInWorld, recogniseRoles } from '@chiraxis/core/skeleton'
 import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/retarget'
 import { takeSeconds } from '@chiraxis/core/motion'
@@ -34,7 +33,7 @@ export async function inspect(file: string, options: { report?: string }): Promi
           findAll({ ...(await contextIn(derivation, recipe, { reach: 'kept' })), asReceived: true }),
         )),
       )
-      stance = { upAxis: s.up, facing: s.facing, unit: s.unit, height: s.height, unitMetres: METRES_IN[s.unit] }
+      stance = { upAxis: s.up, facing: s.facing, unit: s.unit, height: s.height, unitMetres: s.scale }
     } else job.findings.push(...(await findAll({ dropped: received.dropped })))
     let joints: unknown[] = []
     if (skeleton) {

@@ -6,8 +6,8 @@ export const unitOff: Rule = {
   id: 'unit-off',
   detect: context => {
     const s = context.straightened
-    if (!s || s.unit === 'm') return []
-    const factor = s.unit === 'cm' ? 100 : 1000
+    if (!s || Math.abs(s.scale - 1) < 1e-9) return []
+    const factor = 1 / s.scale
     return [
       stance(
         context,
@@ -15,7 +15,7 @@ export const unitOff: Rule = {
         factor,
         'times',
         'unit',
-        `The file counts in ${s.unit}: the body is ${(s.height * factor).toFixed(0)} units tall.`,
+        `The file counts in ${s.scale === 0.01 ? 'cm' : s.scale === 0.001 ? 'mm' : 'units of its own'}: the body is ${Number((s.height * factor).toPrecision(3))} units tall.`,
         `It was brought to metres and is ${s.height.toFixed(2)} m tall.`,
       ),
     ]

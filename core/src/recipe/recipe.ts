@@ -86,6 +86,12 @@ export const recipeSchema = z.object({
     unit: z.enum(['m', 'cm', 'mm']).optional(),
     /** Turn about the vertical by hand, degrees; lift and shift by hand, metres. */
     turn: z.number().min(-180).max(180).optional(),
+    /** Tilted forwards and leant to its left by hand, degrees. */
+    tilt: z.number().min(-180).max(180).optional(),
+    lean: z.number().min(-180).max(180).optional(),
+    /** Metres a unit of the file is; how tall the body is to be, metres. */
+    scale: z.number().min(1e-9).max(1e9).optional(),
+    height: z.number().min(1e-3).max(1e3).optional(),
     lift: z.number().optional(),
     shift: z.number().optional(),
   }),

@@ -8,6 +8,7 @@ import {
   fromAxes,
   fromAxisAngle,
   compose,
+  multiply,
   multiplyMat4,
   normalize,
   scale,
@@ -32,10 +33,22 @@ export interface StraightenChoice {
   /** The file's axis the body looks along; left out, it is guessed. */
   readonly facing?: AxisName
   readonly unit?: UnitName
+  /** Metres a unit of the file is, in place of any unit; how tall the body is to be, metres, in place of both. */
+  readonly scale?: number
+  readonly height?: number
+  /** Tilted forwards and leant to its left by hand, degrees, before it is put on the ground. */
+  readonly tilt?: number
+  readonly lean?: number
   /** Turned further about the vertical by hand, degrees; lifted and shifted along the midline's normal, metres. */
   readonly turn?: number
   readonly lift?: number
   readonly shift?: number
+}
+
+/** Metres a unit of the file stands for: as tall as asked, by a free factor, else by its unit. */
+function metresIn({ height, scale: factor }: StraightenChoice, unit: UnitName, tall: () => number): number {
+  if (height !== undefined) return height / (tall() || 1)
+  return factor ?? METRES_IN[unit]
 }
 
 /** How a received body was brought upright, and how sure each guess is (0..1). */
@@ -45,6 +58,8 @@ export interface Straightened {
   readonly up: AxisName
   readonly facing: AxisName
   readonly unit: UnitName
+  /** Metres a unit of the file was taken for. */
+  readonly scale: number
   /** Turn about the vertical that was taken out beyond whole axes, degrees. */
   readonly turn: number
   /** How far off the midline and the ground the body stood, metres. */
@@ -129,8 +144,17 @@ export async function straighten(
 
   await pulse(0.9)
   const unit = choice.unit ?? guessUnit(tall)
-  const metres = METRES_IN[unit]
-  const rotation = conjugate(fromAxes(left, up, forward))
+  const inclined = multiply(
+    fromAxisAngle([1, 0, 0], ((choice.tilt ?? 0) * Math.PI) / 180),
+    fromAxisAngle([0, 0, 1], (-(choice.lean ?? 0) * Math.PI) / 180),
+  )
+  const rotation = multiply(inclined, conjugate(fromAxes(left, up, forward)))
+  const metres = metresIn(choice, unit, () => {
+    const { min, max } = boundsOf(
+      transformMesh({ ...mesh, normals: undefined }, compose([0, 0, 0], rotation)).positions,
+    )
+    return max[1] - min[1]
+  })
   const turned = compose([0, 0, 0], rotation, [metres, metres, metres])
   const placed = boundsOf(transformMesh({ ...mesh, normals: undefined }, turned).positions)
   await pulse(0.95)
@@ -149,6 +173,7 @@ export async function straighten(
     up: upName,
     facing: facingName,
     unit,
+    scale: metres,
     turn: isWhole ? 0 : (turn * 180) / Math.PI,
     offMidline: midline,
     offGround: placed.min[1],
@@ -157,7 +182,7 @@ export async function straighten(
     confidence: {
       up: upConfidence,
       facing: facingConfidence,
-      unit: choice.unit ? 1 : height > 0.4 && height < 2.6 ? 0.9 : 0.4,
+      unit: choice.unit || choice.scale || choice.height ? 1 : height > 0.4 && height < 2.6 ? 0.9 : 0.4,
     },
   }
 }

@@ -4,6 +4,7 @@ import { readFileSync } from 'node:fs'
 import { request as ask, type IncomingMessage } from 'node:http'
 import { batchSettingsSchema } from '@chiraxis/core/batch'
 import { readFile, writeBvh, writeGlb } from '@chiraxis/core/formats'
+import { emptyRecipe, hashBytes, writeProject } from '@chiraxis/core/recipe'
 import { cleanDoll } from '../core/test/figure'
 import { wildTake } from '../core/test/skeletons'
 import { CRAFTED } from '../loaders/test/crafted-files'
@@ -117,4 +118,74 @@ test('other pages, other names, unknown places, endless and slow bodies get noth
   expect(told.filter(s => s === 0)).toHaveLength(2)
   for (const { r } of slow) r.destroy()
   await expect.poll(async () => (await send({ method: 'POST', path: '/api/batch' })).status).toBe(400)
+})
+
+test('a body is rigged, a take carried over and a project delivered by the server, with progress and plain refusals', async ({
+  baseURL,
+}) => {
+  const { mesh, skeleton, skin } = await cleanDoll()
+  const body = await writeGlb({ name: 'doll', mesh })
+  const figure = await writeGlb({ name: 'doll', mesh, skeleton, skin })
+  const take = writeBvh(skeleton, wildTake(skeleton, 5, 60))
+  interface Line {
+    progress?: number
+    done?: boolean
+    failed?: boolean
+    code?: string
+    bytes?: string
+    report?: { proof?: { validatorErrors: number }; takes?: string[]; joints?: { role: string }[] }
+  }
+  const post = async (
+    route: string,
+    parts: Record<string, [Uint8Array, string] | object>,
+  ): Promise<{ status: number; lines: Line[] }> => {
+    const form = new FormData()
+    for (const [name, part] of Object.entries(parts))
+      if (Array.isArray(part)) form.append(name, new Blob([part[0] as Uint8Array<ArrayBuffer>]), part[1] as string)
+      else form.append(name, JSON.stringify(part))
+    const answer = await fetch(`${baseURL}/api/${route}`, { method: 'POST', body: form })
+    const lines = (await answer.text())
+      .trim()
+      .split('\n')
+      .map(l => JSON.parse(l) as Line)
+    return { status: answer.status, lines }
+  }
+  const file = async (lines: Line[]): Promise<Awaited<ReturnType<typeof readFile>>> =>
+    readFile(new Uint8Array(Buffer.from(lines.at(-1)!.bytes!, 'base64')), 'x.glb')
+
+  const rigged = await post('rig', { body: [body, 'doll.glb'], settings: { skin: { influences: 2 } } })
+  expect(rigged.lines.filter(l => l.progress !== undefined).length).toBeGreaterThan(5)
+  expect(rigged.lines.at(-1)).toMatchObject({ done: true, report: { proof: { validatorErrors: 0 } } })
+  expect((await file(rigged.lines)).skeleton!.names.length).toBeGreaterThan(20)
+
+  const carried = await post('transfer', { take: [take, 'wild.bvh'], figure: [figure, 'doll.glb'] })
+  expect((await file(carried.lines)).takes.map(t => t.name)).toEqual(['wild'])
+
+  const refs = new Map([
+    [hashBytes(body), body],
+    [hashBytes(take), take],
+  ])
+  const ref = (name: string, bytes: Uint8Array): { name: string; hash: string; size: number } => ({
+    name,
+    hash: hashBytes(bytes),
+    size: bytes.length,
+  })
+  const recipe = {
+    ...emptyRecipe('Doll'),
+    body: ref('doll.glb', body),
+    takes: [{ id: 'w', name: 'wild one', performer: 'own file', file: ref('wild.bvh', take), index: 0 }],
+  }
+  const project = await writeProject(recipe, async f => refs.get(f.hash)!)
+  const delivered = await post('deliver', { project: [project, 'doll.chiraxis'], settings: { takes: ['wild one'] } })
+  expect(delivered.lines.at(-1)!.report!.takes).toEqual(['wild one'])
+  expect((await file(delivered.lines)).takes).toHaveLength(1)
+
+  expect((await post('rig', { settings: {} })).status).toBe(400)
+  const strange = await post('rig', { body: [body, 'doll.glb'], settings: { skin: { infuences: 2 } } })
+  expect(strange.lines.at(-1)).toMatchObject({ failed: true, code: 'bad-settings' })
+  const cube = new TextEncoder().encode('v 0 0 0\nv 1 0 0\nv 0 1 0\nf 1 2 3\n')
+  expect((await post('rig', { body: [cube, 'cube.obj'] })).lines.at(-1)).toMatchObject({
+    failed: true,
+    code: 'not-a-biped',
+  })
 })

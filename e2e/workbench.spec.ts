@@ -151,7 +151,7 @@ test('a body that is no biped is told so where the landmarks would be', async ({
   await settled(page)
   await stop(page, 'Bones').click()
   await expect(page.getByRole('alert')).toContainText('does not look like a standing figure')
-  await stop(page, 'straighten').click()
+  await stop(page, 'Shape').click()
   await page.getByTestId('sample-pim').click()
   await settled(page)
   await stop(page, 'Bones').click()

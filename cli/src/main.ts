@@ -3,6 +3,7 @@ import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
 import { inspect } from './commands/inspect'
 import { mend } from './commands/mend'
+import { openCommand } from './commands/open'
 import { rig } from './commands/rig'
 import { strainCommand } from './commands/strain'
 import { transferCommand } from './commands/transfer'
@@ -127,6 +128,17 @@ program
   .option('--report <file>', 'write the report as JSON')
   .action(transferCommand)
 
+program
+  .command('open')
+  .description('open a saved project or a body: settings laid over it, made again on another body, delivered, saved')
+  .argument('<project>', 'project (.chiraxis) or body')
+  .option('--set <file>', 'settings laid over what was decided, JSON')
+  .option('--body <file>', 'another body, or a new version of it; all work by hand is made again on it')
+  .option('--takes <names>', 'takes to deliver: all, none, or names with commas between', 'all')
+  .option('--out <file>', 'GLB to write')
+  .option('--save <file>', 'project to write')
+  .option('--report <file>', 'write the report as JSON')
+  .action(openCommand)
 program
   .command('batch')
   .description('many jobs on all cores')

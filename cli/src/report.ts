@@ -14,6 +14,8 @@ export interface Job {
 export interface JobFiles {
   readonly report?: string
   readonly out?: string
+  /** Further files that are written, by what they are called. */
+  readonly also?: Readonly<Record<string, string | undefined>>
   readonly reads: readonly (string | undefined)[]
 }
 
@@ -30,7 +32,7 @@ function quietPipes(): void {
  * A refusal is one line on standard error; the report carries its code.
  */
 export async function runJob(
-  { report: reportFile, out, reads }: JobFiles,
+  { report: reportFile, out, also, reads }: JobFiles,
   run: (job: Job) => Promise<Record<string, unknown>>,
 ): Promise<void> {
   quietPipes()
@@ -58,7 +60,7 @@ export async function runJob(
       tellsReport = false
       throw error
     }
-    checkPlaces(inputs, { output: out, report: reportFile })
+    checkPlaces(inputs, { output: out, ...also, report: reportFile })
     report = { ok: true, ...(await run(job)) }
   } catch (error) {
     const known = refusalOf(error)

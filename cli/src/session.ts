@@ -1,21 +1,14 @@
 import { basename } from 'node:path'
-import { emptyRecipe, hashBytes, shortName, type FileRef, type Recipe } from '@chiraxis/core/recipe'
-import { createDerivation, type Derivation } from '@chiraxis/core/steps'
-import { besideOf, nameOf, readBody } from './files'
+import type { Recipe } from '@chiraxis/core/recipe'
+import { openFigure, type Derivation, type OpenedFigure } from '@chiraxis/core/steps'
+import { besideOf, readBody } from './files'
 import { readApart } from './read-apart'
 
-/** One body on the command line: the same recipe and the same steps as in the window. */
-export function openBody(path: string): { recipe: Recipe; derivation: Derivation } {
-  const files = new Map<string, Uint8Array>()
-  const refer = (name: string, bytes: Uint8Array): FileRef => {
-    const hash = hashBytes(bytes)
-    files.set(hash, bytes)
-    return { name, hash, size: bytes.length }
-  }
-  const body = refer(basename(path), readBody(path))
-  const beside = [...besideOf(path)].map(([name, bytes]) => refer(name, bytes))
-  return {
-    recipe: { ...emptyRecipe(shortName(nameOf(path))), body, beside },
-    derivation: createDerivation(async file => files.get(file.hash)!, { read: readApart }),
-  }
+/** A body or a saved project on the command line: the same recipe and the same steps as in the window. */
+export const openPath = (path: string): Promise<OpenedFigure> =>
+  openFigure({ name: basename(path), bytes: readBody(path), beside: besideOf(path) }, readApart)
+
+/** One body on the command line. */
+export async function openBody(path: string): Promise<{ recipe: Recipe; derivation: Derivation }> {
+  return openPath(path)
 }

@@ -62,6 +62,7 @@ describe('rules', () => {
         ...straightened,
         turn: 7,
         unit: 'cm',
+        scale: 0.01,
         offGround: 0.3,
         confidence: { up: 1, facing: 0.2, unit: 1 },
       },

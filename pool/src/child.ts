@@ -2,6 +2,7 @@ import { createTransferJobs } from '@chiraxis/core/batch'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { triangleCount, vertexCount } from '@chiraxis/core/mesh'
 import { takeSeconds } from '@chiraxis/core/motion'
+import { figureJob } from '@chiraxis/core/steps'
 import { readAny } from '@chiraxis/loaders'
 import type { Ask, Inspected, JobFile, JobKinds, Reply } from './jobs'
 
@@ -33,7 +34,10 @@ function filesOf(...files: JobFile[]): { key: string; name: string; bytes: Uint8
   return out
 }
 
-const RUN: { readonly [K in keyof JobKinds]: (asked: JobKinds[K]['asked']) => Promise<JobKinds[K]['given']> } = {
+type Tell = (share: number) => void
+const RUN: {
+  readonly [K in keyof JobKinds]: (asked: JobKinds[K]['asked'], tell: Tell) => Promise<JobKinds[K]['given']>
+} = {
   inspect: async ({ file }): Promise<Inspected> => {
     const [{ name, bytes }] = filesOf(file)
     const { mesh, skeleton, takes, format } = await readAny(bytes, name)
@@ -45,9 +49,14 @@ const RUN: { readonly [K in keyof JobKinds]: (asked: JobKinds[K]['asked']) => Pr
       takes: takes.map(t => ({ name: t.name, frames: t.frames, fps: t.fps, seconds: takeSeconds(t) })),
     }
   },
-  transfer: async asked => {
+  transfer: async (asked, tell) => {
     const [figure, take] = filesOf(asked.figure, asked.take)
-    return carry({ ...asked, figure, take })
+    return carry({ ...asked, figure, take }, { onProgress: tell })
+  },
+  figure: async ({ figure, beside, settings, takes }, tell) => {
+    const [{ name, bytes }] = filesOf(figure)
+    const others = new Map(beside.map(f => [f.name, f.bytes]))
+    return figureJob({ figure: { name, bytes, beside: others }, settings, takes }, readAny, { onProgress: tell })
   },
 }
 
@@ -56,7 +65,14 @@ const reply = (message: Reply): void => void process.send?.(message)
 process.on('message', ({ id, kind, asked }: Ask) => {
   void (async () => {
     try {
-      reply({ id, given: await RUN[kind](asked as never) })
+      let told = 0
+      const tell: Tell = share => {
+        // a message for every hundredth is enough to look at
+        if (share - told < 0.01) return
+        told = share
+        reply({ id, progress: share })
+      }
+      reply({ id, given: await RUN[kind](asked as never, tell) })
     } catch (error) {
       if (error instanceof Needs) return reply({ id, needs: error.keys })
       const known = error instanceof ChiraxisError

@@ -37,7 +37,12 @@ export interface Pool {
    * and the next job finds another one.
    * @throws ChiraxisError as the job does; `too-large`, `stopped`
    */
-  run<K extends JobKind>(kind: K, asked: JobKinds[K]['asked'], signal?: StopSignal): Promise<JobKinds[K]['given']>
+  run<K extends JobKind>(
+    kind: K,
+    asked: JobKinds[K]['asked'],
+    signal?: StopSignal,
+    onProgress?: (share: number) => void,
+  ): Promise<JobKinds[K]['given']>
   close(): void
 }
 
@@ -99,7 +104,12 @@ export function createPool(script: URL | string, options: PoolOptions = {}): Poo
     return known ?? (all.size < size ? start() : new Promise<Child>(resolve => waiting.push(resolve)))
   }
 
-  async function run(kind: JobKind, asked: JobKinds[JobKind]['asked'], signal?: StopSignal): Promise<unknown> {
+  async function run(
+    kind: JobKind,
+    asked: JobKinds[JobKind]['asked'],
+    signal?: StopSignal,
+    onProgress?: (share: number) => void,
+  ): Promise<unknown> {
     const child = await free()
     if (signal?.aborted) {
       give(child)
@@ -121,6 +131,7 @@ export function createPool(script: URL | string, options: PoolOptions = {}): Poo
       }
       const heard = (reply: Reply): void => {
         if (reply.id !== id) return
+        if ('progress' in reply) return onProgress?.(reply.progress)
         // files it has not seen yet go along with the second asking
         if ('needs' in reply) return send(asked)
         done()

@@ -1,4 +1,5 @@
 import type { TransferJob, TransferJobResult } from '@chiraxis/core/batch'
+import type { FigureJobResult } from '@chiraxis/core/steps'
 
 /** A file by its hash; its bytes only where the child does not have them yet. */
 export interface JobFile {
@@ -28,6 +29,16 @@ export interface JobKinds {
     readonly asked: Omit<TransferJob, 'figure' | 'take'> & { readonly figure: JobFile; readonly take: JobFile }
     readonly given: TransferJobResult
   }
+  /** From a body or a project to a delivered figure. */
+  figure: {
+    readonly asked: {
+      readonly figure: JobFile
+      readonly beside: readonly (JobFile & { readonly bytes: Uint8Array })[]
+      readonly settings?: unknown
+      readonly takes?: 'all' | readonly string[]
+    }
+    readonly given: FigureJobResult
+  }
 }
 export type JobKind = keyof JobKinds
 
@@ -38,8 +49,9 @@ export interface Ask<K extends JobKind = JobKind> {
   readonly asked: JobKinds[K]['asked']
 }
 
-/** From the child: a result, a refusal, or the files it needs to begin. */
+/** From the child: a result, a refusal, the files it needs to begin, or how far it is. */
 export type Reply =
   | { readonly id: number; readonly given: unknown }
   | { readonly id: number; readonly refused: { readonly code: string; readonly message: string } }
   | { readonly id: number; readonly needs: readonly string[] }
+  | { readonly id: number; readonly progress: number }

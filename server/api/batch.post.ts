@@ -1,4 +1,3 @@
-import { once } from 'node:events'
 import { z } from 'zod'
 import { batchSettingsSchema, runBatch } from '@chiraxis/core/batch'
 import { adjustSchema } from '@chiraxis/core/adjust'
@@ -80,15 +79,8 @@ async function carryOut(
   spec: Spec,
   files: ReadonlyMap<string, JobFile>,
 ): Promise<void> {
-  // prettier-ignore
-  const { res } = event.node
   const signal = whileItWaits(event)
-  setResponseHeader(event, 'content-type', 'application/x-ndjson')
-  res.flushHeaders()
-  const tell = async (line: object): Promise<void> => {
-    if (signal.aborted || res.writableEnded) return
-    if (!res.write(`${JSON.stringify(line)}\n`)) await Promise.race([once(res, 'drain'), once(res, 'close')])
-  }
+  const { tell, end } = answerInLines(event, signal)
   const pool = jobPool()
   await runBatch(
     spec.jobs,
@@ -114,5 +106,5 @@ async function carryOut(
     },
   )
   await tell({ ended: true })
-  if (!signal.aborted) res.end()
+  end()
 }

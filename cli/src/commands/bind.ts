@@ -30,7 +30,7 @@ export async function bindCommand(
     const content = { name: nameOf(body), mesh, skeleton, skin, materials, images, takes: other.takes, source }
     const { bytes, proof } = await job.step('write', () => deliver(content, formatFor(options.out)))
     writeBytes(options.out, bytes)
-    const written = openBody(options.out)
+    const written = await openBody(options.out)
     const scores = await job.step('strain', () => regionScores(written.derivation, written.recipe))
     return { ...scores, vertices: mesh.positions.length / 3, joints: skeleton.names.length, influences, proof }
   })

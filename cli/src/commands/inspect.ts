@@ -20,7 +20,7 @@ import { openBody } from '../session'
 /** `inspect FILE`: what a file holds and how it stands. */
 export async function inspect(file: string, options: { report?: string }): Promise<void> {
   await runJob({ report: options.report, reads: [file] }, async job => {
-    const { recipe, derivation } = openBody(file)
+    const { recipe, derivation } = await openBody(file)
     const received = await job.step('read', () =>
       derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }),
     )

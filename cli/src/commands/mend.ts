@@ -10,7 +10,7 @@ import { openBody } from '../session'
 export async function mend(file: string, options: { out: string; report?: string }): Promise<void> {
   await runJob({ report: options.report, out: options.out, reads: [file] }, async job => {
     formatFor(options.out)
-    const { recipe, derivation } = openBody(file)
+    const { recipe, derivation } = await openBody(file)
     const shape = await job.step('read', () => derivation.get('shape', recipe))
     const stood = (await derivation.get('findings', recipe, { of: [] }))
       .filter(f => STANCE.has(f.rule))

@@ -33,7 +33,7 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
     },
     async job => {
       formatFor(options.out)
-      const { recipe: fresh, derivation } = openBody(body)
+      const { recipe: fresh, derivation } = await openBody(body)
       const fingers = options.fingers === 'auto' ? ('auto' as const) : Number(options.fingers)
       const own = /\.json$/i.test(options.plan) ? parseOwnPlan(readJson(options.plan, 'plan')) : undefined
       let recipe: Recipe = {

@@ -20,6 +20,7 @@ const idle = (): StepState => ({ state: 'idle', progress: 0, message: '' })
 const STEPS: readonly StepName[] = [
   'shape',
   'check',
+  'rims',
   'asymmetry',
   'landmarks',
   'rig',
@@ -48,6 +49,7 @@ export const useDerived = defineStore('derived', () => {
   const shown = {
     shape: shallowRef<Shown<Views['shape']>>(),
     check: shallowRef<Shown<Views['check']>>(),
+    rims: shallowRef<Shown<Views['rims']>>(),
     asymmetry: shallowRef<Shown<Views['asymmetry']>>(),
     landmarks: shallowRef<Shown<Views['landmarks']>>(),
     rig: shallowRef<Shown<Views['rig']>>(),
@@ -67,6 +69,7 @@ export const useDerived = defineStore('derived', () => {
   const shape = computed(() => shown.shape.value?.value)
   const rig = computed(() => shown.rig.value?.value)
   const check = computed(() => shown.check.value?.value)
+  const rims = computed(() => shown.rims.value?.value ?? [])
   const asymmetry = computed(() => shown.asymmetry.value?.value)
   const skeleton = computed<Skeleton | undefined>(() => rig.value?.skeleton)
   const guesses = computed(() => shown.pieces.value?.value ?? [])
@@ -229,8 +232,9 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       if (shown.shape.value && shown.shape.value.key !== shapeKey) {
         // nothing of one body is ever drawn on another
-        clear('check', 'asymmetry', 'landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
+        clear('check', 'rims', 'asymmetry', 'landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
         looked.delete('check')
+        looked.delete('rims')
         looked.delete('asymmetry')
       }
       if (!(await bring(turn, rev, { step: 'shape' }, shapeKey))) return
@@ -238,7 +242,7 @@ export const useDerived = defineStore('derived', () => {
       if (keepsIts) clear('landmarks')
       const take = takeWanted(recipe)
       const later: Ask[] = [
-        ...(['check', 'asymmetry'] as const).filter(s => looked.has(s)).map(step => ({ step })),
+        ...(['check', 'rims', 'asymmetry'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(keepsIts ? [] : [{ step: 'landmarks' as const }]),
         { step: 'rig' },
         { step: 'pieces' },
@@ -407,6 +411,7 @@ export const useDerived = defineStore('derived', () => {
   const busy = computed(() => deriving.value || Object.values(steps).some(s => s.state === 'working'))
   return {
     guesses,
+    rims,
     ownSkin,
     kind,
     kept,

@@ -159,6 +159,8 @@ export const useView = defineStore('view', () => {
   /** Moving a joint takes its children along. */
   const withChildren = ref(false)
   const sidesShown = ref(false)
+  /** The open rim that is looked at, by its place in the list. */
+  const rim = ref(0)
   const jointSize = ref(1)
   const seeThrough = ref(true)
   const performerShown = ref<'over' | 'beside' | 'hidden'>('beside')
@@ -262,6 +264,7 @@ export const useView = defineStore('view', () => {
     piece,
     isolated,
     withChildren,
+    rim,
     sidesShown,
     jointSize,
     go,

@@ -93,6 +93,7 @@ export class FakeCore {
       pieces: [],
       shape: { mesh: { of }, straightened: { height: 1.7 }, pieces: [], materials: [], images: [], of },
       check: { of },
+      rims: [],
       asymmetry: { of },
       landmarks: { plan: 'biped', found: [], placed: [], hands: {}, of },
       rig: { skeleton, takes: [], lost: [], source: 'plan', of },

@@ -57,7 +57,18 @@ const keysOf = (recipe: Recipe): Record<StepName, string> =>
   ) as Record<StepName, string>
 
 /** From the body on. */
-const SHAPE: StepName[] = ['stance', 'shape', 'check', 'asymmetry', 'found', 'hands', 'landmarks', 'planned', 'solid']
+const SHAPE: StepName[] = [
+  'stance',
+  'shape',
+  'rims',
+  'check',
+  'asymmetry',
+  'found',
+  'hands',
+  'landmarks',
+  'planned',
+  'solid',
+]
 const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
 const SKIN: StepName[] = ['skin', 'strain', 'radii', 'corrected', 'take', 'findings']
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
@@ -75,6 +86,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   ],
   ['beside', r => ({ ...r, beside: [file('skin.png')] }), ['received', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
   ['straighten', r => ({ ...r, straighten: { unit: 'cm' } }), FROM_SHAPE],
+  ['surface', r => ({ ...r, surface: [{ kind: 'fill-small', edges: 8 }] }), ['whole', ...FROM_SHAPE]],
   ['cleanFaces', r => ({ ...r, cleanFaces: true }), ['whole', ...FROM_SHAPE]],
   ['mirrorHalf', r => ({ ...r, mirrorHalf: 'left' }), ['whole', ...FROM_SHAPE]],
   ['pieces: hidden', r => ({ ...r, pieces: { coat: { hidden: true, label: 'Coat' } } }), ['findings']],

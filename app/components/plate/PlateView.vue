@@ -569,7 +569,10 @@ const hinges = computed(() => {
 /** Places of findings on the figure. */
 const flags = computed(() => {
   void version.value
-  if (!stage.value || inMotion.value || !view.findingsOpen) return []
+  if (!stage.value || inMotion.value) return []
+  const rim = view.step === 'check' ? derived.rims[view.rim] : undefined
+  if (rim) return [{ id: 'rim', ...stage.value.project(main.value, rim.centre) }]
+  if (!view.findingsOpen) return []
   return derived.findings
     .filter(f => f.place && f.severity !== 'note')
     .slice(0, 30)

@@ -41,7 +41,7 @@ const why = computed(() => {
   const g = p.guess
   if (!g || g.by === 'nothing') return 'Nothing tells it apart from the body.'
   const by = g.by === 'shape' ? 'its shape and place' : g.by === 'name' ? 'its name' : 'the name of its material'
-  return `Taken for ${kindLabel(g)}, by ${by}; ${Math.round(100 * g.confidence)} % sure.`
+  return `Seems to be: ${kindLabel(g)}, by ${by}; ${Math.round(100 * g.confidence)} % sure.`
 })
 const joints = computed(
   () =>

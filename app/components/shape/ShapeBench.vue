@@ -160,14 +160,14 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
         >
       </div>
       <NumberField
-        label="To be"
+        label="Make it this tall"
         :value="s.height * 100"
         unit="cm"
         data-testid="target-height"
         @change="$event > 0 && settle('height', { height: $event / 100, scale: undefined })"
       />
       <NumberField
-        label="A unit of the file"
+        label="A unit of the file is"
         :value="s.scale"
         unit="m"
         :digits="4"

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Remedy } from '../findings'
 import { PIECE_ROLES } from '../pieces'
+import { LONGEST_RIM } from '../shape'
 import { ChiraxisError, type Vec3 } from '../math'
 import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
@@ -23,6 +24,13 @@ export const fileRefSchema = z.object({
   size: z.number().int().nonnegative(),
 })
 export type FileRef = z.infer<typeof fileRefSchema>
+
+const surfaceEditSchema = z.union([
+  z.object({ kind: z.literal('fill'), at: vec3 }),
+  z.object({ kind: z.literal('fill-small'), edges: z.number().int().min(3).max(LONGEST_RIM) }),
+  /** Share of the body's size. */
+  z.object({ kind: z.literal('weld'), within: z.number().min(0).max(0.05) }),
+])
 
 export const takeRefSchema = z.object({
   id: z.string().max(80),
@@ -95,6 +103,8 @@ export const recipeSchema = z.object({
     lift: z.number().optional(),
     shift: z.number().optional(),
   }),
+  /** The surface mended by hand: holes filled, rims brought together. */
+  surface: z.array(surfaceEditSchema).max(2000),
   /** Faces turned outwards and freed of those without area. */
   cleanFaces: z.boolean(),
   /** The half that is mirrored to make a half body whole. */
@@ -135,6 +145,7 @@ export const emptyRecipe = (name = 'Untitled figure'): Recipe => ({
   beside: [],
   added: [],
   straighten: {},
+  surface: [],
   cleanFaces: false,
   mirrorHalf: null,
   pieces: {},
@@ -163,7 +174,7 @@ function migrate(data: Record<string, unknown>): Record<string, unknown> {
       performers: {},
     })
   // pieces moved as they were told, and otherwise with the body
-  if (data.version === 4) return { ...data, version: 5, pieceRoles: 'told', added: [] }
+  if (data.version === 4) return { ...data, version: 5, pieceRoles: 'told', added: [], surface: [] }
   return data
 }
 

@@ -5,6 +5,7 @@ import { recipeSchema, type Recipe } from './recipe'
 const SETTABLE = [
   'name',
   'straighten',
+  'surface',
   'cleanFaces',
   'mirrorHalf',
   'pieces',

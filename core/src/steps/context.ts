@@ -39,7 +39,7 @@ export async function contextOf(
     half: recipe.mirrorHalf ? undefined : await get('half'),
     check: await get('check'),
     influences: recipe.skin.influences,
-    lostChoices: lostChoices(recipe, received, shape.mesh),
+    lostChoices: lostChoices(recipe, received, shape.mesh, undefined, shape.lost),
   }
   if (base.half || (reach === 'kept' && !keepsReceived(recipe, received))) return base
   const rig = await get('rig').catch(orNothing)
@@ -60,7 +60,7 @@ export async function contextOf(
     skin: rig.skin,
     bleeding: await get('bleeding'),
     lost: rig.lost,
-    lostChoices: lostChoices(recipe, received, shape.mesh, rig.skeleton),
+    lostChoices: lostChoices(recipe, received, shape.mesh, rig.skeleton, shape.lost),
     lostSkin: recipe.skin.edits.length > 0 ? ((await get('openSkin').catch(orNothing))?.lost ?? []) : [],
   }
 }

@@ -1,6 +1,7 @@
 import type { Mesh } from '../mesh'
 import type { Received } from '../formats'
 import type { Recipe } from '../recipe'
+import type { SurfaceEdit } from '../shape'
 import { findJoint, type Skeleton } from '../skeleton'
 
 /** What was chosen about pieces and materials that the body does not have, and joints that pieces were to ride on. */
@@ -9,6 +10,7 @@ export function lostChoices(
   received: Pick<Received, 'mesh' | 'materials'>,
   mesh: Pick<Mesh, 'parts'>,
   skeleton?: Skeleton,
+  surface: readonly SurfaceEdit[] = [],
 ): { where: string; reason: string }[] {
   const out: { where: string; reason: string }[] = []
   const known = new Set([...(received.mesh?.parts ?? []), ...mesh.parts].flatMap(p => [p.name, ...(p.aka ?? [])]))
@@ -30,5 +32,13 @@ export function lostChoices(
         where: name,
         reason: `The body has no material ${name} any more, whose image was to be a normal map.`,
       })
+  for (const { kind } of surface)
+    out.push({
+      where: 'surface',
+      reason:
+        kind === 'weld'
+          ? 'Rims that were brought together are not there any more.'
+          : 'A hole that was filled is not there any more.',
+    })
   return out
 }

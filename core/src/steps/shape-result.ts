@@ -1,6 +1,6 @@
 import type { Received } from '../formats'
 import type { Mesh, Weld } from '../mesh'
-import type { Straightened } from '../shape'
+import type { Straightened, SurfaceEdit } from '../shape'
 
 /** Where a body's vertices and parts were in the body as it was received. */
 export interface Lineage {
@@ -14,9 +14,13 @@ export interface Lineage {
 
 export interface WholeBody extends Lineage {
   readonly mesh: Mesh
+  /** Mendings of the surface that found nothing to mend. */
+  readonly lost: readonly SurfaceEdit[]
 }
 
 export interface ShapeResult extends Lineage {
+  /** Mendings of the surface that found nothing to mend. */
+  readonly lost: readonly SurfaceEdit[]
   readonly received: Received
   readonly straightened: Straightened
   readonly mesh: Mesh

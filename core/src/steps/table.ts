@@ -7,10 +7,12 @@ import { closeCanvas, groundOf, readWeights } from '../paint'
 import { applyRigEdits, type RigEdit } from '../rig'
 import {
   applyStraighten,
+  applySurfaceEdits,
   asymmetryOf,
   checkBody,
   cleanFaces,
   findHalf,
+  findRims,
   mirrorHalf,
   straighten,
   withoutPieces,
@@ -111,7 +113,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     sizeOf: ({ format }) => format,
   },
   whole: {
-    reads: ['cleanFaces', 'mirrorHalf', { path: 'pieces', part: leftOut }],
+    reads: ['surface', 'cleanFaces', 'mirrorHalf', { path: 'pieces', part: leftOut }],
     from: ['received'],
     weight: 0.5,
     compute: async ({ recipe, work, get }) => {
@@ -124,16 +126,26 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const out = new Set(
         received.mesh.parts.filter(p => choiceOf(recipe.pieces, p)?.role === 'left-out').map(p => p.name),
       )
-      const { mesh: kept, from } = withoutPieces(received.mesh, out)
+      const { mesh: there, from } = withoutPieces(received.mesh, out)
+      const { mesh: kept, lost } = await applySurfaceEdits(there, recipe.surface, work)
       const half = recipe.mirrorHalf ? await findHalf(kept, work) : undefined
       const joined = half ? mirrorHalf(kept, half) : kept
       const left = received.mesh.parts.flatMap(({ name }, part) => (from && out.has(name) ? [] : [part]))
       const parts = [false, ...(half ? [true] : [])].flatMap(mirrored => left.map(part => ({ from: part, mirrored })))
       const mesh = recipe.cleanFaces ? cleanFaces(joined) : joined
-      return { mesh, from, parts, ...(half && { mirror: half.axis }) }
+      return { mesh, from, parts, lost, ...(half && { mirror: half.axis }) }
     },
     // mostly it is the received body itself
     sizeOf: ({ from }) => from,
+  },
+  rims: {
+    reads: [],
+    from: ['shape'],
+    weight: 1,
+    compute: async ({ work, get }) => {
+      const { mesh, weld } = await get('shape')
+      return findRims(mesh, work, weld)
+    },
   },
   stance: {
     reads: ['straighten'],

@@ -47,7 +47,7 @@ const step = (by: number): void => {
   view.rim = (view.rim + by + rims.value.length) % rims.value.length
 }
 /** Rims of this many edges and fewer are small holes. */
-const SMALL = 12
+const SMALL = 40
 const small = computed(() => rims.value.filter(r => r.fillable && r.corners.length <= SMALL).length)
 const surface = (name: string, edit: SurfaceEdit): void =>
   project.change(name, { ...project.recipe, surface: [...project.recipe.surface, edit] as Recipe['surface'] })

@@ -64,7 +64,9 @@ export function writeNodes(draft: Draft, figure: FigureToWrite, baked: ReadonlyS
 
   // the joints' own nodes
   const jointNodes: number[] = []
-  const scene = (json.scenes ??= [{}])[source.way.scene]
+  // a file without any scene shows all it holds
+  json.scenes ??= [{ nodes: nodes.flatMap((_, n) => (parents[n] < 0 ? [n] : [])) }]
+  const scene = json.scenes[source.way.scene]
   skeleton?.names.forEach((name, j) => {
     const r = from[j]
     const p = skeleton.parents[j]

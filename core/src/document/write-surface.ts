@@ -49,7 +49,9 @@ export function planRuns(figure: FigureToWrite, jointsChange: boolean): RunPlan[
     const own = to.subarray(run.start, run.start + run.count)
     const kept = run.primitives.flatMap(({ index, part }) => {
       const now = partOf.get(part)
-      return now && now.part >= 0 && mesh.parts[now.part].count > 0 ? [{ index, ...now }] : []
+      // a surface without triangles stays as it is; one that lost them all goes
+      const bare = source.mesh!.parts[part].count === 0
+      return now && now.part >= 0 && (bare || mesh.parts[now.part].count > 0) ? [{ index, ...now }] : []
     })
     const mirrored = source.mirror ? own.map(v => (v < 0 ? -1 : v + half)) : undefined
     const base = { run, to: own, kept, mirrored }

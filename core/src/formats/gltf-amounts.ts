@@ -42,7 +42,7 @@ export function checkAmounts(json: Json): void {
   atMost(channels, MOST.channels, 'animation channels')
   const skinJoints = objects(json.skins).reduce((n, s) => n + listOf(s.joints).length, 0)
   atMost(skinJoints, MOST.skinJoints, 'joints in its skins')
-  const named = ['nodes', 'meshes', 'materials', 'animations', 'images', 'textures', 'skins']
+  const named = ['scenes', 'nodes', 'meshes', 'materials', 'animations', 'images', 'textures', 'skins']
   for (const list of named)
     for (const { name } of objects(json[list])) {
       if (name !== undefined && typeof name !== 'string')

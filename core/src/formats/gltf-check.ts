@@ -1,6 +1,7 @@
 import { COMPONENT_BYTES, TYPE_SIZE, type GltfJson } from '../document'
 import { ChiraxisError } from '../math'
 import { checkAmounts } from './gltf-amounts'
+import { checkShape } from './gltf-shape'
 
 const GLB_MAGIC = 0x46546c67
 const BINARY = 0x004e4942
@@ -100,6 +101,12 @@ export function checkGltf(bytes: Uint8Array): { json: GltfJson; binary?: Uint8Ar
         ? `The glTF file is of version ${json.asset.version.slice(0, 12)}; version 2 can be read.`
         : 'The glTF file does not tell its version.',
     )
+  for (const list of [json.extensionsRequired, (json as { extensionsUsed?: unknown }).extensionsUsed])
+    if (list !== undefined && !(Array.isArray(list) && list.every(e => typeof e === 'string')))
+      throw new ChiraxisError(
+        'bad-syntax',
+        'The extensions the glTF file lists are no list of names; the file is damaged.',
+      )
   const required = Array.isArray(json.extensionsRequired) ? json.extensionsRequired.map(String) : []
   const unread = required.filter(e => !READABLE.test(e))
   if (unread.length > 0)
@@ -110,6 +117,7 @@ export function checkGltf(bytes: Uint8Array): { json: GltfJson; binary?: Uint8Ar
   checkAmounts(json as Readonly<Record<string, unknown>>)
   checkNodes(json)
   checkRanges(json, isGlb(bytes), binary?.length ?? 0)
+  checkShape(json)
   return { json: json as GltfJson, binary }
 }
 

@@ -118,6 +118,15 @@ export const VARIANTS: readonly { name: string; make: () => Promise<Omit<Variant
     },
   },
   {
+    name: 'no scenes at all',
+    make: async () => {
+      const r = await raw(rich())
+      delete r.json.scene
+      delete r.json.scenes
+      return { file: 'a.glb', bytes: packed(r), rigged: false }
+    },
+  },
+  {
     name: 'strips and fans beside lists, lines and points beside triangles',
     make: async () => {
       const made = rich()

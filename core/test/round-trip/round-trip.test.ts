@@ -43,7 +43,7 @@ async function bySdk({ bytes, file, beside }: Omit<Variant, 'name'>): Promise<Do
 /** Names of the old skeleton's joints. */
 const DOLL = cleanSkeleton().names
 
-for (const { name, make } of VARIANTS) {
+for (const [number, { name, make }] of VARIANTS.entries()) {
   describe(name, () => {
     it('leaves as it came', async () => {
       const made = await make()
@@ -71,6 +71,8 @@ for (const { name, make } of VARIANTS) {
       const { matrix } = (await derivation.get('shape', rigged)).straightened
       expect(missingFrom(a, b, { moved: true, gone: made.rigged ? DOLL : [], clips: made.rigged })).toEqual([])
       expect(apart(a, b, matrix)).toBeLessThan(2e-5)
+      // mending looks everything over many times; what it writes takes the same ways for all files
+      if (!made.rigged && number % 4 !== 0) return
       const mended = await mendAll(derivation, recipe)
       const content = made.rigged
         ? await contentOf(derivation, mended.recipe, [])

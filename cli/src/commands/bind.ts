@@ -5,7 +5,7 @@ import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { bind } from '@chiraxis/core/skin'
 import { nameOf, receive, writeBytes } from '../files'
 import { runJob } from '../report'
-import { openBody } from '../session'
+import { openPath } from '../session'
 import { regionScores } from '../strain-report'
 
 /** `bind BODY --skeleton F.glb --out G.glb`: skin only, body and skeleton taken where they stand. */
@@ -30,7 +30,7 @@ export async function bindCommand(
     const content = { name: nameOf(body), mesh, skeleton, skin, materials, images, takes: other.takes, source }
     const { bytes, proof } = await job.step('write', () => deliver(content, formatFor(options.out)))
     writeBytes(options.out, bytes)
-    const written = await openBody(options.out)
+    const written = await openPath(options.out)
     const scores = await job.step('strain', () => regionScores(written.derivation, written.recipe))
     return { ...scores, vertices: mesh.positions.length / 3, joints: skeleton.names.length, influences, proof }
   })

@@ -15,12 +15,12 @@ import {
   type Vec3,
 } from '@chiraxis/core/math'
 import { runJob } from '../report'
-import { openBody } from '../session'
+import { openPath } from '../session'
 
 /** `inspect FILE`: what a file holds and how it stands. */
 export async function inspect(file: string, options: { report?: string }): Promise<void> {
   await runJob({ report: options.report, reads: [file] }, async job => {
-    const { recipe, derivation } = await openBody(file)
+    const { recipe, derivation } = await openPath(file)
     const received = await job.step('read', () =>
       derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }),
     )

@@ -4,13 +4,13 @@ import { keepsReceived } from '@chiraxis/core/recipe'
 import { bodyContentOf, contentOf, mendAll } from '@chiraxis/core/steps'
 import { writeBytes } from '../files'
 import { runJob } from '../report'
-import { openBody } from '../session'
+import { openPath } from '../session'
 
 /** `mend FILE --out G`: every mismatch that can be mended safely is. A body without a skeleton is straightened and cleaned. */
 export async function mend(file: string, options: { out: string; report?: string }): Promise<void> {
   await runJob({ report: options.report, out: options.out, reads: [file] }, async job => {
     formatFor(options.out)
-    const { recipe, derivation } = await openBody(file)
+    const { recipe, derivation } = await openPath(file)
     const shape = await job.step('read', () => derivation.get('shape', recipe))
     const stood = (await derivation.get('findings', recipe, { of: [] }))
       .filter(f => STANCE.has(f.rule))

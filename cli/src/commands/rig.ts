@@ -3,11 +3,10 @@ import { deliver, formatFor } from '@chiraxis/core/formats'
 import { landmarkKind, landmarksOf } from '@chiraxis/core/landmarks'
 import { ChiraxisError, scale, type Vec3 } from '@chiraxis/core/math'
 import { parseOwnPlan, withPlan, type Recipe } from '@chiraxis/core/recipe'
-import { contentOf } from '@chiraxis/core/steps'
-import { jointsInWorld } from '@chiraxis/core/skeleton'
+import { contentOf, toldJoints } from '@chiraxis/core/steps'
 import { readJson, writeBytes } from '../files'
 import { runJob } from '../report'
-import { openBody } from '../session'
+import { openPath } from '../session'
 import { regionScores } from '../strain-report'
 
 const point = z.object({ name: z.string(), position: z.tuple([z.number(), z.number(), z.number()]) })
@@ -33,7 +32,7 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
     },
     async job => {
       formatFor(options.out)
-      const { recipe: fresh, derivation } = await openBody(body)
+      const { recipe: fresh, derivation } = await openPath(body)
       const fingers = options.fingers === 'auto' ? ('auto' as const) : Number(options.fingers)
       const own = /\.json$/i.test(options.plan) ? parseOwnPlan(readJson(options.plan, 'plan')) : undefined
       let recipe: Recipe = {
@@ -81,12 +80,7 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
           position: l.position,
           confidence: l.confidence,
         })),
-        joints: jointsInWorld(skeleton).map(j => ({
-          name: j.name,
-          role: j.role ?? null,
-          parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
-          position: j.position,
-        })),
+        joints: toldJoints(skeleton),
         height,
         straighten: shape.straightened,
         proof,

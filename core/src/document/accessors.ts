@@ -91,6 +91,13 @@ export function floatValues(document: GltfDocument, index: number, size?: number
   return out
 }
 
+/** The data a buffer view means; nothing where there is none of that number. */
+export function viewBytes({ json, buffers }: GltfDocument, index: number | undefined): Uint8Array | undefined {
+  const view = index === undefined ? undefined : json.bufferViews?.[index]
+  const from = view?.byteOffset ?? 0
+  return view && buffers[view.buffer]?.subarray(from, from + view.byteLength)
+}
+
 /** Smallest and largest value of each part, as the format wants them told for positions and times. */
 export function boundsOfValues(values: ArrayLike<number>, size: number): Pick<GltfAccessor, 'min' | 'max'> {
   const min = new Array<number>(size).fill(Infinity)

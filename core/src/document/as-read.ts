@@ -4,6 +4,7 @@ import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { SourceFigure } from './figure'
 import type { GltfDocument, SourceWay } from './gltf'
+import { PLAIN } from './place'
 
 /** A figure that stands in its file's own space, nothing of its body or skeleton changed. */
 export function sourceAsRead(read: {
@@ -23,7 +24,7 @@ export function sourceAsRead(read: {
     skeleton,
     skin,
     takes,
-    matrix: Float64Array.from({ length: 16 }, (_, i) => (i % 5 === 0 ? 1 : 0)),
+    matrix: PLAIN,
     parts: mesh?.parts.map((_, from) => ({ from, mirrored: false })) ?? [],
     joints: skeleton?.names.map((_, j) => j) ?? [],
     roles: skeleton?.roles,

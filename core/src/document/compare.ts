@@ -1,4 +1,4 @@
-import { floatValues } from './accessors'
+import { floatValues, viewBytes } from './accessors'
 import type { SourceFigure } from './figure'
 import { imageOf, type GltfDocument, type GltfJson, type GltfNode, type GltfPrimitive, type TextureInfo } from './gltf'
 import { parentsOf } from './place'
@@ -181,13 +181,8 @@ const carries = (all: unknown, some: unknown): boolean =>
         ([k, v]) => k === 'role' || k === 'tip' || equal((all as Record<string, unknown> | undefined)?.[k], v),
       )
 
-function bytesOfImage({ json, buffers }: GltfDocument, i: number): Uint8Array | undefined {
-  const image = json.images?.[i]
-  const view = image?.bufferView === undefined ? undefined : json.bufferViews?.[image.bufferView]
-  if (!view) return undefined
-  const from = view.byteOffset ?? 0
-  return buffers[view.buffer].subarray(from, from + view.byteLength)
-}
+const bytesOfImage = (document: GltfDocument, i: number): Uint8Array | undefined =>
+  viewBytes(document, document.json.images?.[i]?.bufferView)
 
 const sameBytes = (a: Uint8Array | undefined, b: Uint8Array | undefined): boolean =>
   a === undefined || b === undefined ? a === b : a.length === b.length && a.every((v, i) => v === b[i])

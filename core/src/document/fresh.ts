@@ -1,7 +1,9 @@
-import { plainMaterial, vertexNormals, type ImageFile, type MapKind, type Material, type Mesh } from '../mesh'
+import { plainMaterial, type ImageFile, type MapKind, type Material, type Mesh } from '../mesh'
 import { Draft } from './draft'
 import type { SourceFigure } from './figure'
 import type { GltfMaterial, TextureInfo } from './gltf'
+import { unitNormals } from './normals'
+import { PLAIN } from './place'
 
 /**
  * A document for a figure that came in none: one mesh whose primitives share all vertices, materials and images.
@@ -90,8 +92,6 @@ export function freshDocument(
   }
 }
 
-const PLAIN = Float64Array.from({ length: 16 }, (_, i) => (i % 5 === 0 ? 1 : 0))
-
 function materialOf(m: Material, textures: readonly number[]): GltfMaterial {
   const map = (kind: MapKind): TextureInfo | undefined =>
     m.maps[kind] === undefined || textures[m.maps[kind]] === undefined ? undefined : { index: textures[m.maps[kind]] }
@@ -125,13 +125,3 @@ function materialOf(m: Material, textures: readonly number[]): GltfMaterial {
 
 /** Images glTF has no place for: told in the extras, by the number of their texture. */
 const BESIDE = ['alpha', 'bump', 'specular', 'gloss', 'displacement', 'light', 'reflection', 'rough', 'metal'] as const
-
-function unitNormals(mesh: Mesh): Float32Array {
-  const normals = (mesh.normals ?? vertexNormals(mesh.positions, mesh.indices)).slice()
-  for (let i = 0; i < normals.length; i += 3) {
-    const l = Math.hypot(normals[i], normals[i + 1], normals[i + 2])
-    if (l > 1e-8 && Number.isFinite(l)) for (let k = 0; k < 3; k++) normals[i + k] /= l
-    else normals.set([0, 1, 0], i)
-  }
-  return normals
-}

@@ -1,6 +1,7 @@
 import { decompose, multiply, quatAt, setQuat, type Mat4 } from '../math'
 import { floatValues } from './accessors'
 import type { Draft } from './draft'
+import { withUsedSamplers } from './samplers'
 
 /**
  * Moves the keys of a node along with it: what stood at `t` stands at `matrix · t` then. Turns, shifts and sizes are linear in
@@ -9,7 +10,8 @@ import type { Draft } from './draft'
  */
 export function moveKeys(draft: Draft, node: number, matrix: Mat4): void {
   const { rotation, scale } = decompose(matrix)
-  for (const a of draft.json.animations ?? [])
+  for (const a of draft.json.animations ?? []) {
+    let moved = false
     for (const channel of a.channels) {
       const { path } = channel.target
       if (channel.target.node !== node || !(path === 'translation' || path === 'rotation' || path === 'scale')) continue
@@ -30,12 +32,8 @@ export function moveKeys(draft: Draft, node: number, matrix: Mat4): void {
       }
       const output = draft.accessor(values, size === 4 ? 'VEC4' : 'VEC3')
       channel.sampler = a.samplers.push({ ...sampler, output }) - 1
+      moved = true
     }
-  // samplers nobody uses any more
-  for (const a of draft.json.animations ?? []) {
-    const used = [...new Set(a.channels.map(c => c.sampler))]
-    if (used.length === a.samplers.length) continue
-    a.samplers = used.map(s => a.samplers[s])
-    for (const c of a.channels) c.sampler = used.indexOf(c.sampler)
+    if (moved) Object.assign(a, withUsedSamplers(a))
   }
 }

@@ -55,6 +55,9 @@ function setPart(
   else node[part] = clean
 }
 
+/** The matrix that changes nothing. */
+export const PLAIN: Mat4 = Float64Array.from({ length: 16 }, (_, i) => (i % 5 === 0 ? 1 : 0))
+
 export const isIdentity = (m: Mat4, within = 1e-9): boolean => {
   for (let i = 0; i < 16; i++) if (Math.abs(m[i] - (i % 5 === 0 ? 1 : 0)) > within) return false
   return true

@@ -4,7 +4,7 @@ import { Draft } from './draft'
 import type { FigureToWrite } from './figure'
 import type { GltfDocument, GltfJson } from './gltf'
 import { sweep } from './sweep'
-import { writeNodes } from './write-nodes'
+import { jointsChange, writeNodes } from './write-nodes'
 import { writeSkin } from './write-skin'
 import { planRuns, writeSurface, type RunPlan, type WeightPlan } from './write-surface'
 import { writeTakes } from './write-takes'
@@ -19,9 +19,7 @@ export function writeFigure(figure: FigureToWrite): GltfDocument {
   if (source.mesh && source.way.runs.reduce((n, r) => n + r.count, 0) !== source.mesh.positions.length / 3)
     throw new ChiraxisError('bad-input', 'The figure does not belong to the file it is to be written into.')
   const draft = new Draft(source.document)
-  // whether joints change decides about meshes, and what becomes of meshes where nodes may stand
-  const trial = writeNodes(new Draft(source.document), figure, new Set())
-  const plans = planRuns(figure, trial.changed)
+  const plans = planRuns(figure, jointsChange(figure))
   const joints = writeNodes(draft, figure, new Set(plans.filter(p => p.baked).map(p => p.run.node)))
   writeSurface(draft, figure, plans, skinsFor(draft, figure, plans, joints))
   writeTakes(draft, figure, joints)

@@ -4,7 +4,7 @@ import type { Draft } from './draft'
 import type { FigureToWrite } from './figure'
 import type { GltfJson, GltfNode } from './gltf'
 import { moveKeys } from './move-keys'
-import { isIdentity, localOf, parentsOf, setLocal, worldsOf } from './place'
+import { isIdentity, localOf, parentsOf, PLAIN, setLocal, worldsOf } from './place'
 
 /** The joints of a figure among the nodes of its document. */
 export interface WrittenJoints {
@@ -149,10 +149,7 @@ export function writeNodes(draft: Draft, figure: FigureToWrite, baked: ReadonlyS
     if (p < 0) return toParent
     return multiplyMat4(toParent, compose(vec3At(rest!.positions, p), quatAt(rest!.rotations, p)))
   })
-  const changed =
-    skeleton !== undefined &&
-    (moved || gone.size > 0 || still.some(s => !s) || kept.size < way.length || !sameBind(figure))
-  return { nodes: jointNodes, fore, scale: own, changed, gone, driven }
+  return { nodes: jointNodes, fore, scale: own, changed: jointsChange(figure), gone, driven }
 
   function unhook(n: number): void {
     const list = parents[n] >= 0 ? nodes[parents[n]] : undefined
@@ -176,7 +173,18 @@ export function writeNodes(draft: Draft, figure: FigureToWrite, baked: ReadonlyS
   }
 }
 
-const PLAIN: Mat4 = Float64Array.from({ length: 16 }, (_, i) => (i % 5 === 0 ? 1 : 0))
+/** Whether joints stand or are bound elsewhere than in the file, hang elsewhere, came or went. */
+export function jointsChange(figure: FigureToWrite): boolean {
+  const { source, skeleton } = figure
+  if (!skeleton) return false
+  const kept = new Set(source.joints.filter(r => r >= 0)).size
+  return (
+    !isIdentity(source.matrix) ||
+    kept < source.way.joints.length ||
+    unchanged(figure).some(still => !still) ||
+    !sameBind(figure)
+  )
+}
 
 /** Joints that stand where they stood, on parents that do. */
 function unchanged({ source, skeleton }: FigureToWrite): boolean[] {

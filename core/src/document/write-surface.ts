@@ -1,11 +1,12 @@
 import { determinant3, invertAffine, multiplyMat4, transformPoint, vec3At, type Mat4 } from '../math'
-import { vertexNormals, type Mesh } from '../mesh'
+import type { Mesh } from '../mesh'
 import { pickRows, type Skin } from '../skin'
 import { floatValues } from './accessors'
 import type { Draft } from './draft'
 import type { FigureToWrite } from './figure'
 import type { GltfMesh, GltfPrimitive, SourceRun } from './gltf'
-import { isIdentity } from './place'
+import { unitNormals } from './normals'
+import { isIdentity, PLAIN } from './place'
 import { standing } from './write-nodes'
 import { writeWeights } from './write-skin'
 
@@ -189,6 +190,8 @@ class Changes {
   private readonly placed: boolean
   /** From the mesh's own space into the one its vertices are told in now. */
   private readonly matrix: Mat4 | undefined
+  /** Surfaces whose triangles must be told anew. */
+  private readonly retold: ReadonlySet<RunPlan['kept'][number]>
   readonly none: boolean
 
   constructor(
@@ -200,8 +203,8 @@ class Changes {
     const { run, baked } = plan
     this.matrix = baked && run.world ? multiplyMat4(source.matrix, run.world) : baked ? undefined : PLAIN
     this.placed = this.matrix !== undefined && isIdentity(this.matrix, 1e-7) && !this.snapped()
-    const triangles = plan.kept.every(k => !this.trianglesChanged(k))
-    this.none = this.placed && triangles && plan.kept.length === run.primitives.length && !plan.mirrored
+    this.retold = new Set(plan.kept.filter(k => this.trianglesChanged(k)))
+    this.none = this.placed && this.retold.size === 0 && plan.kept.length === run.primitives.length && !plan.mirrored
   }
 
   /** Whether vertices were put elsewhere one by one. */
@@ -251,7 +254,7 @@ class Changes {
     const matrix =
       axis && this.matrix ? multiplyMat4(multiplyMat4(figure.source.matrix, MIRROR[axis]), run.world!) : this.matrix
     const place = !this.placed || axis !== undefined
-    const turned = plan.kept.some(k => this.trianglesChanged(k)) && figure.mesh!.normals === undefined
+    const turned = this.retold.size > 0 && final.normals === undefined
     const attributes: Record<string, number> = {}
     if (place) {
       attributes.POSITION = draft.accessor(this.positions(to, first, matrix), 'VEC3', {
@@ -260,7 +263,7 @@ class Changes {
       })
       Object.assign(attributes, this.directions(first, final, to, matrix))
     } else if (turned && first.attributes.NORMAL !== undefined)
-      attributes.NORMAL = draft.accessor(normalsOf(final, to), 'VEC3', { use: 'attribute' })
+      attributes.NORMAL = draft.accessor(unitNormals(final, to), 'VEC3', { use: 'attribute' })
     const drop = new Set<string>()
     if (place && matrix === undefined) drop.add('TANGENT')
     if (turned) drop.add('TANGENT')
@@ -274,16 +277,16 @@ class Changes {
         if (/^(JOINTS|WEIGHTS)_/.test(name) && attributes[name] === undefined) drop.add(name)
     }
     const targets = place && matrix ? first.targets?.map(t => this.target(t, matrix)) : undefined
+    const back = new Map<number, number>()
+    if (axis || this.retold.size > 0) to.forEach((v, i) => v >= 0 && back.set(v, i))
     for (const k of plan.kept) {
       const own = mesh.primitives[k.index]
       const primitive: GltfPrimitive = axis ? structuredClone(own) : own
       primitive.attributes = { ...own.attributes, ...attributes }
       for (const name of drop) delete primitive.attributes[name]
       if (targets) primitive.targets = targets
-      if (axis || this.trianglesChanged(k)) {
+      if (axis || this.retold.has(k)) {
         const part = final.parts[axis ? k.mirror : k.part]
-        const back = new Map<number, number>()
-        to.forEach((v, i) => v >= 0 && back.set(v, i))
         const corners = final.indices.subarray(part.start, part.start + part.count)
         const local = Uint32Array.from(corners, v => back.get(v)!)
         primitive.indices = draft.accessor(run.count < 65535 ? Uint16Array.from(local) : local, 'SCALAR', {
@@ -325,7 +328,7 @@ class Changes {
     const { NORMAL, TANGENT } = first.attributes
     if (NORMAL !== undefined) {
       const turned = matrix && final.normals && turnNormals(floatValues(draft.source, NORMAL, 3), matrix)
-      out.NORMAL = draft.accessor(turned ?? normalsOf(final, to), 'VEC3', { use: 'attribute' })
+      out.NORMAL = draft.accessor(turned ?? unitNormals(final, to), 'VEC3', { use: 'attribute' })
     }
     if (TANGENT !== undefined && matrix) {
       const own = floatValues(draft.source, TANGENT, 4)
@@ -357,7 +360,6 @@ class Changes {
   }
 }
 
-const PLAIN: Mat4 = Float64Array.from({ length: 16 }, (_, i) => (i % 5 === 0 ? 1 : 0))
 const MIRROR: Readonly<Record<'x' | 'y' | 'z', Mat4>> = {
   x: PLAIN_WITH(0),
   y: PLAIN_WITH(5),
@@ -389,15 +391,3 @@ function turnNormals(normals: Float32Array, m: Mat4): Float32Array | undefined {
 
 const sameAt = (a: ArrayLike<number>, i: number, b: ArrayLike<number>, j: number): boolean =>
   a[3 * i] === b[3 * j] && a[3 * i + 1] === b[3 * j + 1] && a[3 * i + 2] === b[3 * j + 2]
-
-/** Unit normals of some vertices as the surface tells them. */
-function normalsOf(mesh: Mesh, to: Int32Array): Float32Array {
-  const all = mesh.normals ?? vertexNormals(mesh.positions, mesh.indices)
-  const out = new Float32Array(3 * to.length)
-  to.forEach((v, i) => {
-    const l = v < 0 ? 0 : Math.hypot(all[3 * v], all[3 * v + 1], all[3 * v + 2])
-    if (l > 1e-8 && Number.isFinite(l)) for (let k = 0; k < 3; k++) out[3 * i + k] = all[3 * v + k] / l
-    else out.set([0, 1, 0], 3 * i)
-  })
-  return out
-}

@@ -4,6 +4,8 @@ import type { Skeleton } from '../skeleton'
 import type { Draft } from './draft'
 import type { FigureToWrite } from './figure'
 import type { GltfAnimation } from './gltf'
+import { isIdentity } from './place'
+import { withUsedSamplers } from './samplers'
 import type { WrittenJoints } from './write-nodes'
 
 /**
@@ -50,11 +52,7 @@ function without(
   drop: (node: number) => boolean,
 ): Pick<GltfAnimation, 'channels' | 'samplers'> {
   const kept = channels.filter(c => c.target.path === 'weights' || c.target.node === undefined || !drop(c.target.node))
-  const used = [...new Set(kept.map(c => c.sampler))]
-  return {
-    channels: kept.map(c => ({ ...c, sampler: used.indexOf(c.sampler) })),
-    samplers: used.map(s => samplers[s]),
-  }
+  return withUsedSamplers({ channels: kept, samplers })
 }
 
 /** A take as linear keys at its rate: turns of every joint, shifts of those that travel. */
@@ -109,9 +107,7 @@ const dot4 = (q: readonly number[], values: Float32Array, at: number): number =>
 
 /** The turn of what lies before a joint's own values, and the whole of it; neither where it does nothing. */
 function partsOf(fore: Mat4): { turn?: ReturnType<typeof decompose>['rotation']; matrix?: Mat4 } {
-  let plain = true
-  for (let i = 0; i < 16; i++) if (Math.abs(fore[i] - (i % 5 === 0 ? 1 : 0)) > 1e-9) plain = false
-  if (plain) return {}
+  if (isIdentity(fore)) return {}
   const { translation, rotation, scale } = decompose(fore)
   return { turn: rotation, matrix: compose(translation, rotation, scale) }
 }

@@ -1,5 +1,5 @@
 import type { Document, Material as GltfMaterial, Texture } from '@gltf-transform/core'
-import { imageOf, type GltfDocument, type TextureInfo } from '../document'
+import { imageOf, viewBytes, type GltfDocument, type TextureInfo } from '../document'
 import { imageKind, type ImageFile, type MapKind, type Material } from '../mesh'
 
 /**
@@ -7,9 +7,10 @@ import { imageKind, type ImageFile, type MapKind, type Material } from '../mesh'
  * @param missing images that did not come along
  */
 export function readMaterials(
-  { json, buffers }: GltfDocument,
+  document: GltfDocument,
   missing: ReadonlyMap<number, string>,
 ): { materials: Material[]; images: ImageFile[]; dropped: string[] } {
+  const { json } = document
   const images: ImageFile[] = []
   const dropped: string[] = []
   const place = new Map<number, number>()
@@ -19,9 +20,7 @@ export function readMaterials(
       dropped.push(`The texture ${uri} lies beside the file and was not brought in with it.`)
       return
     }
-    const view = image.bufferView === undefined ? undefined : json.bufferViews?.[image.bufferView]
-    const from = view?.byteOffset ?? 0
-    const bytes = view && buffers[view.buffer]?.subarray(from, from + view.byteLength)
+    const bytes = viewBytes(document, image.bufferView)
     const name = image.name || `texture ${i + 1}`
     const mime = bytes && imageKind(bytes)
     if (bytes && mime) {

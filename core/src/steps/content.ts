@@ -1,7 +1,7 @@
 import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import type { Take } from '../motion'
 import { jointIds } from '../skeleton'
-import type { SourceFigure } from '../document'
+import { sourceAsRead, type SourceFigure } from '../document'
 import type { GltfContent } from '../formats'
 import type { Recipe } from '../recipe'
 import type { Derivation } from './derivation'
@@ -73,25 +73,20 @@ export function sourceOf(
   rig?: Pick<RigResult, 'skeleton' | 'takes' | 'source'>,
 ): SourceFigure | undefined {
   const { received, straightened, from, parts, mirror } = shape
-  const { document, way, mesh, skeleton, skin, takes } = received
-  if (!document || !way) return undefined
+  const read = sourceAsRead(received)
+  if (!read) return undefined
   const kept = rig?.source === 'received'
   const base = kept ? receivedRig(shape).skeleton : undefined
   const place = new Map(base && jointIds(base).map((id, r) => [id, r]))
   const joints = rig ? jointIds(rig.skeleton).map(id => place.get(id) ?? -1) : []
   return {
-    document,
-    way,
-    mesh,
-    skeleton,
-    skin,
-    takes,
+    ...read,
     matrix: straightened.matrix,
     from,
     parts,
     mirror,
     joints,
-    ...(base && { roles: joints.map(r => (r >= 0 ? base.roles[r] : undefined)) }),
+    roles: base && joints.map(r => (r >= 0 ? base.roles[r] : undefined)),
     takeFrom: kept ? rig!.takes.map((_, i) => i) : [],
   }
 }

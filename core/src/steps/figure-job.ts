@@ -2,7 +2,7 @@ import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import { deliver, type Delivered, type FileReader, type Proof } from '../formats'
 import type { Finding } from '../findings'
 import { emptyRecipe, hashBytes, readProject, shortName, withSettings, type FileRef, type Recipe } from '../recipe'
-import { jointsInWorld } from '../skeleton'
+import { jointsInWorld, type Skeleton } from '../skeleton'
 import { contentOf } from './content'
 import { createDerivation, type Derivation } from './derivation'
 
@@ -49,6 +49,21 @@ export async function openFigure({ name, bytes, beside }: FigureFile, read?: Fil
   return { recipe: { ...emptyRecipe(shortName(stem || 'figure')), body, beside: others }, derivation, put, bytesOf }
 }
 
+/** A joint as reports tell it, in metres. */
+export interface ToldJoint {
+  readonly name: string
+  readonly role: string | null
+  readonly parent: string | null
+  readonly position: readonly number[]
+}
+export const toldJoints = (skeleton: Skeleton): ToldJoint[] =>
+  jointsInWorld(skeleton).map(j => ({
+    name: j.name,
+    role: j.role ?? null,
+    parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
+    position: j.position,
+  }))
+
 export interface FigureJob {
   readonly figure: FigureFile
   /** Laid over what was decided, see `withSettings`. */
@@ -62,12 +77,7 @@ export interface FigureJobResult {
   readonly report: {
     readonly name: string
     readonly height: number
-    readonly joints: readonly {
-      name: string
-      role: string | null
-      parent: string | null
-      position: readonly number[]
-    }[]
+    readonly joints: readonly ToldJoint[]
     readonly takes: readonly string[]
     readonly proof: Proof
     readonly findings: readonly Omit<Finding, 'place' | 'target'>[]
@@ -93,12 +103,7 @@ export async function figureJob(
     report: {
       name: recipe.name,
       height: straightened.height,
-      joints: jointsInWorld(skeleton).map(j => ({
-        name: j.name,
-        role: j.role ?? null,
-        parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
-        position: j.position,
-      })),
+      joints: toldJoints(skeleton),
       takes: chosen,
       proof,
       findings: found.map(({ place: _, target: __, ...rest }) => rest),

@@ -16,11 +16,13 @@ export interface StepState {
   message: string
 }
 
+const NO_FAULTS: Views['faults'] = { rims: [], faces: [] }
+
 const idle = (): StepState => ({ state: 'idle', progress: 0, message: '' })
 const STEPS: readonly StepName[] = [
   'shape',
   'check',
-  'rims',
+  'faults',
   'asymmetry',
   'landmarks',
   'rig',
@@ -49,7 +51,7 @@ export const useDerived = defineStore('derived', () => {
   const shown = {
     shape: shallowRef<Shown<Views['shape']>>(),
     check: shallowRef<Shown<Views['check']>>(),
-    rims: shallowRef<Shown<Views['rims']>>(),
+    faults: shallowRef<Shown<Views['faults']>>(),
     asymmetry: shallowRef<Shown<Views['asymmetry']>>(),
     landmarks: shallowRef<Shown<Views['landmarks']>>(),
     rig: shallowRef<Shown<Views['rig']>>(),
@@ -69,7 +71,7 @@ export const useDerived = defineStore('derived', () => {
   const shape = computed(() => shown.shape.value?.value)
   const rig = computed(() => shown.rig.value?.value)
   const check = computed(() => shown.check.value?.value)
-  const rims = computed(() => shown.rims.value?.value ?? [])
+  const faults = computed(() => shown.faults.value?.value ?? NO_FAULTS)
   const asymmetry = computed(() => shown.asymmetry.value?.value)
   const skeleton = computed<Skeleton | undefined>(() => rig.value?.skeleton)
   const guesses = computed(() => shown.pieces.value?.value ?? [])
@@ -232,9 +234,9 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       if (shown.shape.value && shown.shape.value.key !== shapeKey) {
         // nothing of one body is ever drawn on another
-        clear('check', 'rims', 'asymmetry', 'landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
+        clear('check', 'faults', 'asymmetry', 'landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
         looked.delete('check')
-        looked.delete('rims')
+        looked.delete('faults')
         looked.delete('asymmetry')
       }
       if (!(await bring(turn, rev, { step: 'shape' }, shapeKey))) return
@@ -242,7 +244,7 @@ export const useDerived = defineStore('derived', () => {
       if (keepsIts) clear('landmarks')
       const take = takeWanted(recipe)
       const later: Ask[] = [
-        ...(['check', 'rims', 'asymmetry'] as const).filter(s => looked.has(s)).map(step => ({ step })),
+        ...(['check', 'faults', 'asymmetry'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(keepsIts ? [] : [{ step: 'landmarks' as const }]),
         { step: 'rig' },
         { step: 'pieces' },
@@ -411,7 +413,7 @@ export const useDerived = defineStore('derived', () => {
   const busy = computed(() => deriving.value || Object.values(steps).some(s => s.state === 'working'))
   return {
     guesses,
-    rims,
+    faults,
     ownSkin,
     kind,
     kept,

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import type { FaceFaultKind } from '@chiraxis/core/shape'
 
 export const PHASES = [
   {
@@ -159,8 +160,9 @@ export const useView = defineStore('view', () => {
   /** Moving a joint takes its children along. */
   const withChildren = ref(false)
   const sidesShown = ref(false)
-  /** The open rim that is looked at, by its place in the list. */
-  const rim = ref(0)
+  /** The fault of the surface that is looked at: its kind, and its place in the list. */
+  const faultKind = ref<'rim' | FaceFaultKind>('rim')
+  const fault = ref(0)
   const jointSize = ref(1)
   const seeThrough = ref(true)
   const performerShown = ref<'over' | 'beside' | 'hidden'>('beside')
@@ -264,7 +266,8 @@ export const useView = defineStore('view', () => {
     piece,
     isolated,
     withChildren,
-    rim,
+    faultKind,
+    fault,
     sidesShown,
     jointSize,
     go,

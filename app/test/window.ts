@@ -93,7 +93,7 @@ export class FakeCore {
       pieces: [],
       shape: { mesh: { of }, straightened: { height: 1.7 }, pieces: [], materials: [], images: [], of },
       check: { of },
-      rims: [],
+      faults: { rims: [], faces: [] },
       asymmetry: { of },
       landmarks: { plan: 'biped', found: [], placed: [], hands: {}, of },
       rig: { skeleton, takes: [], lost: [], source: 'plan', of },

@@ -6,7 +6,7 @@ import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { FileRef, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
 import type { ArrivalGuess, LandmarkResult, RigResult } from '@chiraxis/core/steps'
-import type { Asymmetry, BodyCheck, Rim, Straightened } from '@chiraxis/core/shape'
+import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
 import type { LostSkinEdit } from '@chiraxis/core/paint'
@@ -110,7 +110,7 @@ export type Answer<T> = { ok: true; value: T } | { ok: false; refusal: Refusal }
 export interface Views {
   shape: ShapeAnswer
   check: BodyCheck
-  rims: readonly Rim[]
+  faults: SurfaceFaults
   asymmetry: Asymmetry
   landmarks: LandmarkResult
   rig: RigAnswer

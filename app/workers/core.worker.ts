@@ -180,7 +180,7 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
     }
   },
   check: (recipe, _, work) => derivation.get('check', recipe, work),
-  rims: (recipe, _, work) => derivation.get('rims', recipe, work),
+  faults: (recipe, _, work) => derivation.get('faults', recipe, work),
   asymmetry: (recipe, _, work) => derivation.get('asymmetry', recipe, work),
   landmarks: (recipe, _, work) => derivation.get('landmarks', recipe, work),
   rig: async (recipe, _, work) => {

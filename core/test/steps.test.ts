@@ -60,7 +60,7 @@ const keysOf = (recipe: Recipe): Record<StepName, string> =>
 const SHAPE: StepName[] = [
   'stance',
   'shape',
-  'rims',
+  'faults',
   'check',
   'asymmetry',
   'found',

@@ -570,8 +570,6 @@ const hinges = computed(() => {
 const flags = computed(() => {
   void version.value
   if (!stage.value || inMotion.value) return []
-  const rim = view.step === 'check' ? derived.rims[view.rim] : undefined
-  if (rim) return [{ id: 'rim', ...stage.value.project(main.value, rim.centre) }]
   if (!view.findingsOpen) return []
   return derived.findings
     .filter(f => f.place && f.severity !== 'note')
@@ -622,6 +620,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
         :head="head"
         :ticks="ticks"
       />
+      <FaultMark v-if="stage && view.step === 'check'" :stage="stage" :placed="main" :version="version" />
       <g v-for="m in measures" :key="m.id">
         <path
           :d="`M${m.from.x} ${m.from.y}L${m.to.x} ${m.to.y}`"

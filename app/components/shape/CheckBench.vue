@@ -1,8 +1,4 @@
 <script setup lang="ts">
-import { ChevronLeft, ChevronRight } from '@lucide/vue'
-import { invertAffine, transformPoint } from '@chiraxis/core/math'
-import type { Recipe } from '@chiraxis/core/recipe'
-import type { SurfaceEdit } from '@chiraxis/core/shape'
 import { rampCss } from '~/stage/ramp'
 
 const view = useView()
@@ -13,7 +9,7 @@ watch(
   () => derived.shape?.mesh,
   () => {
     void derived.look('check')
-    void derived.look('rims')
+    void derived.look('faults')
   },
   { immediate: true },
 )
@@ -38,24 +34,6 @@ const rows = computed(() => {
     { label: 'Edges with over two faces', value: c.crowded === 0 ? 'none' : n(c.crowded), look: false },
   ]
 })
-const rims = computed(() => derived.rims)
-watch(rims, list => {
-  view.rim = Math.min(view.rim, Math.max(0, list.length - 1))
-})
-const rim = computed(() => rims.value[view.rim])
-const step = (by: number): void => {
-  view.rim = (view.rim + by + rims.value.length) % rims.value.length
-}
-/** Rims of this many edges and fewer are small holes. */
-const SMALL = 40
-const small = computed(() => rims.value.filter(r => r.fillable && r.corners.length <= SMALL).length)
-const surface = (name: string, edit: SurfaceEdit): void =>
-  project.change(name, { ...project.recipe, surface: [...project.recipe.surface, edit] as Recipe['surface'] })
-function fillThis(): void {
-  const matrix = derived.shape?.straightened.matrix
-  const back = matrix && invertAffine(matrix)
-  if (rim.value && back) surface('Fill a hole', { kind: 'fill', at: transformPoint(back, rim.value.centre) })
-}
 const half = computed(() => derived.findings.find(f => f.rule === 'half-body'))
 const clean = computed({
   get: () => project.recipe.cleanFaces,
@@ -101,60 +79,7 @@ const pose = computed(() => {
       label="Turn faces out, drop empty ones"
     />
   </div>
-  <div v-if="rim || project.recipe.surface.length > 0" class="card" data-testid="rims">
-    <h3>
-      Open rims <span class="num quiet font-normal">{{ rims.length }}</span>
-    </h3>
-    <template v-if="rim">
-      <div class="mb-2 flex items-center gap-2">
-        <button class="press !px-1.5" aria-label="The rim before" @click="step(-1)"><ChevronLeft :size="14" /></button>
-        <span class="num flex-1 text-center"
-          >{{ view.rim + 1 }} <span class="quiet">of {{ rims.length }}</span></span
-        >
-        <button class="press !px-1.5" aria-label="The next rim" data-testid="next-rim" @click="step(1)">
-          <ChevronRight :size="14" />
-        </button>
-      </div>
-      <div class="flex justify-between py-0.5">
-        <span class="quiet">Edges around it</span><span class="num">{{ rim.corners.length }}</span>
-      </div>
-      <div class="flex justify-between py-0.5">
-        <span class="quiet">Length around it</span><span class="num">{{ (rim.length * 100).toFixed(1) }} cm</span>
-      </div>
-      <p v-if="!rim.fillable" class="quiet mt-1 text-xs">
-        A cut or an open end: too long, or of several pieces, to be filled.
-      </p>
-      <div class="mt-2 flex flex-wrap gap-2">
-        <button class="press" :disabled="!rim.fillable" data-testid="fill-rim" @click="fillThis">Fill this one</button>
-        <button
-          class="press"
-          :disabled="small === 0"
-          :title="`Those of at most ${SMALL} edges`"
-          data-testid="fill-small"
-          @click="surface(`Fill ${small} small holes`, { kind: 'fill-small', edges: SMALL })"
-        >
-          Fill {{ small }} small ones
-        </button>
-        <button
-          class="press"
-          title="Vertices on rims nearer than a thousandth of the body come to one place"
-          data-testid="weld-rims"
-          @click="surface('Bring near rims together', { kind: 'weld', within: 0.001 })"
-        >
-          Close seams
-        </button>
-      </div>
-    </template>
-    <p v-if="project.recipe.surface.length > 0" class="quiet mt-2 flex items-center justify-between text-xs">
-      <span>{{ project.recipe.surface.length }} mended by hand</span
-      ><button
-        class="press !min-h-[22px] !px-1.5 text-xs"
-        @click="project.change('Leave the surface as it came', { ...project.recipe, surface: [] })"
-      >
-        Leave as it came
-      </button>
-    </p>
-  </div>
+  <FaultCard />
   <div v-if="half || whole" class="card">
     <h3>Half a body</h3>
     <p v-if="half" class="quiet mb-1">{{ half.message }}</p>

@@ -255,15 +255,20 @@ class Changes {
       axis && this.matrix ? multiplyMat4(multiplyMat4(figure.source.matrix, MIRROR[axis]), run.world!) : this.matrix
     const place = !this.placed || axis !== undefined
     const turned = this.retold.size > 0 && final.normals === undefined
+    const flips = this.flipped(to, first)
     const attributes: Record<string, number> = {}
     if (place) {
       attributes.POSITION = draft.accessor(this.positions(to, first, matrix), 'VEC3', {
         use: 'attribute',
         bounds: true,
       })
-      Object.assign(attributes, this.directions(first, final, to, matrix))
-    } else if (turned && first.attributes.NORMAL !== undefined)
-      attributes.NORMAL = draft.accessor(unitNormals(final, to), 'VEC3', { use: 'attribute' })
+      Object.assign(attributes, this.directions(first, final, to, matrix, flips))
+    } else if (first.attributes.NORMAL !== undefined && (turned || flips.length > 0)) {
+      const own = turned
+        ? this.inOwnSpace(unitNormals(final, to))
+        : floatValues(draft.source, first.attributes.NORMAL, 3)
+      attributes.NORMAL = draft.accessor(turned ? own : negate(own, flips), 'VEC3', { use: 'attribute' })
+    }
     const drop = new Set<string>()
     if (place && matrix === undefined) drop.add('TANGENT')
     if (turned) drop.add('TANGENT')
@@ -298,6 +303,29 @@ class Changes {
     }
   }
 
+  /** Vertices whose normals were turned round with their faces. */
+  private flipped(to: Int32Array, first: GltfPrimitive): number[] {
+    const { source, mesh } = this.figure
+    const { NORMAL } = first.attributes
+    if (this.retold.size === 0 || !mesh!.normals || NORMAL === undefined) return []
+    const { run } = this.plan
+    const was = turnNormals(floatValues(this.draft.source, NORMAL, 3), multiplyMat4(source.matrix, run.world ?? PLAIN))
+    if (!was) return []
+    const out: number[] = []
+    to.forEach((v, i) => {
+      if (v >= 0 && [0, 1, 2].reduce((s, k) => s + was[3 * i + k] * mesh!.normals![3 * v + k], 0) < -0.5) out.push(i)
+    })
+    return out
+  }
+
+  /** Directions told in the figure's space, told in the mesh's own where its vertices stay there. */
+  private inOwnSpace(directions: Float32Array): Float32Array {
+    const { plan, figure } = this
+    if (plan.baked) return directions
+    const back = invertAffine(multiplyMat4(figure.source.matrix, plan.run.world ?? PLAIN))
+    return (back && turnNormals(directions, back)) ?? directions
+  }
+
   private positions(to: Int32Array, first: GltfPrimitive, matrix: Mat4 | undefined): Float32Array {
     const { figure, plan, draft } = this
     const own = floatValues(draft.source, first.attributes.POSITION, 3)
@@ -322,12 +350,14 @@ class Changes {
     final: Mesh,
     to: Int32Array,
     matrix: Mat4 | undefined,
+    flips: readonly number[],
   ): Record<string, number> {
     const { draft } = this
     const out: Record<string, number> = {}
     const { NORMAL, TANGENT } = first.attributes
     if (NORMAL !== undefined) {
-      const turned = matrix && final.normals && turnNormals(floatValues(draft.source, NORMAL, 3), matrix)
+      const own = negate(floatValues(draft.source, NORMAL, 3), flips)
+      const turned = matrix && final.normals && turnNormals(own, matrix)
       out.NORMAL = draft.accessor(turned ?? unitNormals(final, to), 'VEC3', { use: 'attribute' })
     }
     if (TANGENT !== undefined && matrix) {
@@ -374,6 +404,11 @@ const linear = (m: Mat4, v: ArrayLike<number>, i: number): [number, number, numb
   m[1] * v[i] + m[5] * v[i + 1] + m[9] * v[i + 2],
   m[2] * v[i] + m[6] * v[i + 1] + m[10] * v[i + 2],
 ]
+
+function negate(directions: Float32Array, of: readonly number[]): Float32Array {
+  for (const i of of) for (let k = 0; k < 3; k++) directions[3 * i + k] *= -1
+  return directions
+}
 
 /** Normals of a surface that a matrix moved: turned by its inverse transposed, whatever it stretches. */
 function turnNormals(normals: Float32Array, m: Mat4): Float32Array | undefined {

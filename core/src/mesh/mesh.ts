@@ -35,6 +35,18 @@ export interface Mesh {
   readonly parts: readonly MeshPart[]
 }
 
+/** The part a corner of the index list belongs to. */
+export function partAtCorner(parts: readonly MeshPart[], corner: number): number {
+  let low = 0
+  let high = parts.length - 1
+  while (low < high) {
+    const middle = (low + high + 1) >> 1
+    if (parts[middle].start <= corner) low = middle
+    else high = middle - 1
+  }
+  return low
+}
+
 export const vertexCount = (mesh: Mesh): number => mesh.positions.length / 3
 export const triangleCount = (mesh: Mesh): number => mesh.indices.length / 3
 

@@ -30,6 +30,7 @@ const surfaceEditSchema = z.union([
   z.object({ kind: z.literal('fill-small'), edges: z.number().int().min(3).max(LONGEST_RIM) }),
   /** Share of the body's size. */
   z.object({ kind: z.literal('weld'), within: z.number().min(0).max(0.05) }),
+  z.object({ kind: z.enum(['turned', 'empty', 'crowded']), at: vec3 }),
 ])
 
 export const takeRefSchema = z.object({

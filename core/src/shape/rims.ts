@@ -1,14 +1,5 @@
-import { breather, distance, partOf as partWork, vec3At, type Vec3, type WorkOptions } from '../math'
-import {
-  boundsOf,
-  forEachEdge,
-  pointGrid,
-  weldByPosition,
-  weldedIndices,
-  type Mesh,
-  type MeshPart,
-  type Weld,
-} from '../mesh'
+import { breather, distance, partOf, vec3At, type Vec3, type WorkOptions } from '../math'
+import { forEachEdge, partAtCorner, pointGrid, weldByPosition, weldedIndices, type Mesh, type Weld } from '../mesh'
 
 /** An open rim: the edges around a hole, in the order in which they are walked. */
 export interface Rim {
@@ -37,7 +28,7 @@ export async function findRims(
   const n = weld.first.length
   // most bodies have none, and that is told much sooner
   let some = false
-  await forEachEdge(n, weldedIndices(indices, weld), (_a, _b, forward, back) => (some ||= forward + back === 1), partWork(work, 0, 0.2)) // prettier-ignore
+  await forEachEdge(n, weldedIndices(indices, weld), (_a, _b, forward, back) => (some ||= forward + back === 1), partOf(work, 0, 0.2)) // prettier-ignore
   if (!some) return []
   const edges = new Map<number, number>()
   const key = (a: number, b: number): number => weld.of[a] * n + weld.of[b]
@@ -47,7 +38,6 @@ export async function findRims(
   }
   // an edge that is not walked the other way by anybody is open
   const starts = new Map<number, number[]>()
-  const partAt = partOf(mesh.parts)
   let open = 0
   for (const [k, i] of edges) {
     const a = Math.floor(k / n)
@@ -80,34 +70,14 @@ export async function findRims(
       next = starts.get(at)
     }
     if (starts.get(first)?.length === 0) starts.delete(first)
-    rims.push(rimOf(mesh, walk, closed, partAt, weld))
+    rims.push(rimOf(mesh, walk, closed, weld))
   }
   await pulse(1)
   return rims.sort((a, b) => a.corners.length - b.corners.length)
 }
 
-/** The part each corner of the index list belongs to. */
-function partOf(parts: readonly MeshPart[]): (corner: number) => number {
-  return corner => {
-    let low = 0
-    let high = parts.length - 1
-    while (low < high) {
-      const middle = (low + high + 1) >> 1
-      if (parts[middle].start <= corner) low = middle
-      else high = middle - 1
-    }
-    return low
-  }
-}
-
-function rimOf(
-  { indices, positions }: Mesh,
-  walk: readonly number[],
-  closed: boolean,
-  partAt: (i: number) => number,
-  weld: Weld,
-): Rim {
-  const parts = walk.map(partAt)
+function rimOf({ indices, positions, parts: all }: Mesh, walk: readonly number[], closed: boolean, weld: Weld): Rim {
+  const parts = walk.map(i => partAtCorner(all, i))
   const part = parts[0]
   const corners = Uint32Array.from(walk, i => indices[i])
   const places = Array.from(corners, v => vec3At(positions, v))
@@ -210,42 +180,3 @@ export function weldRims(mesh: Mesh, rims: readonly Rim[], within: number): Mesh
   }
   return moved === 0 ? mesh : { ...mesh, positions }
 }
-
-/** How a body's surface was mended by hand. Places are in the file's own space. */
-export type SurfaceEdit =
-  | { readonly kind: 'fill'; readonly at: Vec3 }
-  | { readonly kind: 'fill-small'; readonly edges: number }
-  | { readonly kind: 'weld'; readonly within: number }
-
-/** Makes the edits one after another. @returns the body, and those that found nothing to mend */
-export async function applySurfaceEdits(
-  mesh: Mesh,
-  edits: readonly SurfaceEdit[],
-  work: WorkOptions = {},
-): Promise<{ mesh: Mesh; lost: SurfaceEdit[] }> {
-  let current = mesh
-  const lost: SurfaceEdit[] = []
-  const { min, max } = boundsOf(mesh.positions)
-  const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
-  for (const edit of edits) {
-    const rims = await findRims(current, work)
-    let next = current
-    if (edit.kind === 'weld') next = weldRims(current, rims, edit.within * size)
-    else if (edit.kind === 'fill-small')
-      next = fillRims(
-        current,
-        rims.filter(r => r.corners.length <= edit.edges),
-      )
-    else {
-      const [nearest] = rims
-        .filter(r => r.fillable)
-        .sort((a, b) => distance(a.centre, edit.at) - distance(b.centre, edit.at))
-      if (nearest && distance(nearest.centre, edit.at) < NEAR * size) next = fillRims(current, [nearest])
-    }
-    if (next === current) lost.push(edit)
-    current = next
-  }
-  return { mesh: current, lost }
-}
-/** A hole is the one that was meant when it is nearer than this share of the body's size. */
-const NEAR = 0.01

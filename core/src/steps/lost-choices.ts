@@ -4,6 +4,15 @@ import type { Recipe } from '../recipe'
 import type { SurfaceEdit } from '../shape'
 import { findJoint, type Skeleton } from '../skeleton'
 
+const GONE: Readonly<Record<SurfaceEdit['kind'], string>> = {
+  weld: 'Rims that were brought together are not there any more.',
+  fill: 'A hole that was filled is not there any more.',
+  'fill-small': 'The small holes that were filled are not there any more.',
+  turned: 'Faces that were turned are not there any more, or look outwards now.',
+  empty: 'A face without area that was taken out is not there any more.',
+  crowded: 'Faces that lay there twice and were taken out are not there any more.',
+}
+
 /** What was chosen about pieces and materials that the body does not have, and joints that pieces were to ride on. */
 export function lostChoices(
   recipe: Pick<Recipe, 'pieces' | 'normalMaps'>,
@@ -35,10 +44,7 @@ export function lostChoices(
   for (const { kind } of surface)
     out.push({
       where: 'surface',
-      reason:
-        kind === 'weld'
-          ? 'Rims that were brought together are not there any more.'
-          : 'A hole that was filled is not there any more.',
+      reason: GONE[kind],
     })
   return out
 }

@@ -1,4 +1,4 @@
-import { breather, ChiraxisError, type Vec3 } from '../math'
+import { breather, ChiraxisError, partOf, type Vec3 } from '../math'
 import { voxelize, weldByPosition, type MeshPart } from '../mesh'
 import { bumpyImages, withPieces } from '../formats'
 import { findAll } from '../findings'
@@ -11,6 +11,7 @@ import {
   asymmetryOf,
   checkBody,
   cleanFaces,
+  findFaceFaults,
   findHalf,
   findRims,
   mirrorHalf,
@@ -132,19 +133,22 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const joined = half ? mirrorHalf(kept, half) : kept
       const left = received.mesh.parts.flatMap(({ name }, part) => (from && out.has(name) ? [] : [part]))
       const parts = [false, ...(half ? [true] : [])].flatMap(mirrored => left.map(part => ({ from: part, mirrored })))
-      const mesh = recipe.cleanFaces ? cleanFaces(joined) : joined
+      const mesh = recipe.cleanFaces ? await cleanFaces(joined, work) : joined
       return { mesh, from, parts, lost, ...(half && { mirror: half.axis }) }
     },
     // mostly it is the received body itself
     sizeOf: ({ from }) => from,
   },
-  rims: {
+  faults: {
     reads: [],
     from: ['shape'],
-    weight: 1,
+    weight: 2,
     compute: async ({ work, get }) => {
       const { mesh, weld } = await get('shape')
-      return findRims(mesh, work, weld)
+      return {
+        rims: await findRims(mesh, partOf(work, 0, 0.4), weld),
+        faces: await findFaceFaults(mesh, partOf(work, 0.4, 1), weld),
+      }
     },
   },
   stance: {

@@ -6,7 +6,7 @@ import type { Hands, Landmark } from '../landmarks'
 import type { Take } from '../motion'
 import type { CanvasGround, LooseWeights } from '../paint'
 import type { LostEdit } from '../rig'
-import type { Asymmetry, BodyCheck, HalfBody, Rim, Straightened } from '../shape'
+import type { Asymmetry, BodyCheck, HalfBody, Straightened, SurfaceFaults } from '../shape'
 import type { PlanKind, Skeleton } from '../skeleton'
 import type { PieceGuess } from '../pieces'
 import type { Bleeding, BodyRadii, Skin } from '../skin'
@@ -53,8 +53,8 @@ export interface StepResults {
   /** The body upright, whole, in metres. */
   shape: ShapeResult
   check: BodyCheck
-  /** Open rims of the body, the shortest first. */
-  rims: readonly Rim[]
+  /** Open rims of the body, the shortest first, and what is wrong with its faces. */
+  faults: SurfaceFaults
   asymmetry: Asymmetry
   /** Images that are normal maps by what they show. */
   bumpy: readonly number[]

@@ -8,11 +8,12 @@ export default defineConfig({
   expect: { timeout: 12_000 },
   // a machine that draws in software and changes its speed may miss a moment
   retries: 1,
-  workers: 1,
+  workers: 2,
+  fullyParallel: true,
   // what is measured runs alone, after everything else
   projects: [
     { name: 'window', testIgnore: 'measured*.spec.ts' },
-    { name: 'measured', testMatch: 'measured*.spec.ts', dependencies: ['window'] },
+    { name: 'measured', testMatch: 'measured*.spec.ts', dependencies: ['window'], workers: 1 },
   ],
   reporter: [['list']],
   use: {

@@ -1,6 +1,19 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { packGlb, sourceAsRead, type GltfJson } from '../src/document'
-import { figureWithTakes, proveGlb, readFile, writeGlb, type GltfContent } from '../src/formats'
+import {
+  figureWithTakes,
+  proveBvh,
+  proveGlb,
+  proveVrmAnimation,
+  readFile,
+  writeBvh,
+  writeGlb,
+  writeVrmAnimation,
+  type GltfContent,
+} from '../src/formats'
+import { fromAxisAngle, multiply, quatAt, setQuat } from '../src/math'
+import type { Take } from '../src/motion'
+import { cleanSkeleton } from './figure'
 import { wildTake } from './skeletons'
 import { io, richRigged } from './round-trip/rich'
 
@@ -104,5 +117,60 @@ describe('the proof', () => {
     const written = await writeGlb(two)
     expect(await proveGlb(written, two)).toMatchObject({ validatorErrors: 0 })
     await expect(proveGlb(written, { ...two, takes: [b, a] })).rejects.toMatchObject({ code: 'unproven' })
+  })
+})
+
+describe('the proof of a motion', () => {
+  const skeleton = cleanSkeleton()
+  const take = { ...wildTake(skeleton, 12), name: 'wild' }
+  const still: Take = { ...take, translations: take.translations.slice() }
+  for (let f = 0; f < still.frames; f++)
+    for (let j = 1; j < skeleton.names.length; j++) {
+      if (skeleton.roles[j] === 'hips') continue
+      still.translations.set(skeleton.restTranslations.subarray(3 * j, 3 * j + 3), 3 * (f * skeleton.names.length + j))
+    }
+
+  it('of a VRM Animation compares turns and hips, and tells what the format lets go', async () => {
+    const file = await writeVrmAnimation(skeleton, still)
+    const good = await proveVrmAnimation(file, skeleton, still)
+    expect(good.maxRotationErrorDegrees).toBeLessThan(0.01)
+    expect(good.maxPositionError).toBeLessThan(1e-5)
+    expect(good.notes).toBeUndefined()
+    const stretched: Take = { ...still, translations: still.translations.slice() }
+    const knee = skeleton.roles.indexOf('leftLowerLeg')
+    stretched.translations[3 * (4 * skeleton.names.length + knee) + 1] -= 0.1
+    const { notes } = await proveVrmAnimation(await writeVrmAnimation(skeleton, stretched), skeleton, stretched)
+    expect(notes?.join()).toMatch(/10\.0 cm/)
+  })
+  it('of a VRM Animation keeps back a turn, a moved hip, a joint of another role and lost frames', async () => {
+    const file = await writeVrmAnimation(skeleton, still)
+    const J = skeleton.names.length
+    const elbow = skeleton.roles.indexOf('leftLowerArm')
+    const hips = skeleton.roles.indexOf('hips')
+    const other = (change: (t: { rotations: Float32Array; translations: Float32Array }) => void): Take => {
+      const t = { ...still, rotations: still.rotations.slice(), translations: still.translations.slice() }
+      change(t)
+      return t
+    }
+    const bent = other(({ rotations }) =>
+      setQuat(rotations, 5 * J + elbow, multiply(quatAt(rotations, 5 * J + elbow), fromAxisAngle([0, 1, 0], 0.01))),
+    )
+    await expect(proveVrmAnimation(file, skeleton, bent)).rejects.toThrow(/turned/)
+    const moved = other(({ translations }) => (translations[3 * (7 * J + hips)] += 0.01))
+    await expect(proveVrmAnimation(file, skeleton, moved)).rejects.toThrow(/hips lie/)
+    const { document } = await readFile(file, 'a.glb')
+    const json = structuredClone(document!.json)
+    const bones = (json.extensions as { VRMC_vrm_animation: { humanoid: { humanBones: Record<string, unknown> } } })
+      .VRMC_vrm_animation.humanoid.humanBones
+    ;[bones.leftHand, bones.rightHand] = [bones.rightHand, bones.leftHand]
+    const swapped = packGlb({ json, buffers: [...document!.buffers] })
+    await expect(proveVrmAnimation(swapped, skeleton, still)).rejects.toThrow(/leftHand is/)
+    await expect(proveVrmAnimation(file, skeleton, { ...still, frames: 11 })).rejects.toThrow(/frames/)
+  })
+  it('of a BVH keeps back joints that lie elsewhere', () => {
+    const file = writeBvh(skeleton, still) as Uint8Array<ArrayBuffer>
+    expect(proveBvh(file, skeleton, still).maxPositionError).toBeLessThan(1e-3)
+    const moved = { ...still, translations: still.translations.map((x, i) => (i === 3 ? x + 0.02 : x)) }
+    expect(() => proveBvh(file, skeleton, moved)).toThrow(/lies/)
   })
 })

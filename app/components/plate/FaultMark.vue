@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { vec3At, type Vec3 } from '@chiraxis/core/math'
+import { maxOf, vec3At, type Vec3 } from '@chiraxis/core/math'
 import type { Placed, Stage } from '~/stage/stage'
 
 /** The fault that is stepped to: a ring around its place, and the edges it is about. */
@@ -14,7 +14,10 @@ const shown = computed(() => {
   const at = (p: Vec3): { x: number; y: number } => props.stage.project(props.placed, p)
   const centre = at(f.centre)
   const corners = f.outline.map(run => run.map(v => at(vec3At(mesh.positions, v))))
-  const far = Math.max(0, ...corners.flat().map(p => Math.hypot(p.x - centre.x, p.y - centre.y)))
+  const far = maxOf(
+    corners.flat().map(p => Math.hypot(p.x - centre.x, p.y - centre.y)),
+    0,
+  )
   return {
     ...centre,
     // what is too small to be seen has its ring, and what is large its own edges

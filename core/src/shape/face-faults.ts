@@ -1,4 +1,4 @@
-import { breather, distance, partOf as partWork, vec3At, type Vec3, type WorkOptions } from '../math'
+import { breather, distance, minOf, partOf as partWork, vec3At, type Vec3, type WorkOptions } from '../math'
 import {
   partAtCorner,
   vertexNormals,
@@ -175,7 +175,7 @@ function doubles(index: Uint32Array, faces: readonly number[]): number[] {
   const seen = new Set<string>()
   return faces.filter(f => {
     const corners = [index[3 * f], index[3 * f + 1], index[3 * f + 2]]
-    const first = corners.indexOf(Math.min(...corners))
+    const first = corners.indexOf(minOf(corners))
     const name = [0, 1, 2].map(k => corners[(first + k) % 3]).join()
     if (seen.has(name)) return true
     seen.add(name)

@@ -30,7 +30,10 @@ export interface NameReading {
   readonly side?: 'left' | 'right'
   readonly extra: boolean
   readonly number: number
-  /** The name says it only in part: a hip of one side may be a thigh or the half of a pelvis. */ readonly vague?: boolean
+  /** The name says it only in part: a hip of one side may be a thigh or the half of a pelvis. */
+  readonly vague?: boolean
+  /** The name says the part in a word that means nothing else. */
+  readonly exact?: boolean
 }
 
 /** The longest beginning up to a separator that most names share, as `north:`. `share` is how many must. */
@@ -83,5 +86,10 @@ export function readName(name: string, prefix: string): NameReading {
     PARTS.find(([, list]) => list.some(w => w.length > 4 && joined.includes(w)))?.[0]
   return part === 'hips' && side
     ? { part: 'UpperLeg', side, number, extra: false, vague: true }
-    : { part, side, number, extra: false }
+    : { part, side, number, extra: false, exact: isExact(part, [joined, ...rest]) }
 }
+
+/** Words that stand for one part with some people and for another one with others. */
+const LOOSE = new Set(['arm', 'leg', 'shoulder', 'shldr', 'hip', 'palm', 'back', 'ball', 'radius'])
+const isExact = (part: string | undefined, words: readonly string[]): boolean =>
+  part !== undefined && PARTS.some(([p, list]) => p === part && list.some(w => !LOOSE.has(w) && words.includes(w)))

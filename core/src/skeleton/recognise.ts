@@ -1,12 +1,14 @@
 import { distance, cross, dot, normalize, sub, type Vec3, add, scale } from '../math'
-import { kindOf, requiredRoles, type BodyKind, REQUIRED_ROLES } from '../body'
-import { commonAncestor, isBelow, limbPairs, longestRuns, type Limb } from './limb-runs'
+import { kindOf, requiredRoles, type BodyKind, REQUIRED_ROLES, SIDES } from '../body'
+import { bodyJoints } from './body-joints'
+import { commonAncestor, isBelow, limbPairs, longestRuns, twoBones, type Limb, type TwoBones } from './limb-runs'
+import { doubtsOf, type Doubt } from './reading-checks'
 import { commonPrefix, readName } from './recognise-names'
 import { recogniseFourleg } from './recognise-fourleg'
 import { recogniseFingers } from './recognise-fingers'
 import { childrenOf, jointsInWorld, type Skeleton, type WorldJoint } from './skeleton'
 
-/** Which joint plays which role, and what was left over. */
+/** Which joint plays which role, how sure that is, and what was left over. */
 export interface RoleReading {
   readonly kind: BodyKind
   /** Joint index by role. */
@@ -15,43 +17,102 @@ export interface RoleReading {
   /** Joints that play no role. */
   readonly extra: readonly number[]
   readonly by: 'roles' | 'names' | 'structure'
+  /** 0 to 1: what tells the roles, less what is missing and in doubt. */
+  readonly confidence: number
+  /** What speaks against the reading, or cannot be told; nothing where names, structure and shape agree. */
+  readonly doubts: readonly Doubt[]
+}
+
+/** What else is known of a skeleton than its joints. */
+export interface RoleEvidence {
+  /** 1 for each joint that some of the skin follows. */
+  readonly carries?: ArrayLike<number>
 }
 
 /**
  * Finds the roles of a foreign skeleton, on two legs or on four: from roles it carries, else from its joint names, else
- * from its structure (a pelvis with two equal legs, a chest with two equal arms or legs), which needs no names.
+ * from its structure (a pelvis with two equal legs, a chest with two equal arms or legs), which needs no names. Joints that
+ * control, aim or help are set aside first; lengths, places, sides and names are held against each other, and what does not
+ * agree is told as a doubt.
  */
-export function recogniseRoles(skeleton: Skeleton): RoleReading {
+export function recogniseRoles(skeleton: Skeleton, { carries }: RoleEvidence = {}): RoleReading {
   const told: Record<string, number> = {}
   skeleton.roles.forEach((role, j) => {
     if (role && told[role] === undefined) told[role] = j
   })
-  if (requiredRoles(kindOf(told)).every(r => told[r] !== undefined)) return reading(skeleton, told, 'roles')
-  const named = byNames(skeleton)
-  const four = recogniseFourleg(skeleton, { ...named, ...told })
-  if (four) return reading(skeleton, { ...four, ...(kindOf(told) === 'fourleg' ? told : {}) }, 'structure')
-  Object.assign(named, told)
-  if (REQUIRED_ROLES.every(r => named[r] !== undefined) && plausible(skeleton, named))
-    return reading(skeleton, named, 'names')
-  const built = byStructure(skeleton)
-  const count = (r: Record<string, number>): number => REQUIRED_ROLES.filter(role => r[role] !== undefined).length
-  if (built && count(built) >= count(named)) return reading(skeleton, built, 'structure')
-  return reading(skeleton, named, 'names')
+  if (requiredRoles(kindOf(told)).every(r => told[r] !== undefined))
+    return reading(skeleton, { roles: told, by: 'roles' })
+  const prefix = commonPrefix(skeleton.names)
+  let best: RoleReading | undefined
+  for (const { skeleton: own, of } of bodyJoints(skeleton, carries)) {
+    const world = jointsInWorld(own)
+    for (const guess of guesses(own, world)) {
+      const back = Object.fromEntries(Object.entries(guess.roles).map(([role, j]) => [role, of[j]]))
+      const found = [
+        ...doubtsOf(own, world, guess.roles, prefix, guess.by === 'names' ? 'names' : 'structure'),
+        ...(guess.doubts ?? []),
+      ]
+      const doubts = found.map(d => (d.joint === undefined ? d : { ...d, joint: of[d.joint] }))
+      const read = reading(skeleton, { roles: back, by: guess.by, doubts })
+      if (!best || worth(read) > worth(best) + 1e-9) best = read
+    }
+  }
+  return best ?? reading(skeleton, { roles: told, by: 'names' })
 }
 
-function reading(skeleton: Skeleton, body: Record<string, number>, by: RoleReading['by']): RoleReading {
-  const kind = kindOf(body)
-  const fingers = kind === 'biped' ? recogniseFingers(skeleton, { left: body.leftHand, right: body.rightHand }) : {}
-  const joints = { ...fingers, ...body }
+/** More of the body told, and less in doubt. */
+const worth = ({ joints, kind, doubts }: RoleReading): number =>
+  requiredRoles(kind).filter(r => joints[r] !== undefined).length / requiredRoles(kind).length - 0.05 * doubts.length
+
+interface Guess {
+  readonly roles: Record<string, number>
+  readonly by: RoleReading['by']
+  readonly doubts?: readonly Doubt[]
+}
+
+/** Ways to read a skeleton, the likeliest first. */
+function guesses(skeleton: Skeleton, world: readonly WorldJoint[]): Guess[] {
+  const told: Record<string, number> = {}
+  skeleton.roles.forEach((role, j) => {
+    if (role && told[role] === undefined) told[role] = j
+  })
+  const named = byNames(skeleton)
+  const four = recogniseFourleg(skeleton, { ...named, ...told })
+  const out: Guess[] = []
+  if (four) out.push({ roles: { ...four, ...(kindOf(told) === 'fourleg' ? told : {}) }, by: 'structure' })
+  Object.assign(named, told)
+  const hangs = plausible(skeleton, named)
+  const names: Guess = {
+    roles: named,
+    by: 'names',
+    ...(!hangs && { doubts: [{ about: 'kind', why: 'the limbs do not hang together as limbs do' }] }),
+  }
+  if (REQUIRED_ROLES.every(r => named[r] !== undefined) && hangs) out.push(names)
+  const built = byStructure(skeleton, world)
+  if (built) out.push({ ...built, by: 'structure' })
+  if (!out.includes(names)) out.push(names)
+  return out
+}
+
+function reading(skeleton: Skeleton, { roles, by, doubts = [] }: Guess): RoleReading {
+  const kind = kindOf(roles)
+  const fingers = kind === 'biped' ? recogniseFingers(skeleton, { left: roles.leftHand, right: roles.rightHand }) : {}
+  const joints = { ...fingers, ...roles }
   const used = new Set(Object.values(joints))
+  const needed = requiredRoles(kind)
+  const missing = needed.filter(r => joints[r] === undefined)
   return {
     kind,
     joints,
     by,
-    missing: requiredRoles(kind).filter(r => joints[r] === undefined),
+    missing,
     extra: skeleton.names.flatMap((_, j) => (used.has(j) ? [] : [j])),
+    confidence: SURE[by] * (1 - missing.length / needed.length) * 0.6 ** doubts.length,
+    doubts,
   }
 }
+/** How sure roles, names and structure alone are where nothing speaks against them. */
+const SURE = { roles: 1, names: 0.95, structure: 0.8 } as const
 
 /** Limbs must hang together as limbs do. */
 function plausible(skeleton: Skeleton, roles: Record<string, number>): boolean {
@@ -173,8 +234,10 @@ function assignSpine(skeleton: Skeleton, roles: Record<string, number>): void {
   }
 }
 
-function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
-  const joints = jointsInWorld(skeleton)
+function byStructure(
+  skeleton: Skeleton,
+  joints: readonly WorldJoint[],
+): { roles: Record<string, number>; doubts: Doubt[] } | undefined {
   const children = childrenOf(skeleton)
   const longestRun = longestRuns(joints, children)
   const pairs = limbPairs(skeleton, joints)
@@ -203,85 +266,113 @@ function byStructure(skeleton: Skeleton): Record<string, number> | undefined {
       roles.chest = spine[Math.floor((spine.length - 1) / 2)]
       roles.upperChest = spine[spine.length - 1]
     }
-    const neckChild = children[chest]
+    const neck = children[chest]
       .filter(c => c !== arms.a.root && c !== arms.b.root)
       .map(c => longestRun(c))
       .sort((x, y) => y.length - x.length)[0]
-    if (neckChild) {
-      const chain = neckChild.chain
-      if (chain.length >= 3) {
-        // a last bone longer than the one before leads to the top of the head and not to another joint of the neck
-        const bone = (i: number): number => distance(joints[chain[i]].position, joints[chain[i - 1]].position)
-        const ends = bone(chain.length - 1) > 1.3 * bone(chain.length - 2)
-        roles.neck = chain[0]
-        roles.head = chain[chain.length - (ends ? 2 : 1)]
-      } else if (chain.length === 2) {
-        roles.neck = chain[0]
-        roles.head = chain[1]
-      } else roles.head = chain[0]
+    const crown = neck && neckRoles(joints, children, neck.chain)
+    Object.assign(roles, crown?.roles)
+    const leg = [legs.a, legs.b].map(l => twoBones(joints, l.chain))
+    const arm = [arms.a, arms.b].map(l => twoBones(joints, l.chain))
+    if (leg.some(l => !l) || arm.some(l => !l)) return undefined
+    const side = (limb: Limb, { upper, lower, end }: TwoBones): Sided => ({
+      chain: limb.chain,
+      upper: limb.chain[upper],
+      lower: limb.chain[lower],
+      end: limb.chain[end],
+      before: upper > 0 ? limb.chain[upper - 1] : undefined,
+      after: limb.chain[end + 1],
+    })
+    const both = {
+      legs: [side(legs.a, leg[0]!), side(legs.b, leg[1]!)],
+      arms: [side(arms.a, arm[0]!), side(arms.b, arm[1]!)],
     }
     const up = normalize(sub(joints[chest].position, joints[hips].position))
-    const ankle = [legs.a, legs.b].map(l => legJoints(l))
-    const forward = ankle
-      .map(l => (l.toes !== undefined ? sub(joints[l.toes].position, joints[l.foot].position) : ([0, 0, 0] as Vec3)))
-      .reduce((s, v) => add(s, v), [0, 0, 0] as Vec3)
-    const flat = sub(forward, scale(up, dot(forward, up)))
-    if (Math.hypot(...flat) < 1e-9) return undefined
-    const left = cross(up, normalize(flat))
-    const isLeft = (l: Limb, other: Limb): boolean =>
-      dot(left, sub(joints[l.chain[1]].position, joints[other.chain[1]].position)) > 0
-    for (const [a, b] of [
-      [legs.a, legs.b],
-      [legs.b, legs.a],
-    ]) {
-      const side = isLeft(a, b) ? 'left' : 'right'
-      const l = legJoints(a)
-      roles[`${side}UpperLeg`] = l.upper
-      roles[`${side}LowerLeg`] = l.lower
-      roles[`${side}Foot`] = l.foot
-      if (l.toes !== undefined) roles[`${side}Toes`] = l.toes
-    }
-    for (const [a, b] of [
-      [arms.a, arms.b],
-      [arms.b, arms.a],
-    ]) {
-      const side = isLeft(a, b) ? 'left' : 'right'
-      const l = armJoints(joints, a)
-      if (!l) return undefined
-      if (l.shoulder !== undefined) roles[`${side}Shoulder`] = l.shoulder
-      roles[`${side}UpperArm`] = l.upper
-      roles[`${side}LowerArm`] = l.lower
-      roles[`${side}Hand`] = l.hand
-    }
-    return roles
+    const facing = aheadOf(joints, up, both)
+    const left = cross(up, facing.ahead)
+    const leftFirst = (pair: readonly Sided[]): readonly Sided[] =>
+      dot(left, sub(joints[pair[0].lower].position, joints[pair[1].lower].position)) > 0 ? pair : [pair[1], pair[0]]
+    leftFirst(both.legs).forEach((l, i) => {
+      const s = SIDES[i]
+      roles[`${s}UpperLeg`] = l.upper
+      roles[`${s}LowerLeg`] = l.lower
+      roles[`${s}Foot`] = l.end
+      if (l.after !== undefined) roles[`${s}Toes`] = l.after
+    })
+    leftFirst(both.arms).forEach((l, i) => {
+      const s = SIDES[i]
+      if (l.before !== undefined) roles[`${s}Shoulder`] = l.before
+      roles[`${s}UpperArm`] = l.upper
+      roles[`${s}LowerArm`] = l.lower
+      roles[`${s}Hand`] = l.end
+    })
+    return { roles, doubts: [...facing.doubts, ...(crown?.doubts ?? [])] }
   }
   return undefined
 }
 
-/** A leg is thigh, shin, foot and, where there are any, toes. */
-function legJoints(limb: Limb): { upper: number; lower: number; foot: number; toes?: number } {
-  const c = limb.chain
-  return { upper: c[0], lower: c[1], foot: c[Math.min(2, c.length - 1)], toes: c[3] }
+interface Sided {
+  readonly chain: readonly number[]
+  readonly upper: number
+  readonly lower: number
+  readonly end: number
+  readonly before: number | undefined
+  readonly after: number | undefined
 }
 
-/** A collarbone is a first bone much shorter than the two that follow. */
-function armJoints(
+/** Which way a body faces that has no names: feet point ahead, knees bend forwards and elbows backwards. */
+function aheadOf(
   joints: readonly WorldJoint[],
-  limb: Limb,
-): { shoulder?: number; upper: number; lower: number; hand: number } | undefined {
-  const c = limb.chain
-  const bone = (i: number): number =>
-    c[i + 1] === undefined ? 0 : distance(joints[c[i]].position, joints[c[i + 1]].position)
-  // the two long bones in a row are upper arm and forearm
-  let best = 0
-  let longest = -1
-  for (let i = 0; i + 2 < c.length; i++) {
-    const both = Math.min(bone(i), bone(i + 1))
-    if (both > longest * 1.15) {
-      longest = both
-      best = i
-    }
+  up: Vec3,
+  { legs, arms }: { legs: readonly Sided[]; arms: readonly Sided[] },
+): { ahead: Vec3; doubts: Doubt[] } {
+  const at = (j: number): Vec3 => joints[j].position
+  const level = (v: Vec3): Vec3 => sub(v, scale(up, dot(v, up)))
+  const sum = (list: readonly Vec3[]): Vec3 => list.reduce((s, v) => add(s, v), [0, 0, 0] as Vec3)
+  const across = level(sub(at(legs[0].upper), at(legs[1].upper)))
+  const size = Math.hypot(...sub(at(legs[0].end), at(legs[0].upper)))
+  const feet = level(sum(legs.map(l => (l.after === undefined ? [0, 0, 0] : sub(at(l.after), at(l.end))))))
+  if (Math.hypot(...feet) > 0.02 * size) return { ahead: normalize(feet), doubts: [] }
+  const bend = (l: Sided): Vec3 => {
+    const line = normalize(sub(at(l.end), at(l.upper)))
+    const out = sub(at(l.lower), at(l.upper))
+    return sub(out, scale(line, dot(out, line)))
   }
-  if (c.length < best + 3) return undefined
-  return { shoulder: best > 0 ? c[best - 1] : undefined, upper: c[best], lower: c[best + 1], hand: c[best + 2] }
+  const way = Math.hypot(...across) > 1e-9 ? normalize(cross(across, up)) : ([0, 0, 1] as Vec3)
+  const bends = sum([...legs.map(bend), ...arms.map(l => scale(bend(l), -0.5))])
+  const ahead = dot(bends, way)
+  if (Math.abs(ahead) > 0.004 * size)
+    return {
+      ahead: ahead > 0 ? way : scale(way, -1),
+      doubts: [{ about: 'sides', why: 'only the bend of knees and elbows tells which way the body faces' }],
+    }
+  return {
+    ahead: way[2] + 0.1 * way[0] >= 0 ? way : scale(way, -1),
+    doubts: [
+      { about: 'sides', why: 'nothing tells which way the body faces, so left and right may be the other way round' },
+    ],
+  }
+}
+
+/** Neck and head of a run upwards: the head is what carries a face, ears or hair, else the last joint but its end. */
+function neckRoles(
+  joints: readonly WorldJoint[],
+  children: readonly number[][],
+  chain: readonly number[],
+): { roles: Record<string, number>; doubts?: Doubt[] } {
+  const fork = chain.findIndex((j, i) => children[j].length > 1 && (i > 0 || chain.length < 3))
+  if (fork >= 0) return { roles: { ...(fork > 0 && { neck: chain[0] }), head: chain[fork] } }
+  if (chain.length >= 3) {
+    // a last bone longer than the one before leads to the top of the head and not to another joint of the neck
+    const bone = (i: number): number => distance(joints[chain[i]].position, joints[chain[i - 1]].position)
+    const longer = bone(chain.length - 1) / Math.max(1e-9, bone(chain.length - 2))
+    const head = chain[chain.length - (longer > 1.3 ? 2 : 1)]
+    const doubt: Doubt = {
+      about: 'head',
+      joint: head,
+      why: 'which of the last joints of the neck is the head cannot be told',
+    }
+    return { roles: { neck: chain[0], head }, ...(longer > 1.1 && longer < 1.9 && { doubts: [doubt] }) }
+  }
+  return { roles: chain.length === 2 ? { neck: chain[0], head: chain[1] } : { head: chain[0] } }
 }

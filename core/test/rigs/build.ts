@@ -76,6 +76,47 @@ export class Maker {
     this.joints.forEach((joint, j) => (this.joints[j] = { ...joint, name: name(joint.truth, joint.name, j) }))
     return this
   }
+  /** Takes joints out; what hangs on them hangs on what carried them. */
+  drop(which: (truth: string | undefined) => boolean): this {
+    for (let j = this.joints.length - 1; j >= 0; j--) {
+      if (!which(this.joints[j].truth)) continue
+      const [gone] = this.joints.splice(j, 1)
+      this.joints.forEach((joint, i) => {
+        const parent = joint.parent === j ? gone.parent : joint.parent
+        this.joints[i] = { ...joint, parent: parent > j ? parent - 1 : parent }
+      })
+    }
+    return this
+  }
+  /** Hangs a joint on another one. */
+  hang(truth: string, on: number): this {
+    const j = this.find(truth)
+    this.joints[j] = { ...this.joints[j], parent: on }
+    return this
+  }
+  /** Hangs every joint on one. */
+  flatten(on: number): this {
+    this.joints.forEach((joint, j) => j !== on && (this.joints[j] = { ...joint, parent: on }))
+    return this
+  }
+  /** Says which joint plays a role. */
+  truthful(truth: string, joint: number): this {
+    const was = this.find(truth)
+    this.joints[was] = { ...this.joints[was], truth: undefined }
+    this.joints[joint] = { ...this.joints[joint], truth }
+    return this
+  }
+  moveTo(truth: string, position: Vec3): this {
+    const j = this.find(truth)
+    this.joints[j] = { ...this.joints[j], position }
+    return this
+  }
+  /** Siblings and roots in the order of a value. */
+  order(value: (truth: string | undefined) => number): this {
+    this.value = value
+    return this
+  }
+  private value: ((truth: string | undefined) => number) | undefined
   /** Moves everything. */
   place(move: (p: Vec3) => Vec3): this {
     this.joints.forEach((joint, j) => (this.joints[j] = { ...joint, position: move(joint.position) }))
@@ -89,7 +130,8 @@ export class Maker {
     this.joints.forEach((j, i) => (j.parent < 0 ? roots : children[j.parent]).push(i))
     const order: number[] = []
     const visit = (list: number[]): void => {
-      const own = shuffle ? list.map(i => [this.random(), i] as const).sort((a, b) => a[0] - b[0]).map(x => x[1]) : list // prettier-ignore
+      const key = (i: number): number => (shuffle ? this.random() : this.value ? this.value(this.joints[i].truth) : 0)
+      const own = list.map(i => [key(i), i] as const).sort((a, b) => a[0] - b[0]).map(x => x[1]) // prettier-ignore
       for (const i of own) {
         order.push(i)
         visit(children[i])

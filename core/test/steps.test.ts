@@ -78,13 +78,18 @@ const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 /** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
 const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepName[]])[] = [
   ['name', r => ({ ...r, name: 'other' }), []],
-  ['body', r => ({ ...r, body: file('other.glb') }), ['received', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
+  ['body', r => ({ ...r, body: file('other.glb') }), ['received', 'reading', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
+  ['bones.reading', r => ({ ...r, bones: { ...r.bones, reading: { swapped: true } } }), ['reading', ...FROM_SHAPE]],
   [
     'added',
     r => ({ ...r, added: [{ file: file('hat.glb'), beside: [] }] }),
-    ['received', 'bumpy', 'half', 'whole', ...FROM_SHAPE],
+    ['received', 'reading', 'bumpy', 'half', 'whole', ...FROM_SHAPE],
   ],
-  ['beside', r => ({ ...r, beside: [file('skin.png')] }), ['received', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
+  [
+    'beside',
+    r => ({ ...r, beside: [file('skin.png')] }),
+    ['received', 'reading', 'bumpy', 'half', 'whole', ...FROM_SHAPE],
+  ],
   ['straighten', r => ({ ...r, straighten: { unit: 'cm' } }), FROM_SHAPE],
   ['surface', r => ({ ...r, surface: [{ kind: 'fill-small', edges: 8 }] }), ['whole', ...FROM_SHAPE]],
   ['cleanFaces', r => ({ ...r, cleanFaces: true }), ['whole', ...FROM_SHAPE]],

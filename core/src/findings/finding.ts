@@ -3,7 +3,7 @@ import type { ImageFile, Material, Mesh, Voxels, Weld } from '../mesh'
 import type { Landmark, LandmarkEdits } from '../landmarks'
 import type { LostSkinEdit, SkinEdit } from '../paint'
 import type { LostEdit, RigEdit } from '../rig'
-import type { Skeleton } from '../skeleton'
+import type { Doubt, Skeleton } from '../skeleton'
 import type { Bleeding, Skin } from '../skin'
 import type { BodyCheck, HalfBody, StraightenChoice, Straightened } from '../shape'
 import type { Performed } from '../perform'
@@ -32,6 +32,8 @@ export interface FindingContext {
   readonly skeleton?: Skeleton
   /** Whether the skeleton came with the body or was built by a plan. */
   readonly source?: 'plan' | 'received'
+  /** What is in doubt about how that skeleton was read. */
+  readonly doubts?: readonly Doubt[]
   readonly solid?: Voxels
   /** Skin that came with the body. */
   readonly skin?: Skin

@@ -27,6 +27,7 @@ import { prefixMissing } from './prefix-missing'
 import { rootTurned } from './root-turned'
 import { straightLimb } from './straight-limb'
 import { turnedBody } from './turned-body'
+import { doubtfulReading } from './doubtful-reading'
 import { uncleanFaces } from './unclean-faces'
 import { unitOff } from './unit-off'
 import { unsureStance } from './unsure-stance'
@@ -49,6 +50,7 @@ export const RULES: readonly Rule[] = [
   unsureStance,
   lopsidedBody,
   uncleanFaces,
+  doubtfulReading,
   openSurface,
   normalMapAsColour,
   duplicateNames,

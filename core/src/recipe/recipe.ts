@@ -123,6 +123,14 @@ export const recipeSchema = z.object({
   bones: z.object({
     /** Whether the skeleton that came with the body is kept, or one is built on landmarks. */
     source: z.enum(['auto', 'plan', 'received']),
+    /** How the skeleton that came with the body is to be read, where somebody said so. */
+    reading: z
+      .object({
+        kind: z.enum(['biped', 'fourleg']).optional(),
+        swapped: z.boolean().optional(),
+        settled: z.boolean().optional(),
+      })
+      .optional(),
     plan: planSchema,
     edits: z.array(rigEditSchema).max(20_000),
   }),

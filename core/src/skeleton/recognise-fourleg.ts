@@ -27,17 +27,19 @@ interface Quarters {
  * all four ending at one level. Names tell sides and the shoulder blade where they can; many recordings call the front legs
  * arms, so what a limb is called does not matter.
  * @param biped roles read as if it stood on two legs, which may show where the limbs are
+ * @param certain somebody said that it stands on four legs: how it stands at rest does not matter
  * @returns joint by role, or undefined where the body does not stand on four legs
  */
 export function recogniseFourleg(
   skeleton: Skeleton,
   biped: Readonly<Record<string, number>>,
+  certain = false,
 ): Record<string, number> | undefined {
   const joints = jointsInWorld(skeleton)
   const found = byQuarterNames(skeleton, joints) ?? byStructure(skeleton, joints) ?? byBiped(skeleton, joints, biped)
-  if (!found || !stands(joints, found)) return undefined
+  if (!found || !(certain || stands(joints, found))) return undefined
   const roles = rolesOf(skeleton, joints, found)
-  return sits(joints, roles) ? undefined : roles
+  return !certain && sits(joints, roles) ? undefined : roles
 }
 
 /** Whether the trunk lies across four legs that end at one level. */

@@ -23,8 +23,18 @@ export interface RoleReading {
   readonly doubts: readonly Doubt[]
 }
 
+/** What a person said about how a skeleton is to be read. */
+export interface ReadingChoice {
+  /** On how many legs it stands, whatever its shape says. */
+  readonly kind?: BodyKind
+  /** Left and right are the other way round than they were read. */
+  readonly swapped?: boolean
+  /** It was looked at and is right: nothing is in doubt any more. */
+  readonly settled?: boolean
+}
+
 /** What else is known of a skeleton than its joints. */
-export interface RoleEvidence {
+export interface RoleEvidence extends ReadingChoice {
   /** 1 for each joint that some of the skin follows. */
   readonly carries?: ArrayLike<number>
 }
@@ -35,7 +45,19 @@ export interface RoleEvidence {
  * control, aim or help are set aside first; lengths, places, sides and names are held against each other, and what does not
  * agree is told as a doubt.
  */
-export function recogniseRoles(skeleton: Skeleton, { carries }: RoleEvidence = {}): RoleReading {
+export function recogniseRoles(skeleton: Skeleton, evidence: RoleEvidence = {}): RoleReading {
+  const read = likeliest(skeleton, evidence)
+  const { swapped, settled } = evidence
+  const joints = swapped
+    ? Object.fromEntries(Object.entries(read.joints).map(([r, j]) => [otherSide(r), j]))
+    : read.joints
+  const doubts = settled ? [] : swapped ? read.doubts.filter(d => d.about !== 'sides') : read.doubts
+  return { ...read, joints, doubts }
+}
+
+const otherSide = (role: string): string => role.replace(/^(left|right)/, side => (side === 'left' ? 'right' : 'left'))
+
+function likeliest(skeleton: Skeleton, { carries, kind }: RoleEvidence): RoleReading {
   const told: Record<string, number> = {}
   skeleton.roles.forEach((role, j) => {
     if (role && told[role] === undefined) told[role] = j
@@ -46,13 +68,13 @@ export function recogniseRoles(skeleton: Skeleton, { carries }: RoleEvidence = {
   let best: RoleReading | undefined
   for (const { skeleton: own, of } of bodyJoints(skeleton, carries)) {
     const world = jointsInWorld(own)
-    for (const guess of guesses(own, world)) {
+    for (const guess of guesses(own, world, kind)) {
       const back = Object.fromEntries(Object.entries(guess.roles).map(([role, j]) => [role, of[j]]))
-      const found = [
-        ...doubtsOf(own, world, guess.roles, prefix, guess.by === 'names' ? 'names' : 'structure'),
-        ...(guess.doubts ?? []),
-      ]
-      const doubts = found.map(d => (d.joint === undefined ? d : { ...d, joint: of[d.joint] }))
+      const by = guess.by === 'names' ? 'names' : 'structure'
+      const found = [...doubtsOf(own, world, guess.roles, prefix, by), ...(guess.doubts ?? [])]
+      // how it stands was said
+      const open = kind ? found.filter(d => d.about !== 'kind') : found
+      const doubts = open.map(d => (d.joint === undefined ? d : { ...d, joint: of[d.joint] }))
       const read = reading(skeleton, { roles: back, by: guess.by, doubts })
       if (!best || worth(read) > worth(best) + 1e-9) best = read
     }
@@ -71,15 +93,16 @@ interface Guess {
 }
 
 /** Ways to read a skeleton, the likeliest first. */
-function guesses(skeleton: Skeleton, world: readonly WorldJoint[]): Guess[] {
+function guesses(skeleton: Skeleton, world: readonly WorldJoint[], kind: BodyKind | undefined): Guess[] {
   const told: Record<string, number> = {}
   skeleton.roles.forEach((role, j) => {
     if (role && told[role] === undefined) told[role] = j
   })
   const named = byNames(skeleton)
-  const four = recogniseFourleg(skeleton, { ...named, ...told })
+  const four = kind === 'biped' ? undefined : recogniseFourleg(skeleton, { ...named, ...told }, kind === 'fourleg')
   const out: Guess[] = []
   if (four) out.push({ roles: { ...four, ...(kindOf(told) === 'fourleg' ? told : {}) }, by: 'structure' })
+  if (kind === 'fourleg' && four) return out
   Object.assign(named, told)
   const hangs = plausible(skeleton, named)
   const names: Guess = {

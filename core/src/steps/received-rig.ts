@@ -2,32 +2,49 @@ import { ChiraxisError, conjugate, nearestAxis, rotate } from '../math'
 import type { Received } from '../formats'
 import { transformSkeleton, transformTake, type Rig } from '../rig'
 import type { StraightenChoice } from '../shape'
-import { pickRows } from '../skin'
-import { jointIds, recogniseRoles } from '../skeleton'
-import { bodyFrame } from '../retarget'
+import { pickRows, type Skin } from '../skin'
+import { jointIds, recogniseRoles, type ReadingChoice, type RoleReading } from '../skeleton'
+import { bodyFrame, restShowsBody } from '../retarget'
 import type { ShapeResult } from './shape-result'
 
-/** Up and facing of a body as its own skeleton tells them, which is surer than its shape. */
-export function toldBySkeleton(file: Received): StraightenChoice {
-  if (!file.skeleton) return {}
-  const roles = recogniseRoles(file.skeleton)
-  if (roles.missing.length > 0) return {}
+/** How the skeleton that came with a body is read, by its joints and the skin that follows them. */
+export function readReceived({ skeleton, skin }: Received, choice: ReadingChoice = {}): RoleReading | undefined {
+  return skeleton && recogniseRoles(skeleton, { ...choice, carries: skin && carriesOf(skin, skeleton.names.length) })
+}
+
+/** 1 for each joint that some of a skin follows. */
+function carriesOf({ joints, weights }: Skin, count: number): Uint8Array {
+  const out = new Uint8Array(count)
+  for (let i = 0; i < weights.length; i++) if (weights[i] > 1e-3) out[joints[i]] = 1
+  return out
+}
+
+/**
+ * Up and facing of a body as its own skeleton tells them, which is surer than its shape; nothing where the reading is in doubt,
+ * so that a body is never turned for it.
+ */
+export function toldBySkeleton({ skeleton }: Received, reading: RoleReading | undefined): StraightenChoice {
+  if (!skeleton || !reading || reading.missing.length > 0 || reading.doubts.length > 0) return {}
   try {
-    const back = conjugate(bodyFrame(file.skeleton, roles.joints))
-    return { up: nearestAxis(rotate(back, [0, 1, 0])), facing: nearestAxis(rotate(back, [0, 0, 1])) }
+    const back = conjugate(bodyFrame(skeleton, reading.joints))
+    const up = nearestAxis(rotate(back, [0, 1, 0]))
+    const facing = nearestAxis(rotate(back, [0, 0, 1]))
+    if (restShowsBody(skeleton, reading.joints)) return { up, facing }
+    // somebody who sits or bends tells up by the trunk alone, which holds only where the file says the same
+    return up === UP ? { up, facing } : {}
   } catch (error) {
     if (error instanceof ChiraxisError) return {}
     throw error
   }
 }
+const UP = '+y'
 
 /** The skeleton, skin and takes that came with a body, straightened with it, roles told as far as they are recognised. */
-export function receivedRig(shape: Pick<ShapeResult, 'received' | 'straightened' | 'mesh' | 'from'>): Rig {
-  const { received, straightened, mesh, from } = shape
+export function receivedRig(shape: Pick<ShapeResult, 'received' | 'straightened' | 'mesh' | 'from' | 'reading'>): Rig {
+  const { received, straightened, mesh, from, reading } = shape
   const own = received.skeleton!
-  const read = recogniseRoles(own)
   const roles: (string | undefined)[] = own.names.map(() => undefined)
-  for (const [role, j] of Object.entries(read.joints)) roles[j] = role
+  for (const [role, j] of Object.entries(reading?.joints ?? {})) roles[j] = role
   const named = { ...own, roles }
   // many files have joints of one name: each is known by an id of its own from here on
   const skeleton = transformSkeleton({ ...named, ids: jointIds(named) }, straightened.matrix)

@@ -1,6 +1,7 @@
 import type { Received } from '../formats'
 import type { Mesh, Weld } from '../mesh'
 import type { Straightened, SurfaceEdit } from '../shape'
+import type { RoleReading } from '../skeleton'
 
 /** Where a body's vertices and parts were in the body as it was received. */
 export interface Lineage {
@@ -22,6 +23,8 @@ export interface ShapeResult extends Lineage {
   /** Mendings of the surface that found nothing to mend. */
   readonly lost: readonly SurfaceEdit[]
   readonly received: Received
+  /** How the skeleton that came with it is read. */
+  readonly reading: RoleReading | undefined
   readonly straightened: Straightened
   readonly mesh: Mesh
   readonly weld: Weld

@@ -27,7 +27,7 @@ import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
 import { keepsReceived, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
-import { receivedRig, toldBySkeleton } from './received-rig'
+import { readReceived, receivedRig, toldBySkeleton } from './received-rig'
 import { repairOnto } from './open-skin'
 import { weightsOfFile } from './weights-of-file'
 import type { RigResult, FileSet, StepName, StepRef, Step } from './types'
@@ -151,19 +151,25 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       }
     },
   },
+  reading: {
+    reads: ['bones.reading'],
+    from: ['received'],
+    weight: 0.1,
+    compute: async ({ recipe, get }) => readReceived(await get('received'), recipe.bones.reading),
+  },
   stance: {
     reads: ['straighten'],
-    from: ['received', 'whole'],
+    from: ['received', 'whole', 'reading'],
     weight: 4,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
-      const told = toldBySkeleton(await get('received'))
+      const told = toldBySkeleton(await get('received'), await get('reading'))
       return straighten((await get('whole')).mesh, { ...told, ...recipe.straighten }, work)
     },
   },
   shape: {
     reads: [],
-    from: ['received', 'whole', 'stance'],
+    from: ['received', 'whole', 'stance', 'reading'],
     weight: 0.5,
     compute: async ({ work, get }) => {
       const pulse = breather(work)
@@ -173,7 +179,8 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       await pulse(0.2)
       const mesh = applyStraighten(whole, straightened)
       await pulse(0.6)
-      return { received, straightened, mesh, ...lineage, weld: weldByPosition(mesh.positions) }
+      const reading = await get('reading')
+      return { received, reading, straightened, mesh, ...lineage, weld: weldByPosition(mesh.positions) }
     },
     sizeOf: ({ mesh, weld, from }) => [mesh.positions, mesh.indices, weld, from],
   },

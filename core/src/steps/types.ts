@@ -7,7 +7,7 @@ import type { Take } from '../motion'
 import type { CanvasGround, LooseWeights } from '../paint'
 import type { LostEdit } from '../rig'
 import type { Asymmetry, BodyCheck, HalfBody, Straightened, SurfaceFaults } from '../shape'
-import type { PlanKind, Skeleton } from '../skeleton'
+import type { PlanKind, RoleReading, Skeleton } from '../skeleton'
 import type { PieceGuess } from '../pieces'
 import type { Bleeding, BodyRadii, Skin } from '../skin'
 import type { Assessment } from '../strain'
@@ -48,6 +48,8 @@ export interface StepResults {
   received: Received
   /** The body as it came, without what is left out, its half made whole. */
   whole: WholeBody
+  /** How the skeleton that came with it is read. */
+  reading: RoleReading | undefined
   /** How it is brought upright. */
   stance: Straightened
   /** The body upright, whole, in metres. */

@@ -2,7 +2,7 @@ import { ChiraxisError } from '../math'
 import type { Received } from '../formats'
 import { looseWeights, type LooseWeights } from '../paint'
 import { applyStraighten, straighten } from '../shape'
-import { receivedRig, toldBySkeleton } from './received-rig'
+import { readReceived, receivedRig, toldBySkeleton } from './received-rig'
 
 /** The weights of a skinned figure in a file, in its own straightened body. */
 export async function weightsOfFile(file: Received, name: string): Promise<LooseWeights> {
@@ -10,8 +10,9 @@ export async function weightsOfFile(file: Received, name: string): Promise<Loose
     throw new ChiraxisError('bad-weights', `${name} holds no skinned body, so there are no weights to take from it.`)
   if (file.skin.weights.some(w => !Number.isFinite(w)))
     throw new ChiraxisError('bad-weights', `${name} holds weights that are no numbers.`)
-  const straightened = await straighten(file.mesh, toldBySkeleton(file))
+  const reading = readReceived(file)
+  const straightened = await straighten(file.mesh, toldBySkeleton(file, reading))
   const mesh = applyStraighten(file.mesh, straightened)
-  const rig = receivedRig({ received: file, straightened, mesh })
+  const rig = receivedRig({ received: file, reading, straightened, mesh })
   return looseWeights(mesh, rig.skeleton, rig.skin ?? file.skin, straightened.height)
 }

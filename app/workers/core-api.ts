@@ -7,7 +7,7 @@ import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { FileRef, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
 import type { ArrivalGuess, LandmarkResult, RigResult } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
-import type { Skeleton } from '@chiraxis/core/skeleton'
+import type { RoleReading, Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
 import type { LostSkinEdit } from '@chiraxis/core/paint'
 import type { PieceGuess } from '@chiraxis/core/pieces'
@@ -34,6 +34,8 @@ export interface RigAnswer extends Omit<RigResult, 'skin' | 'takes'> {
   readonly skinned: boolean
   /** Takes that came with the body. */
   readonly takes: readonly { id: string; name: string; seconds: number }[]
+  /** How a skeleton that came with the body was read; doubts tell joints of the skeleton as it is now. */
+  readonly reading?: Pick<RoleReading, 'kind' | 'by' | 'confidence' | 'doubts'>
 }
 export interface SkinAnswer {
   readonly skin: Skin

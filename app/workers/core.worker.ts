@@ -18,7 +18,15 @@ import {
   type FileRef,
   type Recipe,
 } from '@chiraxis/core/recipe'
-import { contentOf, contextIn, createDerivation, guessArrival, mendAll, ownTakesOf } from '@chiraxis/core/steps'
+import {
+  contentOf,
+  contextIn,
+  createDerivation,
+  doubtsOn,
+  guessArrival,
+  mendAll,
+  ownTakesOf,
+} from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
 import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
@@ -186,7 +194,15 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
   rig: async (recipe, _, work) => {
     const rig = await derivation.get('rig', recipe, work)
     const { skeleton, lost, source } = rig
-    return { skeleton, lost, source, skinned: rig.skin !== undefined, takes: ownTakesOf(rig) }
+    const shape = await derivation.get('shape', recipe, work)
+    const read = source === 'received' ? shape.reading : undefined
+    const reading = read && {
+      kind: read.kind,
+      by: read.by,
+      confidence: read.confidence,
+      doubts: doubtsOn(skeleton, shape),
+    }
+    return { skeleton, lost, source, skinned: rig.skin !== undefined, takes: ownTakesOf(rig), reading }
   },
   pieces: async (recipe, _, work) => {
     const { mesh } = await derivation.get('shape', recipe, work)

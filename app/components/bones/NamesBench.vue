@@ -81,6 +81,7 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
       </select>
     </label>
   </div>
+  <ReadingCard />
   <div class="card">
     <h3>Parts of the body</h3>
     <p v-if="missing.length === 0" class="quiet">All that motion needs are there.</p>

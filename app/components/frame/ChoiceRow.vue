@@ -13,7 +13,10 @@ defineProps<{ label: string; options: readonly { readonly value: T; readonly lab
       <RadioGroupOption v-for="o in options" :key="o.value" v-slot="{ checked }" :value="o.value" as="template">
         <button
           class="min-h-[26px] flex-1 border-r border-rule px-1 last:border-r-0"
-          :class="checked ? 'bg-ink font-semibold text-paper' : 'bg-paper hover:bg-paper-2'"
+          :class="[
+            options.length > 3 ? 'text-xs' : '',
+            checked ? 'bg-ink font-semibold text-paper' : 'bg-paper hover:bg-paper-2',
+          ]"
         >
           {{ o.label }}
         </button>

@@ -1,7 +1,7 @@
 import { vertexCount, triangleCount } from '@chiraxis/core/mesh'
 import { findAll } from '@chiraxis/core/findings'
-import { contextIn } from '@chiraxis/core/steps'
-import { jointsInWorld, recogniseRoles } from '@chiraxis/core/skeleton'
+import { contextIn, readReceived } from '@chiraxis/core/steps'
+import { jointsInWorld, type RoleReading, type Skeleton } from '@chiraxis/core/skeleton'
 import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/retarget'
 import { takeSeconds } from '@chiraxis/core/motion'
 import {
@@ -36,8 +36,10 @@ export async function inspect(file: string, options: { report?: string }): Promi
       stance = { upAxis: s.up, facing: s.facing, unit: s.unit, height: s.height, unitMetres: s.scale }
     } else job.findings.push(...(await findAll({ dropped: received.dropped })))
     let joints: unknown[] = []
+    let read: unknown = null
     if (skeleton) {
-      const roles = recogniseRoles(skeleton)
+      const roles = readReceived(received)!
+      read = readingOf(roles, skeleton)
       const roleOf = new Map(Object.entries(roles.joints).map(([r, j]) => [j, r]))
       joints = jointsInWorld(skeleton).map((j, i) => ({
         name: j.name,
@@ -45,7 +47,9 @@ export async function inspect(file: string, options: { report?: string }): Promi
         parent: j.parent >= 0 ? skeleton.names[j.parent] : null,
         position: j.position,
       }))
-      if (roles.missing.length === 0) {
+      // what may stand on four legs or face the other way tells nothing of how the file stands
+      const sure = !roles.doubts.some(d => d.about === 'kind' || d.about === 'sides')
+      if (roles.missing.length === 0 && sure) {
         try {
           const frame = bodyFrame(skeleton, roles.joints)
           const back = conjugate(frame)
@@ -82,6 +86,7 @@ export async function inspect(file: string, options: { report?: string }): Promi
       vertices: mesh ? vertexCount(mesh) : 0,
       triangles: mesh ? triangleCount(mesh) : 0,
       joints,
+      reading: read,
       takes: received.takes.map(t => ({ name: t.name, frames: t.frames, fps: t.fps, seconds: takeSeconds(t) })),
       upAxis: null,
       facing: null,
@@ -91,6 +96,15 @@ export async function inspect(file: string, options: { report?: string }): Promi
     }
   })
 }
+
+/** How a skeleton was read, how sure that is, and what is missing or in doubt. */
+const readingOf = ({ kind, by, confidence, missing, doubts }: RoleReading, { names }: Skeleton): object => ({
+  kind: missing.length === 0 ? kind : null,
+  by,
+  confidence: Math.round(confidence * 1000) / 1000,
+  missing,
+  doubtful: doubts.map(d => ({ about: d.about, joint: d.joint === undefined ? null : names[d.joint], why: d.why })),
+})
 
 /** A standing skeleton spans some metres, or hundreds of centimetres. */
 function unitOf(joints: readonly { position: Vec3 }[]): string {

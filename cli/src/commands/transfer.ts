@@ -1,9 +1,10 @@
 import { z } from 'zod'
-import { findAll } from '@chiraxis/core/findings'
+import { doubtfulReading, findAll } from '@chiraxis/core/findings'
 import { deliver, DELIVERY_FORMATS, figureWithTakes, formatFor } from '@chiraxis/core/formats'
 import type { AdjustSettings } from '@chiraxis/core/adjust'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { recogniseRoles } from '@chiraxis/core/skeleton'
+import { withRoles } from '@chiraxis/core/skeleton'
+import { readReceived } from '@chiraxis/core/steps'
 import { bodyRadiiOf } from '@chiraxis/core/skin'
 import { EMPTY_NOTE, parsePerformerNote, type PerformerNote } from '@chiraxis/core/retarget'
 import { EXACT_TRANSFER, perform, TRANSFER_DEFAULTS, type TransferSettings } from '@chiraxis/core/perform'
@@ -69,7 +70,11 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           `${options.onto} holds no skeleton to carry a motion onto. Rig it first.`,
         )
       const note = options.map ? readMap(options.map) : undefined
-      const joints = recogniseRoles(figure.skeleton).joints
+      // which joints stand for what is told by the skin as well
+      const reading = readReceived(figure)!
+      const onto = reading.missing.length === 0 ? withRoles(figure.skeleton, reading.joints) : figure.skeleton
+      const { doubts } = reading
+      job.findings.push(...(await doubtfulReading.detect({ skeleton: onto, source: 'received', doubts })))
       const settings = settingsOf(options)
       const body = figure.mesh && figure.skin ? { mesh: figure.mesh, skin: figure.skin } : undefined
       if (!body && options.elbowRoom !== undefined && settings.elbowRoom !== null)
@@ -78,9 +83,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           `${options.onto} holds no skinned body, so its arms cannot be kept off it.`,
         )
       const radii =
-        body && settings.elbowRoom !== null
-          ? await bodyRadiiOf(body.mesh, figure.skeleton, body.skin, joints)
-          : undefined
+        body && settings.elbowRoom !== null ? await bodyRadiiOf(body.mesh, onto, body.skin, reading.joints) : undefined
       const adjust = adjustOf(options)
       const performer = source.skeleton
       const performerNote: PerformerNote = {
@@ -89,7 +92,6 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           options.restFrom === 'auto' || options.restFrom === 'file' ? options.restFrom : Number(options.restFrom),
         ...note?.performer,
       }
-      const onto = figure.skeleton
       const performed = await job.step('transfer', () =>
         Promise.all(
           source.takes.map(take =>

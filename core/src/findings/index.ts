@@ -36,6 +36,7 @@ import { looseVertices, tooManyInfluences, weightsNotSumming } from './weights'
 import { worldAlignedAxes } from './world-aligned-axes'
 import { zeroLengthBone } from './zero-length-bone'
 
+export { doubtfulReading }
 export type { Finding, FindingContext, Remedy, Rule } from './finding'
 
 /** In the order in which they are mended: names before what goes by names, places before axes, axes before the rest pose. */

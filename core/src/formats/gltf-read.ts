@@ -158,6 +158,10 @@ function jointsOf(nodes: readonly Node[], skins: readonly GltfSkin[], animations
       })
     }
   }
+  // a skeleton alone, neither worn nor moved: a tree of nodes that carry nothing
+  const bare = nodes.every(n => !n.getMesh() && !n.getCamera())
+  if (wanted.size === 0 && bare && nodes.some(n => n.getParentNode()?.getParentNode()))
+    for (const n of nodes) wanted.add(n)
   if (wanted.size > READ_LIMITS.joints)
     throw new ChiraxisError(
       'too-large',

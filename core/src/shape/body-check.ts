@@ -1,4 +1,5 @@
 import { breather, partOf, type Vec3, type WorkOptions } from '../math'
+import { readFaces } from './face-faults'
 import { boundsOf, componentsOfFaces, forEachEdge, weldByPosition, weldedIndices, type Mesh, type Weld } from '../mesh'
 
 /** What a body is made of and what is unclean about it. */
@@ -74,7 +75,6 @@ export async function checkBody(
         places.crowded ??= at(a)
       } else if (forward !== 1) {
         against++
-        places.flipped ??= at(a)
       }
     },
     { takes: solid, ...partOf(work, 0.2, 0.6) },
@@ -96,13 +96,16 @@ export async function checkBody(
       a[0] * (b[1] * c[2] - b[2] * c[1]) + a[1] * (b[2] * c[0] - b[0] * c[2]) + a[2] * (b[0] * c[1] - b[1] * c[0])
   }
   // a closed piece with negative volume is inside out; an open one does not tell
-  let inside = 0
-  if (openEdges === 0)
-    for (let f = 0; f < faces; f++)
-      if (volume[labels[index[3 * f]]] < -1e-9 * size ** 3) {
-        inside++
-        places.flipped ??= at(index[3 * f])
-      }
+  const inside = openEdges === 0 && volume.some((v, label) => used_[label] > 0 && v < -1e-9 * size ** 3)
+  let flipped = 0
+  if (against > 0 || inside) {
+    const { turned } = await readFaces(mesh, work, weld)
+    turned.forEach((t, f) => {
+      if (t >= 0) return
+      flipped++
+      places.flipped ??= at(index[3 * f])
+    })
+  }
   work.onProgress?.(1)
   return {
     vertices: positions.length / 3,
@@ -110,7 +113,7 @@ export async function checkBody(
     pieces: used_.reduce((s, u) => s + u, 0),
     holes,
     openEdges,
-    flipped: inside > 0 ? inside : Math.ceil(against / 3),
+    flipped,
     degenerate,
     crowded,
     places,

@@ -1,5 +1,6 @@
 import { breather, distance, minOf, partOf as partWork, vec3At, type Vec3, type WorkOptions } from '../math'
 import {
+  boundsOf,
   partAtCorner,
   vertexNormals,
   weldByPosition,
@@ -41,7 +42,7 @@ export interface FaceReading {
  * the way most of its faces do.
  */
 export async function readFaces(
-  mesh: Mesh,
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
   work: WorkOptions = {},
   weld: Weld = weldByPosition(mesh.positions),
 ): Promise<FaceReading> {
@@ -50,13 +51,15 @@ export async function readFaces(
   const vertices = weld.first.length
   const faces = indices.length / 3
   const index = weldedIndices(indices, weld)
+  const { min, max } = boundsOf(positions)
+  const tiny = (1e-7 * (Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1)) ** 2
   const solid = new Uint8Array(faces)
   const edges = new Map<number, number[]>()
   const key = (a: number, b: number): number => (a < b ? a * vertices + b : b * vertices + a)
   for (let f = 0; f < faces; f++) {
     if ((f & 8191) === 0) await pulse((0.5 * f) / faces)
     const [a, b, c] = [index[3 * f], index[3 * f + 1], index[3 * f + 2]]
-    if (a === b || b === c || c === a || !(areaOf(positions, indices, f) > 0)) continue
+    if (a === b || b === c || c === a || !(areaOf(positions, indices, f) > tiny)) continue
     solid[f] = 1
     for (const k of [key(a, b), key(b, c), key(c, a)]) {
       const list = edges.get(k)

@@ -187,8 +187,8 @@ function bipedSides(at: Place): Doubt[] {
           about: 'sides',
           why:
             toes < -0.6
-              ? 'the feet point backwards if left is left: left and right may be told the other way round'
-              : 'knees and elbows bend backwards if left is left: left and right may be told the other way round',
+              ? 'the feet point backwards if what is called left is its left'
+              : 'knees and elbows bend backwards if what is called left is its left',
         },
       ]
     : []

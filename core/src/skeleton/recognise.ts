@@ -55,6 +55,13 @@ export function recogniseRoles(skeleton: Skeleton, evidence: RoleEvidence = {}):
   return { ...read, joints, doubts }
 }
 
+/** A skeleton whose joints play the roles of a reading and no others. */
+export function withRoles(skeleton: Skeleton, joints: Readonly<Record<string, number>>): Skeleton {
+  const roles: (string | undefined)[] = skeleton.names.map(() => undefined)
+  for (const [role, j] of Object.entries(joints)) roles[j] = role
+  return { ...skeleton, roles }
+}
+
 const otherSide = (role: string): string => role.replace(/^(left|right)/, side => (side === 'left' ? 'right' : 'left'))
 
 function likeliest(skeleton: Skeleton, { carries, kind }: RoleEvidence): RoleReading {

@@ -1,5 +1,6 @@
 /** Skin: automatic weights, and what they do to the body in a pose. */
 export * from './skin'
+export * from './joined-joints'
 export * from './bind'
 export * from './deform'
 export * from './mend-weights'

@@ -1,10 +1,8 @@
 import { ChiraxisError } from '../math'
 import type { FindingContext } from '../findings'
 import { keepsReceived, type Recipe } from '../recipe'
-import { jointIds, type Doubt, type Skeleton } from '../skeleton'
 import { lostChoices } from './lost-choices'
-import { receivedRig } from './received-rig'
-import type { ShapeResult } from './shape-result'
+import { doubtsOn } from './received-rig'
 import type { StepContext } from './types'
 
 export interface ContextOptions {
@@ -18,15 +16,6 @@ export interface ContextOptions {
 const orNothing = (error: unknown): undefined => {
   if (error instanceof ChiraxisError && error.code !== 'stopped') return undefined
   throw error
-}
-
-/** Doubts about the skeleton as it came, told by the joints it has after its edits. */
-function doubtsOn(skeleton: Skeleton, shape: ShapeResult): readonly Doubt[] | undefined {
-  const doubts = shape.reading?.doubts
-  if (!doubts || doubts.length === 0) return undefined
-  const came = jointIds(receivedRig(shape).skeleton)
-  const now = new Map(jointIds(skeleton).map((id, j) => [id, j]))
-  return doubts.map(d => ({ ...d, joint: d.joint === undefined ? undefined : now.get(came[d.joint]) }))
 }
 
 /** What the rules look at: as much of the figure as can be worked out. */

@@ -2,22 +2,22 @@ import { ChiraxisError, conjugate, nearestAxis, rotate } from '../math'
 import type { Received } from '../formats'
 import { transformSkeleton, transformTake, type Rig } from '../rig'
 import type { StraightenChoice } from '../shape'
-import { pickRows, type Skin } from '../skin'
-import { jointIds, recogniseRoles, type ReadingChoice, type RoleReading } from '../skeleton'
+import { joinedJoints, pickRows } from '../skin'
+import {
+  jointIds,
+  recogniseRoles,
+  withRoles,
+  type Doubt,
+  type ReadingChoice,
+  type RoleReading,
+  type Skeleton,
+} from '../skeleton'
 import { bodyFrame, restShowsBody } from '../retarget'
 import type { ShapeResult } from './shape-result'
 
 /** How the skeleton that came with a body is read, by its joints and the skin that follows them. */
-export function readReceived({ skeleton, skin }: Received, choice: ReadingChoice = {}): RoleReading | undefined {
-  return skeleton && recogniseRoles(skeleton, { ...choice, carries: skin && carriesOf(skin, skeleton.names.length) })
-}
-
-/** 1 for each joint that some of a skin follows. */
-function carriesOf({ joints, weights }: Skin, count: number): Uint8Array {
-  const out = new Uint8Array(count)
-  for (let i = 0; i < weights.length; i++) if (weights[i] > 1e-3) out[joints[i]] = 1
-  return out
-}
+export const readReceived = ({ skeleton, skin }: Received, choice: ReadingChoice = {}): RoleReading | undefined =>
+  skeleton && recogniseRoles(skeleton, { ...choice, carries: skin && joinedJoints(skin, skeleton.names.length) })
 
 /**
  * Up and facing of a body as its own skeleton tells them, which is surer than its shape; nothing where the reading is in doubt,
@@ -43,12 +43,19 @@ const UP = '+y'
 export function receivedRig(shape: Pick<ShapeResult, 'received' | 'straightened' | 'mesh' | 'from' | 'reading'>): Rig {
   const { received, straightened, mesh, from, reading } = shape
   const own = received.skeleton!
-  const roles: (string | undefined)[] = own.names.map(() => undefined)
-  for (const [role, j] of Object.entries(reading?.joints ?? {})) roles[j] = role
-  const named = { ...own, roles }
+  const named = withRoles(own, reading?.joints ?? {})
   // many files have joints of one name: each is known by an id of its own from here on
   const skeleton = transformSkeleton({ ...named, ids: jointIds(named) }, straightened.matrix)
   const sameBody = mesh.positions.length === (from ? from.length * 3 : received.mesh!.positions.length)
   const skin = received.skin && sameBody ? (from ? pickRows(received.skin, from) : received.skin) : undefined
   return { skeleton, mesh, skin, takes: received.takes.map(t => transformTake(t, own.parents, straightened.matrix)) }
+}
+
+/** Doubts about the skeleton as it came, told by the joints it has after its edits. */
+export function doubtsOn(skeleton: Skeleton, shape: ShapeResult): readonly Doubt[] {
+  const doubts = shape.reading?.doubts
+  if (!doubts || doubts.length === 0) return []
+  const came = jointIds(receivedRig(shape).skeleton)
+  const now = new Map(jointIds(skeleton).map((id, j) => [id, j]))
+  return doubts.map(d => ({ ...d, joint: d.joint === undefined ? undefined : now.get(came[d.joint]) }))
 }

@@ -37,7 +37,7 @@ export function useLandmarkDrag() {
     const placed = landmarksAsPlaced(found, hands.landmarks, edits, height)
     draft.value = placed
     // the same steps the result will go through, joint edits included
-    void plannedSkeleton(recipe, plan, placed, hands, height).then(skeleton => {
+    void plannedSkeleton(recipe, plan, placed, hands, height, derived.rig?.given).then(skeleton => {
       if (draft.value === placed) draftSkeleton.value = skeleton
     })
     void askSection()

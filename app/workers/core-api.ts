@@ -4,7 +4,7 @@ import type { Proof } from '@chiraxis/core/formats'
 import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
-import type { FileRef, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
+import type { FileRef, GivenSkeleton, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
 import type { ArrivalGuess, LandmarkResult, RigResult } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
 import type { RoleReading, Skeleton } from '@chiraxis/core/skeleton'
@@ -36,6 +36,8 @@ export interface RigAnswer extends Omit<RigResult, 'skin' | 'takes'> {
   readonly takes: readonly { id: string; name: string; seconds: number }[]
   /** How a skeleton that came with the body was read; doubts tell joints of the skeleton as it is now. */
   readonly reading?: Pick<RoleReading, 'kind' | 'by' | 'confidence' | 'doubts'>
+  /** The skeleton of another file that is laid on the body. */
+  readonly given?: GivenSkeleton
 }
 export interface SkinAnswer {
   readonly skin: Skin

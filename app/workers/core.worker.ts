@@ -11,6 +11,7 @@ import {
   emptyRecipe,
   filesOf,
   hashBytes,
+  laysGiven,
   planOfRecipe,
   planOfSkeleton,
   readProject,
@@ -202,7 +203,15 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
       confidence: read.confidence,
       doubts: doubtsOn(skeleton, shape),
     }
-    return { skeleton, lost, source, skinned: rig.skin !== undefined, takes: ownTakesOf(rig), reading }
+    return {
+      skeleton,
+      lost,
+      source,
+      skinned: rig.skin !== undefined,
+      takes: ownTakesOf(rig),
+      reading,
+      given: laysGiven(recipe) ? await derivation.get('given', recipe, work) : undefined,
+    }
   },
   pieces: async (recipe, _, work) => {
     const { mesh } = await derivation.get('shape', recipe, work)

@@ -67,6 +67,7 @@ program
   )
   .option('--flex <n>', 'extra joints on each long bone', within(0, 3), '0')
   .option('--landmarks <file>', 'landmarks placed by hand, JSON')
+  .option('--skeleton <file>', 'file whose skeleton is laid on the body as it is')
   .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
   .option('--report <file>', 'write the report as JSON')
   .action(rig)

@@ -79,6 +79,7 @@ const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepName[]])[] = [
   ['name', r => ({ ...r, name: 'other' }), []],
   ['body', r => ({ ...r, body: file('other.glb') }), ['received', 'reading', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
+  ['bones.given', r => ({ ...r, bones: { ...r.bones, given: { file: file('given.glb'), beside: [] } } }), ['given']],
   ['bones.reading', r => ({ ...r, bones: { ...r.bones, reading: { swapped: true } } }), ['reading', ...FROM_SHAPE]],
   [
     'added',

@@ -1,10 +1,11 @@
+import { basename } from 'node:path'
 import { z } from 'zod'
 import { deliver, formatFor } from '@chiraxis/core/formats'
 import { landmarkKind, landmarksOf } from '@chiraxis/core/landmarks'
 import { ChiraxisError, scale, type Vec3 } from '@chiraxis/core/math'
 import { parseOwnPlan, withPlan, type Recipe } from '@chiraxis/core/recipe'
 import { contentOf, toldJoints } from '@chiraxis/core/steps'
-import { readJson, writeBytes } from '../files'
+import { besideOf, readBody, readJson, writeBytes } from '../files'
 import { runJob } from '../report'
 import { openPath } from '../session'
 import { regionScores } from '../strain-report'
@@ -18,6 +19,7 @@ export interface RigOptions {
   fingers: string
   flex: string
   landmarks?: string
+  skeleton?: string
   influences: string
   report?: string
 }
@@ -28,11 +30,12 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
     {
       report: options.report,
       out: options.out,
-      reads: [body, options.landmarks, /\.json$/i.test(options.plan) ? options.plan : undefined],
+      reads: [body, options.landmarks, options.skeleton, /\.json$/i.test(options.plan) ? options.plan : undefined],
     },
     async job => {
       formatFor(options.out)
-      const { recipe: fresh, derivation } = await openPath(body)
+      const opened = await openPath(body)
+      const { recipe: fresh, derivation } = opened
       const fingers = options.fingers === 'auto' ? ('auto' as const) : Number(options.fingers)
       const own = /\.json$/i.test(options.plan) ? parseOwnPlan(readJson(options.plan, 'plan')) : undefined
       let recipe: Recipe = {
@@ -50,6 +53,16 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
         },
       }
       if (own) recipe = withPlan(recipe, own)
+      if (options.skeleton) {
+        const path = options.skeleton
+        const beside = [...besideOf(path)].map(([name, bytes]) => opened.put(name, bytes))
+        const given = { file: opened.put(basename(path), readBody(path)), beside }
+        recipe = { ...recipe, bones: { ...recipe.bones, source: 'given', given } }
+        const came = await job.step('readSkeleton', () => derivation.get('given', recipe))
+        // a skeleton tells on how many legs it stands
+        if (came && options.plan === 'auto')
+          recipe = { ...recipe, bones: { ...recipe.bones, plan: { ...recipe.bones.plan, kind: came.reading.kind } } }
+      }
       await job.step('read', () =>
         derivation.get('read', recipe, { of: { file: recipe.body!, beside: recipe.beside } }),
       )

@@ -18,7 +18,7 @@ export const doubtfulReading: Rule = {
   id: 'doubtful-reading',
   detect: ({ skeleton, source, doubts = [], performed = [] }) => {
     const out: Finding[] = []
-    if (skeleton && source === 'received') {
+    if (skeleton && source) {
       const world = worldPose(skeleton)
       for (const d of doubts.slice(0, MOST)) {
         const joint = d.joint !== undefined && d.joint < skeleton.names.length ? d.joint : undefined

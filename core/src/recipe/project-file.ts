@@ -21,6 +21,7 @@ export function filesOf(recipe: Recipe): FileRef[] {
     ...(recipe.body ? [recipe.body] : []),
     ...recipe.beside,
     ...recipe.added.flatMap(a => [a.file, ...a.beside]),
+    ...(recipe.bones.given ? [recipe.bones.given.file, ...recipe.bones.given.beside] : []),
     ...recipe.takes.map(t => t.file),
     ...recipe.skin.edits.flatMap(e => (e.kind === 'load' ? [e.file] : [])),
   ]

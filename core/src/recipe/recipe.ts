@@ -122,7 +122,9 @@ export const recipeSchema = z.object({
   }),
   bones: z.object({
     /** Whether the skeleton that came with the body is kept, or one is built on landmarks. */
-    source: z.enum(['auto', 'plan', 'received']),
+    source: z.enum(['auto', 'plan', 'received', 'given']),
+    /** A skeleton of another file that is laid on the body, with the files that came with it. */
+    given: z.object({ file: fileRefSchema, beside: z.array(fileRefSchema).max(500) }).optional(),
     /** How the skeleton that came with the body is to be read, where somebody said so. */
     reading: z
       .object({
@@ -252,6 +254,10 @@ export const keepsReceived = (
   const { source } = recipe.bones
   return skeleton !== undefined && (source === 'received' || (source === 'auto' && skeleton.names.length > 1))
 }
+
+/** Whether a skeleton of another file is laid on the body. */
+export const laysGiven = ({ bones }: Pick<Recipe, 'bones'>): boolean =>
+  bones.source === 'given' && bones.given !== undefined
 
 /** The recipe with a finding's remedy in it. */
 export function applyRemedy(recipe: Recipe, remedy: Remedy): Recipe {

@@ -1,6 +1,6 @@
 import { ChiraxisError } from '../math'
 import type { FindingContext } from '../findings'
-import { keepsReceived, type Recipe } from '../recipe'
+import { keepsReceived, laysGiven, type Recipe } from '../recipe'
 import { lostChoices } from './lost-choices'
 import { doubtsOn } from './received-rig'
 import type { StepContext } from './types'
@@ -58,7 +58,12 @@ export async function contextOf(
     landmarks: rig.source === 'plan' ? (await get('landmarks')).placed : undefined,
     skeleton: rig.skeleton,
     source: rig.source,
-    doubts: rig.source === 'received' ? doubtsOn(rig.skeleton, shape) : undefined,
+    doubts:
+      rig.source === 'received'
+        ? doubtsOn(rig.skeleton, shape)
+        : laysGiven(recipe)
+          ? (await get('given'))?.reading.doubts
+          : undefined,
     skin: rig.skin,
     bleeding: await get('bleeding'),
     lost: rig.lost,

@@ -24,7 +24,7 @@ import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { assess } from '../strain'
 import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
-import { keepsReceived, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
+import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
 import { readReceived, receivedRig, toldBySkeleton } from './received-rig'
@@ -40,6 +40,8 @@ const bodyOf = (recipe: Recipe): FileSet => {
 /** The body's file, and those that came later as pieces for it. */
 const files = (recipe: Recipe): readonly StepRef[] =>
   recipe.body ? [['read', bodyOf(recipe)], ...recipe.added.map((a): StepRef => ['read', a])] : []
+
+const isGiven = (source: Recipe['bones']['source']): boolean => source === 'given'
 
 type Pieces = Recipe['pieces']
 /** Names of the pieces that do not belong to the body. */
@@ -257,13 +259,27 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       return { plan, found, hands, placed: landmarksAsPlaced(found, hands.landmarks, edits, height) }
     },
   },
+  given: {
+    reads: ['bones.given'],
+    from: recipe => (recipe.bones.given ? [['read', recipe.bones.given]] : []),
+    weight: 0.1,
+    compute: async ({ recipe, get }) => {
+      const set = recipe.bones.given
+      if (!set) return undefined
+      const came = await get('read', set)
+      const reading = readReceived(came)
+      if (!came.skeleton || !reading)
+        throw new ChiraxisError('no-skeleton', `${set.file.name} holds no skeleton to lay on the body.`)
+      return { skeleton: came.skeleton, reading }
+    },
+  },
   planned: {
-    reads: ['bones.plan'],
-    from: ['landmarks'],
+    reads: ['bones.plan', { path: 'bones.source', part: isGiven }],
+    from: recipe => ['landmarks', ...(laysGiven(recipe) ? (['given'] as const) : [])],
     weight: 0.1,
     compute: async ({ recipe, get }) => {
       const { placed, plan, hands } = await get('landmarks')
-      return planFor(recipe, plan, placed, hands)
+      return planFor(recipe, plan, placed, hands, laysGiven(recipe) ? await get('given') : undefined)
     },
   },
   rig: {

@@ -12,7 +12,7 @@ import type { PieceGuess } from '../pieces'
 import type { Bleeding, BodyRadii, Skin } from '../skin'
 import type { Assessment } from '../strain'
 import type { Carried, Corrected, Performance, Performed } from '../perform'
-import type { FileRef, FileSource, Recipe } from '../recipe'
+import type { FileRef, FileSource, GivenSkeleton, Recipe } from '../recipe'
 import type { ShapeResult, WholeBody } from './shape-result'
 import type { OpenSkin } from './open-skin'
 
@@ -67,7 +67,9 @@ export interface StepResults {
   hands: Hands
   /** Landmarks with those placed by hand. */
   landmarks: LandmarkResult
-  /** The skeleton of the plan, before any edit. */
+  /** A skeleton of another file that may be laid on the body. */
+  given: GivenSkeleton | undefined
+  /** The skeleton of the plan, or a given one laid on its landmarks, before any edit. */
   planned: Skeleton
   rig: RigResult
   /** Influence across gaps of a skin that came with its body. */

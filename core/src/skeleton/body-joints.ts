@@ -1,8 +1,12 @@
+import { distance, maxOf, vec3At } from '../math'
+import { worldPose } from './kinematics'
 import { jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
 
-/** What somebody wrote into the name of a joint that moves others, aims, or only mends the skin. */
-const ASIDE =
-  /^(ctrl|ctl|control|controls|controller|con|ik|fk|pole|pv|target|tgt|goal|aim|mch|mech|mechanism|org|drv|driver|driven|helper|hlp|helpers|grp|group|offset|null|zero|loc|locator|fix|corrective|jiggle|bulge|muscle|pad|proxy|switch|tweak|vis|shape)$/
+/** What somebody wrote into the name of a joint that moves others or aims. */
+const CONTROLS =
+  /^(ctrl|ctl|control|controls|controller|ik|fk|pole|pv|target|tgt|goal|aim|mch|mech|mechanism|org|drv|driver|driven|grp|group|offset|null|zero|loc|locator|switch|tweak|vis)$/
+/** What somebody wrote into the name of a joint that only mends the skin. */
+const HELPS = /^(con|helper|hlp|helpers|fix|corrective|jiggle|bulge|muscle|pad|proxy|shape)$/
 /** What somebody wrote into the name of a joint that carries the skin. */
 const DEFORMS = /^(def|deform|bind|skin|skn)$/
 
@@ -14,6 +18,39 @@ const wordsOf = (name: string): string[] =>
     .toLowerCase()
     .split(/[^\p{L}\p{N}]+/u)
     .filter(w => w.length > 0)
+
+/** Joints nearer than this share of the body to one of its own stand in the same place. */
+const SAME_PLACE = 0.004
+
+/**
+ * Which joints of a skeleton may move skin: not those above the hips, which move the whole, nor controls and targets, whether
+ * their names say so or they stand beside the skeleton where one of its joints stands. Joints with a role always may.
+ * @returns J: 1 for a joint that may
+ */
+export function skinJoints(skeleton: Skeleton): Uint8Array {
+  const { names, parents, roles } = skeleton
+  const may = new Uint8Array(names.length).fill(1)
+  const hips = roles.indexOf('hips')
+  if (hips >= 0) for (let p = parents[hips]; p >= 0; p = parents[p]) may[p] = roles[p] ? 1 : 0
+  const within = new Uint8Array(names.length)
+  const world = worldPose(skeleton)
+  const at = names.map((_, j) => vec3At(world.positions, j))
+  const own = names.flatMap((_, j) => (roles[j] ? [j] : []))
+  const size = maxOf(
+    own.map(j => distance(at[j], at[own[0]])),
+    0,
+  )
+  names.forEach((name, j) => {
+    const p = parents[j]
+    within[j] = j === hips || (p >= 0 && within[p]) ? 1 : 0
+    if (roles[j]) return
+    if (wordsOf(name).some(w => CONTROLS.test(w))) may[j] = 0
+    if (hips < 0 || within[j]) return
+    const beside = own.some(k => distance(at[k], at[j]) < SAME_PLACE * size)
+    if (beside || (p >= 0 && parents[p] >= 0 && may[p] === 0)) may[j] = 0
+  })
+  return may
+}
 
 /** Joints that belong to the body, as far as names and weights tell: helpers and controls are left out. */
 export interface BodyJoints {
@@ -30,7 +67,7 @@ export interface BodyJoints {
 export function bodyJoints(skeleton: Skeleton, carries?: ArrayLike<number>): BodyJoints[] {
   const n = skeleton.names.length
   const words = skeleton.names.map(wordsOf)
-  const aside = words.map(list => list.some(w => ASIDE.test(w)))
+  const aside = words.map(list => list.some(w => CONTROLS.test(w) || HELPS.test(w)))
   const marked = words.map(list => list.some(w => DEFORMS.test(w)))
   const out: BodyJoints[] = []
   const offer = (keep: (j: number) => boolean): void => {

@@ -1,4 +1,5 @@
 import { add, scale, sub, type Vec3 } from '../math'
+import { skinJoints } from './body-joints'
 import { childrenOf, jointsInWorld, type Skeleton } from './skeleton'
 
 /** A stretch of bone moved by a joint, in world space at rest. */
@@ -11,14 +12,16 @@ export interface BoneSegment {
 
 /**
  * The bones a skeleton moves: from each joint to its children, or to its tip where it ends a chain.
- * A leaf whose tip is not known goes on in the direction it came from, half as far.
+ * A leaf whose tip is not known goes on in the direction it came from, half as far. Joints that only move others have none.
  */
 export function boneSegments(skeleton: Skeleton): BoneSegment[] {
   const joints = jointsInWorld(skeleton)
   const children = childrenOf(skeleton)
+  const may = skinJoints(skeleton)
   return joints.flatMap((joint, j): BoneSegment[] => {
-    if (children[j].length > 0)
-      return children[j].map(c => ({ joint: j, from: joint.position, to: joints[c].position, leaf: false }))
+    if (!may[j]) return []
+    const own = children[j].filter(c => may[c])
+    if (own.length > 0) return own.map(c => ({ joint: j, from: joint.position, to: joints[c].position, leaf: false }))
     const parent = joint.parent >= 0 ? joints[joint.parent].position : joint.position
     return [
       {

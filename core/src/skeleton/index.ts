@@ -2,6 +2,7 @@
 export * from './skeleton'
 export * from './plan-biped'
 export * from './bones'
+export { skinJoints } from './body-joints'
 export * from './recognise'
 export type { Doubt } from './reading-checks'
 export * from './axes'

@@ -27,7 +27,7 @@ import {
   type Mesh,
   type Voxels,
 } from '../mesh'
-import { atBind, boneDirection, boneSegments, childrenOf, worldPose, type Skeleton } from '../skeleton'
+import { atBind, boneDirection, boneSegments, childrenOf, skinJoints, worldPose, type Skeleton } from '../skeleton'
 import { diffuse } from './diffuse'
 import { LEAST_WEIGHT, limitInfluences } from './limit-influences'
 import { sampleWeights } from './sample-weights'
@@ -154,10 +154,11 @@ function boneSources(voxels: Voxels, skeleton: Skeleton): { cell: number; label:
 function handOver(voxels: Voxels, source: Int32Array, skeleton: Skeleton): void {
   const world = worldPose(skeleton)
   const children = childrenOf(skeleton)
+  const may = skinJoints(skeleton)
   const planes = skeleton.names.map((_, j) => {
     const p = skeleton.parents[j]
     const out = boneDirection(skeleton, j, children, world)
-    if (p < 0 || !out) return undefined
+    if (p < 0 || !out || !may[p]) return undefined
     const place = vec3At(world.positions, j)
     const into = sub(place, vec3At(world.positions, p))
     if (length(into) < 1e-6) return undefined

@@ -491,7 +491,8 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       'bones.source',
       { path: 'takes', part: takeNames },
     ],
-    from: (_, takes) => [
+    from: (recipe, takes) => [
+      ...(laysGiven(recipe) ? (['given'] as const) : []),
       'shape',
       'check',
       'bumpy',

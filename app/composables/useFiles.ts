@@ -195,10 +195,15 @@ export function useFiles() {
         if (main.length > 1) receiving.value = `${file.name}, ${i + 1} of ${main.length}`
         try {
           const received = await derived.receive(file.name, await bytesOf(file), beside)
-          if (!received.hasMesh && received.takes.length === 0)
+          const bare = !received.hasMesh && received.takes.length === 0
+          if (bare && received.hasSkeleton && project.recipe.body) {
+            laySkeleton(file.name, received, beside)
+            continue
+          }
+          if (bare)
             throw new RefusedError({
               code: 'no-take',
-              message: `${file.name} holds a skeleton but neither a body nor a motion.`,
+              message: `${file.name} holds a skeleton but neither a body nor a motion. Bring in a body first; then it can be laid on it.`,
             })
           read.push({ name: file.name, received })
         } catch (error) {
@@ -286,7 +291,8 @@ export function useFiles() {
       else if (what === 'clips') {
         const added = takeRefs(received, shortName(stemOf(name))).filter(t => !left.has(t.index))
         if (added.length > 0) addTakes(added, [came])
-      } else if (what === 'piece') {
+      } else if (what === 'skeleton') laySkeleton(name, received, beside)
+      else if (what === 'piece') {
         const set = { file: received.file, beside: [...beside] }
         project.change(`Put on ${name}`, { ...base, added: [...base.added, set] })
         view.go('pieces')
@@ -301,6 +307,33 @@ export function useFiles() {
   const putAside = (): void => {
     arrived.value = undefined
   }
+
+  /** The skeleton of a file, exactly as it is, laid on the open body. */
+  function laySkeleton(name: string, received: ReceivedFile, beside: readonly FileRef[]): void {
+    if (!received.hasSkeleton)
+      throw new RefusedError({ code: 'no-skeleton', message: `${name} holds no skeleton to lay on the body.` })
+    const { reading: _, ...bones } = project.recipe.bones
+    const given = { file: received.file, beside: [...beside] }
+    project.change(`Lay the skeleton of ${name} on the body`, {
+      ...project.recipe,
+      bones: { ...bones, source: 'given', given, edits: [] },
+    })
+    view.go('skeleton')
+  }
+
+  /** Asks for the file whose skeleton is to be laid on the body. */
+  const pickSkeleton = (): void =>
+    ask(async list => {
+      const main = list.find(f => !BESIDE.test(f.name))
+      if (!main) return
+      await guarded(main.name, async () => {
+        const beside: FileRef[] = []
+        for (const file of list)
+          if (BESIDE.test(file.name)) beside.push(await unwrap(core().keep(file.name, await bytesOf(file))))
+        laySkeleton(main.name, await derived.receive(main.name, await bytesOf(main), beside), beside)
+      })
+      await tellUnkept()
+    })
 
   async function bytesOf(file: File): Promise<Uint8Array> {
     if (file.size > LARGEST)
@@ -329,12 +362,14 @@ export function useFiles() {
     })
   }
 
-  function pick(): void {
+  const pick = (): void => ask(take)
+
+  function ask(then: (list: File[]) => Promise<void>): void {
     const input = document.createElement('input')
     input.type = 'file'
     input.multiple = true
     input.accept = '.glb,.gltf,.obj,.mtl,.ply,.stl,.fbx,.dae,.bvh,.vrm,.vrma,.bin,.png,.jpg,.jpeg,.webp,.chiraxis,.json'
-    input.onchange = () => void take(input.files ?? [])
+    input.onchange = () => void then([...(input.files ?? [])])
     input.click()
   }
 
@@ -345,7 +380,20 @@ export function useFiles() {
     })
   }
 
-  return { refusal, receiving, arrived, settle, putAside, stop, openSample, addRepertoire, take, pick, saveProject }
+  return {
+    refusal,
+    receiving,
+    arrived,
+    settle,
+    putAside,
+    stop,
+    openSample,
+    addRepertoire,
+    take,
+    pick,
+    pickSkeleton,
+    saveProject,
+  }
 }
 
 /** A file's name without its ending. */

@@ -89,10 +89,24 @@ const flex = computed({
 const edits = computed(() => project.recipe.bones.edits as readonly RigEdit[])
 const lost = (e: RigEdit): string | undefined =>
   derived.rig?.lost.find(l => JSON.stringify(l.edit) === JSON.stringify(e))?.reason
+type Source = 'received' | 'plan' | 'given'
+const SOURCES: Record<Source, string> = {
+  received: 'Keep the skeleton that came',
+  plan: 'Build a skeleton on landmarks',
+  given: 'Lay the given skeleton on the body',
+}
+/** The file whose skeleton is laid on the body, or was. */
+const givenFile = computed(() => project.recipe.bones.given?.file.name)
+const given = computed(() => project.recipe.bones.source === 'given' && givenFile.value !== undefined)
+const sources = computed<{ value: Source; label: string }[]>(() => [
+  ...(derived.shape?.joints ? [{ value: 'received' as const, label: 'As it came' }] : []),
+  { value: 'plan', label: 'On landmarks' },
+  ...(givenFile.value ? [{ value: 'given' as const, label: 'Of a file' }] : []),
+])
 const source = computed({
-  get: () => (isReceived.value ? 'received' : 'plan') as 'received' | 'plan',
+  get: (): Source => (isReceived.value ? 'received' : given.value ? 'given' : 'plan'),
   set: v =>
-    project.change(v === 'received' ? 'Keep the skeleton that came' : 'Build a skeleton on landmarks', {
+    project.change(SOURCES[v], {
       ...project.recipe,
       bones: { ...project.recipe.bones, source: v, edits: [] },
     }),
@@ -120,15 +134,17 @@ const paste = (): void => {
   />
   <WorkProgress step="landmarks" what="Finding landmarks" />
   <WorkProgress step="rig" what="Building the skeleton" />
-  <div v-if="derived.shape?.joints" class="card">
-    <ChoiceRow
-      v-model="source"
-      label="Skeleton"
-      :options="[
-        { value: 'received', label: 'As it came' },
-        { value: 'plan', label: 'On landmarks' },
-      ]"
-    />
+  <div v-if="derived.shape" class="card">
+    <ChoiceRow v-if="sources.length > 1" v-model="source" label="Skeleton" :options="sources" />
+    <p v-if="given" class="quiet mb-1 truncate text-xs" :title="givenFile">{{ givenFile }}, as it is</p>
+    <button
+      class="press"
+      title="Joints, names and axes stay as they are in the file; only their places change"
+      data-testid="lay-skeleton"
+      @click="files.pickSkeleton()"
+    >
+      Lay a skeleton of a file on it
+    </button>
   </div>
   <div v-if="s && place" class="card">
     <h3 class="flex items-center gap-2">
@@ -200,7 +216,7 @@ const paste = (): void => {
       <button class="press" @click="edit.add([{ kind: 'match', from: 'left' }])">Right as left</button>
     </div>
   </div>
-  <div v-if="!isReceived" class="card">
+  <div v-if="!isReceived && !given" class="card">
     <h3>
       Plan <span class="quiet font-normal">· {{ derived.plan === 'fourleg' ? 'four legs' : 'two legs' }}</span>
     </h3>
@@ -225,7 +241,8 @@ const paste = (): void => {
     />
   </div>
   <div class="card flex flex-wrap gap-2">
-    <button class="press" title="Saves this layout to use on other bodies" @click="savePlan">Save as a plan</button
+    <button v-if="!given" class="press" title="Saves this layout to use on other bodies" @click="savePlan">
+      Save as a plan</button
     ><button class="press" @click="files.pick()">Load a plan</button>
   </div>
   <Disclosure v-if="edits.length > 0" v-slot="{ open }" as="div" class="card">

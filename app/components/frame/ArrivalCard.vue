@@ -27,6 +27,12 @@ const options = computed<{ value: Arrival; label: string; hint: string; off?: bo
     off: !arrived.value?.received.takes.length,
   },
   { value: 'piece', label: 'A piece for this figure', hint: 'Is put on where it lies in its own file.' },
+  {
+    value: 'skeleton',
+    label: 'A skeleton for this body',
+    hint: 'Is laid on it exactly as it is: joints, names and axes.',
+    off: !arrived.value?.received.hasSkeleton,
+  },
 ])
 const takes = computed(() => arrived.value?.received.takes ?? [])
 function toggle(i: number): void {

@@ -4,7 +4,7 @@ import type { Received } from '../formats'
 import { sampleSurface } from '../shape'
 
 /** What a file with a body can be to a figure that is open. */
-export const ARRIVALS = ['version', 'figure', 'clips', 'piece'] as const
+export const ARRIVALS = ['version', 'figure', 'clips', 'piece', 'skeleton'] as const
 export type Arrival = (typeof ARRIVALS)[number]
 
 export interface ArrivalGuess {

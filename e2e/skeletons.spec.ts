@@ -32,7 +32,7 @@ test('a skeleton that may be read wrongly is told, and settled by hand', async (
   const card = page.getByTestId('reading')
   await expect(page.getByTestId('doubts')).toContainText('Left and right?')
   const side = async (): Promise<number> => {
-    const box = (await page.locator('[data-callout="leftHand"]').first().boundingBox())!
+    const box = (await page.getByTestId('plate').getByText('Left hand', { exact: true }).boundingBox())!
     return box.x
   }
   const before = await side()

@@ -7,7 +7,7 @@ import { boneDirection, worldPose, type Skeleton } from '../src/skeleton'
 import { biped, wildTake } from './skeletons'
 
 /** A straight tube between two points. */
-function limb(a: Vec3, b: Vec3, radius: number): Mesh {
+export function limb(a: Vec3, b: Vec3, radius: number): Mesh {
   const n = 14
   const flat = tube(
     Array.from({ length: n }, (_, i) => [0, i / (n - 1), 0]),

@@ -1,3 +1,4 @@
+import type { Finding } from '@chiraxis/core/findings'
 import { deliver, formatFor } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { keepsReceived } from '@chiraxis/core/recipe'
@@ -23,7 +24,15 @@ export async function mend(file: string, options: { out: string; report?: string
     const { bytes, proof } = await job.step('write', () => deliver(content, formatFor(options.out)))
     writeBytes(options.out, bytes)
     job.findings.push(...result.left.filter(f => !STANCE.has(f.rule)))
-    return { mended: [...new Set([...stood, ...result.mended])], proof }
+    const told = (found: readonly Finding[]): object[] =>
+      found.map(({ rule, severity, where, value, unit }) => ({ rule, severity, where, value, unit }))
+    return {
+      mended: [...new Set([...stood, ...result.mended])],
+      before: told(result.before),
+      after: told(result.left),
+      takenBack: result.takenBack,
+      proof,
+    }
   })
 }
 

@@ -1,6 +1,8 @@
 import { defineConfig } from '@playwright/test'
 
 const PORT = 4871
+/** What measures, or counts the processes of the server, has the machine to itself. */
+const ALONE = ['measured*.spec.ts', 'server.spec.ts']
 
 export default defineConfig({
   testDir: 'e2e',
@@ -12,8 +14,8 @@ export default defineConfig({
   fullyParallel: true,
   // what is measured runs alone, after everything else
   projects: [
-    { name: 'window', testIgnore: 'measured*.spec.ts' },
-    { name: 'measured', testMatch: 'measured*.spec.ts', dependencies: ['window'], workers: 1 },
+    { name: 'window', testIgnore: ALONE },
+    { name: 'measured', testMatch: ALONE, dependencies: ['window'], workers: 1 },
   ],
   reporter: [['list']],
   use: {

@@ -1,6 +1,7 @@
 import { vertexCount, triangleCount } from '@chiraxis/core/mesh'
 import { findAll } from '@chiraxis/core/findings'
-import { contextIn, readReceived } from '@chiraxis/core/steps'
+import { readReceived } from '@chiraxis/core/formats'
+import { contextIn } from '@chiraxis/core/steps'
 import { jointsInWorld, type RoleReading, type Skeleton } from '@chiraxis/core/skeleton'
 import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/retarget'
 import { takeSeconds } from '@chiraxis/core/motion'

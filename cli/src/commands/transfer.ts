@@ -1,10 +1,8 @@
 import { z } from 'zod'
 import { doubtfulReading, findAll } from '@chiraxis/core/findings'
-import { deliver, DELIVERY_FORMATS, figureWithTakes, formatFor } from '@chiraxis/core/formats'
+import { asRead, deliver, DELIVERY_FORMATS, figureWithTakes, formatFor, readReceived } from '@chiraxis/core/formats'
 import type { AdjustSettings } from '@chiraxis/core/adjust'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { withRoles } from '@chiraxis/core/skeleton'
-import { readReceived } from '@chiraxis/core/steps'
 import { bodyRadiiOf } from '@chiraxis/core/skin'
 import { EMPTY_NOTE, parsePerformerNote, type PerformerNote } from '@chiraxis/core/retarget'
 import { EXACT_TRANSFER, perform, TRANSFER_DEFAULTS, type TransferSettings } from '@chiraxis/core/perform'
@@ -72,7 +70,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
       const note = options.map ? readMap(options.map) : undefined
       // which joints stand for what is told by the skin as well
       const reading = readReceived(figure)!
-      const onto = reading.missing.length === 0 ? withRoles(figure.skeleton, reading.joints) : figure.skeleton
+      const onto = asRead(figure.skeleton, reading)
       const { doubts } = reading
       job.findings.push(...(await doubtfulReading.detect({ skeleton: onto, source: 'received', doubts })))
       const settings = settingsOf(options)

@@ -1,8 +1,8 @@
 import type { AdjustSettings } from '../adjust'
 import { ChiraxisError, type WorkOptions } from '../math'
-import { deliver, figureWithTakes, readFile, type FileReader, type Received } from '../formats'
-import { recogniseRoles, withRoles, type Skeleton } from '../skeleton'
-import { bodyRadiiOf, joinedJoints, type BodyRadii } from '../skin'
+import { asRead, deliver, figureWithTakes, readFile, readReceived, type FileReader, type Received } from '../formats'
+import { recogniseRoles, type Skeleton } from '../skeleton'
+import { bodyRadiiOf, type BodyRadii } from '../skin'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
 import { perform } from '../perform'
 import type { BatchSettings } from './settings'
@@ -63,9 +63,7 @@ export function createTransferJobs(
           'no-skeleton',
           `${job.figure.name} holds no skeleton to carry a motion onto. Rig it first.`,
         )
-      const { skeleton, skin } = received
-      const told = recogniseRoles(skeleton, { carries: skin && joinedJoints(skin, skeleton.names.length) })
-      return { received, skeleton: told.missing.length === 0 ? withRoles(skeleton, told.joints) : skeleton }
+      return { received, skeleton: asRead(received.skeleton, readReceived(received)!) }
     })
     const source = await kept(takes, job.take.key, () => read(job.take.bytes, job.take.name, work))
     const recording = source.takes[job.index]

@@ -1,5 +1,5 @@
 import { bodyPart } from '../body'
-import { angleOf, ChiraxisError, distance, quatAt, vec3At } from '../math'
+import { angleOf, ChiraxisError, distance, maxOf, quatAt, vec3At } from '../math'
 import type { Take } from '../motion'
 import { forwardKinematics, recogniseRoles, worldPoseBuffer, type Skeleton } from '../skeleton'
 import { readBvh } from './bvh'
@@ -39,8 +39,7 @@ export function proveBvh(bytes: Uint8Array, skeleton: Skeleton, take: Take): Mot
   const read = readBvh(bytes, take.name)
   const other = sameFrames(take, read.takes[0])
   if (!read.skeleton) throw keptBack('it holds no skeleton')
-  const pairs = pairsByName(skeleton, read.skeleton)
-  const { places } = apart({ skeleton, take, pairs }, { skeleton: read.skeleton, take: other })
+  const places = maxOf(apart({ skeleton, take }, { skeleton: read.skeleton, take: other }).places, 0)
   if (!(places < FARTHEST)) throw keptBack(`a joint lies ${places.toPrecision(2)} m from where it should`)
   return { maxPositionError: places, frames: take.frames, bytes: bytes.length }
 }
@@ -64,15 +63,16 @@ export async function proveVrmAnimation(bytes: Uint8Array, skeleton: Skeleton, t
     const named = json.nodes?.[told[role]?.node ?? -1]?.name
     if (named !== skeleton.names[j]) throw keptBack(`its ${role} is ${named ?? 'nothing'} and not ${skeleton.names[j]}`)
   }
-  const pairs = pairsByName(skeleton, own)
-  const only = (some: readonly number[]): number[] => pairs.map((r, j) => (some.includes(j) ? r : -1))
-  const written = { skeleton: own, take: other }
-  const turned = apart({ skeleton, take, pairs: only(roles.map(([, j]) => j)) }, written).turns
-  const hips = apart({ skeleton, take, pairs: only([joints.hips]) }, written).places
+  const off = apart({ skeleton, take }, { skeleton: own, take: other })
+  const turned = maxOf(
+    roles.map(([, j]) => off.turns[j]),
+    0,
+  )
+  const hips = off.places[joints.hips]
   if (!(turned < MOST_TURNED))
     throw keptBack(`a joint is turned ${turned.toPrecision(2)} degrees from how it should be`)
   if (!(hips < FARTHEST)) throw keptBack(`the hips lie ${hips.toPrecision(2)} m from where they should`)
-  const { places } = apart({ skeleton, take, pairs }, written)
+  const places = maxOf(off.places, 0)
   return {
     maxPositionError: hips,
     maxRotationErrorDegrees: turned,
@@ -97,23 +97,27 @@ function pairsByName(written: Skeleton, read: Skeleton): number[] {
   return written.names.map(n => left.get(n)?.shift() ?? -1)
 }
 
-/** Largest distance and angle (degrees) between paired joints of two takes. */
-function apart(
-  a: { skeleton: Skeleton; take: Take; pairs: readonly number[] },
-  b: { skeleton: Skeleton; take: Take },
-): { places: number; turns: number } {
+interface Moved {
+  readonly skeleton: Skeleton
+  readonly take: Take
+}
+
+/** J: largest distance and angle (degrees) in any frame between each joint and the one of its name in another take. */
+function apart(a: Moved, b: Moved): { places: Float64Array; turns: Float64Array } {
+  const pairs = pairsByName(a.skeleton, b.skeleton)
   const [n, m] = [a.skeleton.names.length, b.skeleton.names.length]
   const [p, q] = [worldPoseBuffer(n), worldPoseBuffer(m)]
-  let places = 0
-  let turns = 0
+  const places = new Float64Array(n)
+  const turns = new Float64Array(n)
   for (let f = 0; f < a.take.frames; f++) {
     forwardKinematics(a.skeleton.parents, undefined, a.take.translations, a.take.rotations, f * n, p)
     forwardKinematics(b.skeleton.parents, undefined, b.take.translations, b.take.rotations, f * m, q)
-    a.pairs.forEach((r, j) => {
+    pairs.forEach((r, j) => {
       if (r < 0) return
-      turns = Math.max(turns, angleOf(quatAt(p.rotations, j), quatAt(q.rotations, r)))
-      places = Math.max(places, distance(vec3At(p.positions, j), vec3At(q.positions, r)))
+      const turn = (angleOf(quatAt(p.rotations, j), quatAt(q.rotations, r)) * 180) / Math.PI
+      turns[j] = Math.max(turns[j], turn)
+      places[j] = Math.max(places[j], distance(vec3At(p.positions, j), vec3At(q.positions, r)))
     })
   }
-  return { places, turns: (turns * 180) / Math.PI }
+  return { places, turns }
 }

@@ -1,4 +1,4 @@
-import { kindOf, tailOf } from '../body'
+import { kindOf, limbsOf, tailOf } from '../body'
 import {
   add,
   ChiraxisError,
@@ -23,13 +23,16 @@ import {
 import { bodyFrame } from '../retarget'
 import {
   childrenOf,
+  isBelow,
   jointIds,
   readAxes,
   skeletonFromWorld,
+  toldRoles,
   withRoles,
   worldPose,
   type RoleReading,
   type Skeleton,
+  type WorldPose,
 } from '../skeleton'
 
 /** Roles whose joints lie where the spine runs and not at a landmark of their own. */
@@ -52,7 +55,7 @@ export function fitGiven(
   reading: Pick<RoleReading, 'joints' | 'kind' | 'missing'>,
   plan: Skeleton,
 ): Skeleton {
-  const planJoints = Object.fromEntries(plan.roles.flatMap((role, j) => (role ? [[role, j]] : [])))
+  const planJoints = toldRoles(plan)
   if (reading.missing.length > 0)
     throw new ChiraxisError(
       'no-roles',
@@ -74,6 +77,8 @@ const STILL: Quat = [...IDENTITY]
 class Fit {
   private readonly places: Vec3[]
   private readonly turns: Quat[]
+  private readonly children: readonly number[][]
+  private readonly planWorld: WorldPose
   private readonly planPlaces: Vec3[]
   /** Joint of the plan for each anchored joint, -1 for others. */
   private readonly anchor: Int32Array
@@ -92,8 +97,9 @@ class Fit {
     const world = worldPose(given)
     this.places = given.names.map((_, j) => rotate(frame, vec3At(world.positions, j)))
     this.turns = given.names.map((_, j) => multiply(frame, quatAt(world.rotations, j)))
-    const planWorld = worldPose(plan)
-    this.planPlaces = plan.names.map((_, j) => vec3At(planWorld.positions, j))
+    this.children = childrenOf(given)
+    this.planWorld = worldPose(plan)
+    this.planPlaces = plan.names.map((_, j) => vec3At(this.planWorld.positions, j))
     this.anchor = this.anchors(n)
     this.out = new Array<Vec3 | undefined>(n).fill(undefined)
     this.swings = new Array<Quat | undefined>(n).fill(undefined)
@@ -110,7 +116,6 @@ class Fit {
     this.placeOthers()
     const aimed = readAxes(given).kind !== 'world'
     const swing = (j: number): Quat => (aimed ? (this.swings[j] ?? STILL) : STILL)
-    const children = childrenOf(given)
     const fitted = skeletonFromWorld(
       given.names.map((name, j) => ({
         name,
@@ -118,7 +123,7 @@ class Fit {
         role: given.roles[j],
         position: out[j]!,
         rotation: multiply(swing(j), this.turns[j]),
-        tip: this.tipOf(j, children),
+        tip: this.tipOf(j),
       })),
     )
     return { ...fitted, ids: jointIds(given) }
@@ -186,8 +191,7 @@ class Fit {
 
   /** How every bone that was placed turned, hinges included. */
   private turnBones(): void {
-    const { given, out, places, joints } = this
-    const children = childrenOf(given)
+    const { given, out, places, joints, children } = this
     const next = (j: number): number | undefined => {
       const placed = children[j].filter(c => out[c])
       const { roles } = given
@@ -216,7 +220,7 @@ class Fit {
           ? fromTo(normalize(was), normalize(now))
           : (above ?? STILL)
     }
-    for (const [upper, lower, end] of LIMBS) {
+    for (const [upper, lower, end] of limbsOf(joints)) {
       const [a, b, c] = [joints[upper], joints[lower], joints[end]]
       if (a === undefined || b === undefined || c === undefined) continue
       const was = hinge(places[a], places[b], places[c])
@@ -226,7 +230,6 @@ class Fit {
         [a, b],
         [b, c],
       ] as const) {
-        // prettier-ignore
         const along = normalize(sub(out[to]!, out[from]!))
         const h = rotate(this.swings[from] ?? STILL, was)
         const flat = (v: Vec3): Vec3 => sub(v, scale(along, dot(v, along)))
@@ -244,9 +247,8 @@ class Fit {
   }
 
   private leadsUp(j: number): boolean {
-    const { neck, head } = this.joints
-    for (let p = neck ?? head; p !== undefined && p >= 0; p = this.given.parents[p]) if (p === j) return true
-    return false
+    const top = this.joints.neck ?? this.joints.head
+    return top === j || isBelow(this.given, top, j)
   }
 
   /** What hangs beside keeps its place relative to the bone that carries it. */
@@ -258,7 +260,7 @@ class Fit {
     for (let j = 0; j < given.names.length; j++) {
       if (out[j]) continue
       let carrier = given.parents[j]
-      while (carrier >= 0 && !this.isPlaced(carrier)) carrier = given.parents[carrier]
+      while (carrier >= 0 && !out[carrier]) carrier = given.parents[carrier]
       const low = places[j][1] - level < GROUND * (places[hips][1] - level)
       const aside = Math.hypot(places[j][0] - places[hips][0], places[j][2] - places[hips][2])
       if (carrier < 0 && low && aside < 0.3 * (places[hips][1] - level)) {
@@ -273,10 +275,6 @@ class Fit {
       this.swings[j] = turn
       out[j] = add(out[carrier]!, this.besideBone(carrier, sub(places[j], places[carrier]), turn))
     }
-  }
-
-  private isPlaced(j: number): boolean {
-    return this.out[j] !== undefined
   }
 
   /** Whether a joint is one of the body's, or hangs on one. */
@@ -295,8 +293,8 @@ class Fit {
   }
 
   private isRoot(j: number): boolean {
-    for (let p = this.joints.hips; p >= 0; p = this.given.parents[p]) if (p === j) return true
-    return this.given.parents[j] < 0
+    const { hips } = this.joints
+    return this.given.parents[j] < 0 || j === hips || isBelow(this.given, hips, j)
   }
 
   private nearest(p: Vec3): number {
@@ -309,9 +307,10 @@ class Fit {
 
   /** A shift from a joint, longer or shorter along its bone as that is, and across it as the body is. */
   private besideBone(carrier: number, shift: Vec3, turn: Quat): Vec3 {
-    const { places, out, given, size } = this
-    const child = childOn(given, carrier, j => this.anchor[j] >= 0)
-    if (child === undefined || !out[child]) return scale(rotate(turn, shift), size)
+    const { places, out, children, anchor, size } = this
+    const anchored = children[carrier].filter(j => anchor[j] >= 0)
+    const [child] = anchored
+    if (anchored.length !== 1 || !out[child]) return scale(rotate(turn, shift), size)
     const bone = sub(places[child], places[carrier])
     const long = Math.hypot(...bone)
     if (long < 1e-9) return scale(rotate(turn, shift), size)
@@ -321,32 +320,16 @@ class Fit {
     return rotate(turn, add(scale(along, t * ratio), scale(sub(shift, scale(along, t)), size)))
   }
 
-  private tipOf(j: number, children: readonly number[][]): Vec3 | undefined {
-    const { given, plan, anchor, out, turns, size } = this
+  private tipOf(j: number): Vec3 | undefined {
+    const { given, plan, planWorld, children, anchor, out, turns, size } = this
     if (children[j].length > 0) return undefined
     const planned = anchor[j] >= 0 && plan.tips ? vec3At(plan.tips, anchor[j]) : undefined
-    const planTurn = worldPose(plan).rotations
-    if (planned && Math.hypot(...planned) > 1e-7) return add(out[j]!, rotate(quatAt(planTurn, anchor[j]), planned))
+    if (planned && Math.hypot(...planned) > 1e-7)
+      return add(out[j]!, rotate(quatAt(planWorld.rotations, anchor[j]), planned))
     const own = given.tips ? vec3At(given.tips, j) : undefined
     if (!own || Math.hypot(...own) < 1e-9) return undefined
     return add(out[j]!, scale(rotate(multiply(this.swings[j] ?? STILL, turns[j]), own), size))
   }
-}
-
-const LIMBS = ['left', 'right'].flatMap(s =>
-  (
-    [
-      ['UpperArm', 'LowerArm', 'Hand'],
-      ['UpperLeg', 'LowerLeg', 'Foot'],
-      ['FrontUpperLeg', 'FrontLowerLeg', 'FrontFoot'],
-      ['HindUpperLeg', 'HindLowerLeg', 'HindFoot'],
-    ] as const
-  ).map(limb => limb.map(part => s + part) as [string, string, string]),
-)
-
-function childOn(skeleton: Skeleton, joint: number, is: (j: number) => boolean): number | undefined {
-  const found = skeleton.names.flatMap((_, j) => (is(j) && skeleton.parents[j] === joint ? [j] : []))
-  return found.length === 1 ? found[0] : undefined
 }
 
 /** The axis a bent limb hinges about; none where it is straight. */

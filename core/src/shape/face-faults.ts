@@ -1,14 +1,5 @@
-import { breather, distance, minOf, partOf as partWork, vec3At, type Vec3, type WorkOptions } from '../math'
-import {
-  boundsOf,
-  partAtCorner,
-  vertexNormals,
-  weldByPosition,
-  weldedIndices,
-  type Mesh,
-  type MeshPart,
-  type Weld,
-} from '../mesh'
+import { breather, cross, distance, minOf, partOf as partWork, sub, vec3At, type Vec3, type WorkOptions } from '../math'
+import { boundsOf, vertexNormals, weldByPosition, weldedIndices, type Mesh, type MeshPart, type Weld } from '../mesh'
 
 /** What is wrong with faces: they look another way than those around, have no area, or are more than two at an edge. */
 export type FaceFaultKind = 'turned' | 'empty' | 'crowded'
@@ -19,8 +10,6 @@ export interface FaceFault {
   /** Faces of the mesh. */
   readonly faces: Uint32Array
   readonly centre: Vec3
-  /** The part the first of them belongs to. */
-  readonly part: number
   /** What would be turned or taken out; of crowded edges only faces that lie there twice. */
   readonly mends: Uint32Array
 }
@@ -55,13 +44,12 @@ export async function readFaces(
   const tiny = (1e-7 * (Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1)) ** 2
   const solid = new Uint8Array(faces)
   const edges = new Map<number, number[]>()
-  const key = (a: number, b: number): number => (a < b ? a * vertices + b : b * vertices + a)
   for (let f = 0; f < faces; f++) {
     if ((f & 8191) === 0) await pulse((0.5 * f) / faces)
     const [a, b, c] = [index[3 * f], index[3 * f + 1], index[3 * f + 2]]
     if (a === b || b === c || c === a || !(areaOf(positions, indices, f) > tiny)) continue
     solid[f] = 1
-    for (const k of [key(a, b), key(b, c), key(c, a)]) {
+    for (const k of [edgeKey(vertices, a, b), edgeKey(vertices, b, c), edgeKey(vertices, c, a)]) {
       const list = edges.get(k)
       if (list) list.push(f)
       else edges.set(k, [f])
@@ -82,7 +70,7 @@ export async function readFaces(
       for (let k = 0; k < 3; k++) {
         const a = index[3 * f + k],
           b = index[3 * f + ((k + 1) % 3)]
-        const list = edges.get(key(a, b))!
+        const list = edges.get(edgeKey(vertices, a, b))!
         // an edge with more than two faces tells nothing about turning
         if (list.length !== 2) {
           open ||= list.length === 1
@@ -105,6 +93,8 @@ export async function readFaces(
   return { solid, turned, edges, index, vertices }
 }
 
+const edgeKey = (vertices: number, a: number, b: number): number => (a < b ? a * vertices + b : b * vertices + a)
+
 /** More of one kind than this are not stepped through one by one. */
 export const MOST_FAULTS = 2000
 
@@ -121,13 +111,11 @@ export async function findFaceFaults(
     kind,
     faces: Uint32Array.from(list),
     centre: centreOf(mesh, list),
-    part: partAtCorner(mesh.parts, 3 * list[0]),
     mends: Uint32Array.from(mends),
   })
   const across = (f: number): number[] =>
     [0, 1, 2].flatMap(k => {
-      const [a, b] = [index[3 * f + k], index[3 * f + ((k + 1) % 3)]]
-      return [...(edges.get(a < b ? a * vertices + b : b * vertices + a) ?? [])]
+      return edges.get(edgeKey(vertices, index[3 * f + k], index[3 * f + ((k + 1) % 3)])) ?? []
     })
   const flipped: FaceFault[] = []
   const empty: FaceFault[] = []
@@ -210,9 +198,7 @@ function centreOf({ positions, indices }: Mesh, faces: readonly number[]): Vec3 
 
 const areaOf = (positions: Float32Array, indices: Uint32Array, f: number): number => {
   const [a, b, c] = [0, 1, 2].map(k => vec3At(positions, indices[3 * f + k]))
-  const [ux, uy, uz] = [b[0] - a[0], b[1] - a[1], b[2] - a[2]]
-  const [vx, vy, vz] = [c[0] - a[0], c[1] - a[1], c[2] - a[2]]
-  return Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx)
+  return Math.hypot(...cross(sub(b, a), sub(c, a)))
 }
 
 /** Six times the signed volume between a face and the origin. */

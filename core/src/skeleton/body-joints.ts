@@ -1,5 +1,6 @@
 import { distance, maxOf, vec3At } from '../math'
 import { worldPose } from './kinematics'
+import { spaced } from './recognise-names'
 import { jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
 
 /** What somebody wrote into the name of a joint that moves others or aims. */
@@ -11,11 +12,7 @@ const HELPS = /^(con|helper|hlp|helpers|fix|corrective|jiggle|bulge|muscle|pad|p
 const DEFORMS = /^(def|deform|bind|skin|skn)$/
 
 const wordsOf = (name: string): string[] =>
-  name
-    .replace(/([a-z0-9])([A-Z])/g, '$1 $2')
-    .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
-    .replace(/(\d+)/g, ' $1 ')
-    .toLowerCase()
+  spaced(name)
     .split(/[^\p{L}\p{N}]+/u)
     .filter(w => w.length > 0)
 

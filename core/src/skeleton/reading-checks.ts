@@ -1,6 +1,6 @@
 import { kindOf, SIDES } from '../body'
 import { add, cross, distance, dot, maxOf, minOf, normalize, scale, sub, type Vec3 } from '../math'
-import { limbPairs, type Limb, type LimbPair } from './limb-runs'
+import { isBelow, limbPairs, type Limb, type LimbPair } from './limb-runs'
 import { readName } from './recognise-names'
 import type { Skeleton, WorldJoint } from './skeleton'
 
@@ -12,6 +12,9 @@ export interface Doubt {
   /** What speaks against it, in words. */
   readonly why: string
 }
+
+/** What told the roles of a reading. */
+export type ReadBy = 'roles' | 'names' | 'structure'
 
 type Joints = Readonly<Record<string, number>>
 
@@ -29,14 +32,15 @@ const ON_GROUND = 0.12
 /**
  * What speaks against a reading: lengths, places and sides that bodies do not have, names that say something else, and limbs
  * that were left over.
- * @param used joints of the body, helpers left out
+ * @param skeleton joints of the body alone, helpers left out
+ * @param by what told the roles
  */
 export function doubtsOf(
   skeleton: Skeleton,
   world: readonly WorldJoint[],
   joints: Joints,
   prefix: string,
-  by: 'names' | 'structure',
+  by: ReadBy,
 ): Doubt[] {
   const at = (role: string): Vec3 | undefined => (joints[role] === undefined ? undefined : world[joints[role]].position)
   return kindOf(joints) === 'fourleg'
@@ -283,7 +287,7 @@ function leftOver(
   world: readonly WorldJoint[],
   joints: Joints,
   prefix: string,
-  by: 'names' | 'structure',
+  by: ReadBy,
 ): Doubt[] {
   const used = new Set(Object.values(joints))
   const legs = SIDES.flatMap(s => {
@@ -296,10 +300,7 @@ function leftOver(
   if (legs.length === 0) return []
   const long = minOf(legs)
   const { head } = joints
-  const below = (j: number): boolean => {
-    for (let p = j; p >= 0; p = skeleton.parents[p]) if (p === head) return true
-    return false
-  }
+  const below = (j: number): boolean => j === head || isBelow(skeleton, j, head)
   const pairs = limbPairs(skeleton, world, limb => !limb.chain.some(j => used.has(j)))
   // what is called an arm or a leg is one at any length; what has a name of its own (a wing, a skirt) is none
   const called = (limb: Limb): boolean => limb.chain.some(j => GROUP[readName(skeleton.names[j], prefix).part ?? ''])

@@ -48,14 +48,18 @@ export function commonPrefix(names: readonly string[], share = 0.5): string {
   return /^(left|right|l|r)[_-]$/i.test(best) ? '' : best
 }
 
-/** Reads part, side and number out of one joint name. */
-export function readName(name: string, prefix: string): NameReading {
-  const bare = (name.startsWith(prefix) ? name.slice(prefix.length) : name).replace(/^.*[:|]/, '')
-  const words = bare
+/** A name with its humps and numbers set apart, in small letters. */
+export const spaced = (name: string): string =>
+  name
     .replace(/([a-z0-9])([A-Z])/g, '$1 $2')
     .replace(/([A-Z]+)([A-Z][a-z])/g, '$1 $2')
     .replace(/(\d+)/g, ' $1 ')
     .toLowerCase()
+
+/** Reads part, side and number out of one joint name. */
+export function readName(name: string, prefix: string): NameReading {
+  const bare = (name.startsWith(prefix) ? name.slice(prefix.length) : name).replace(/^.*[:|]/, '')
+  const words = spaced(bare)
     .split(/[^a-z0-9]+/)
     .filter(w => w.length > 0)
   let side: 'left' | 'right' | undefined

@@ -2,7 +2,7 @@ import { distance, cross, dot, normalize, sub, type Vec3, add, scale } from '../
 import { kindOf, requiredRoles, type BodyKind, REQUIRED_ROLES, SIDES } from '../body'
 import { bodyJoints } from './body-joints'
 import { commonAncestor, isBelow, limbPairs, longestRuns, twoBones, type Limb, type TwoBones } from './limb-runs'
-import { doubtsOf, type Doubt } from './reading-checks'
+import { doubtsOf, type Doubt, type ReadBy } from './reading-checks'
 import { commonPrefix, readName } from './recognise-names'
 import { recogniseFourleg } from './recognise-fourleg'
 import { recogniseFingers } from './recognise-fingers'
@@ -16,7 +16,7 @@ export interface RoleReading {
   readonly missing: readonly string[]
   /** Joints that play no role. */
   readonly extra: readonly number[]
-  readonly by: 'roles' | 'names' | 'structure'
+  readonly by: ReadBy
   /** 0 to 1: what tells the roles, less what is missing and in doubt. */
   readonly confidence: number
   /** What speaks against the reading, or cannot be told; nothing where names, structure and shape agree. */
@@ -55,6 +55,15 @@ export function recogniseRoles(skeleton: Skeleton, evidence: RoleEvidence = {}):
   return { ...read, joints, doubts }
 }
 
+/** Joint by role, as the skeleton itself tells them; the first of several that claim one. */
+export function toldRoles({ roles }: Skeleton): Record<string, number> {
+  const told: Record<string, number> = {}
+  roles.forEach((role, j) => {
+    if (role) told[role] ??= j
+  })
+  return told
+}
+
 /** A skeleton whose joints play the roles of a reading and no others. */
 export function withRoles(skeleton: Skeleton, joints: Readonly<Record<string, number>>): Skeleton {
   const roles: (string | undefined)[] = skeleton.names.map(() => undefined)
@@ -65,10 +74,7 @@ export function withRoles(skeleton: Skeleton, joints: Readonly<Record<string, nu
 const otherSide = (role: string): string => role.replace(/^(left|right)/, side => (side === 'left' ? 'right' : 'left'))
 
 function likeliest(skeleton: Skeleton, { carries, kind }: RoleEvidence): RoleReading {
-  const told: Record<string, number> = {}
-  skeleton.roles.forEach((role, j) => {
-    if (role && told[role] === undefined) told[role] = j
-  })
+  const told = toldRoles(skeleton)
   if (requiredRoles(kindOf(told)).every(r => told[r] !== undefined))
     return reading(skeleton, { roles: told, by: 'roles' })
   const prefix = commonPrefix(skeleton.names)
@@ -77,8 +83,7 @@ function likeliest(skeleton: Skeleton, { carries, kind }: RoleEvidence): RoleRea
     const world = jointsInWorld(own)
     for (const guess of guesses(own, world, kind)) {
       const back = Object.fromEntries(Object.entries(guess.roles).map(([role, j]) => [role, of[j]]))
-      const by = guess.by === 'names' ? 'names' : 'structure'
-      const found = [...doubtsOf(own, world, guess.roles, prefix, by), ...(guess.doubts ?? [])]
+      const found = [...doubtsOf(own, world, guess.roles, prefix, guess.by), ...(guess.doubts ?? [])]
       // how it stands was said
       const open = kind ? found.filter(d => d.about !== 'kind') : found
       const doubts = open.map(d => (d.joint === undefined ? d : { ...d, joint: of[d.joint] }))
@@ -90,21 +95,18 @@ function likeliest(skeleton: Skeleton, { carries, kind }: RoleEvidence): RoleRea
 }
 
 /** More of the body told, and less in doubt. */
-const worth = ({ joints, kind, doubts }: RoleReading): number =>
-  requiredRoles(kind).filter(r => joints[r] !== undefined).length / requiredRoles(kind).length - 0.05 * doubts.length
+const worth = ({ missing, kind, doubts }: RoleReading): number =>
+  1 - missing.length / requiredRoles(kind).length - 0.05 * doubts.length
 
 interface Guess {
   readonly roles: Record<string, number>
-  readonly by: RoleReading['by']
+  readonly by: ReadBy
   readonly doubts?: readonly Doubt[]
 }
 
 /** Ways to read a skeleton, the likeliest first. */
 function guesses(skeleton: Skeleton, world: readonly WorldJoint[], kind: BodyKind | undefined): Guess[] {
-  const told: Record<string, number> = {}
-  skeleton.roles.forEach((role, j) => {
-    if (role && told[role] === undefined) told[role] = j
-  })
+  const told = toldRoles(skeleton)
   const named = byNames(skeleton)
   const four = kind === 'biped' ? undefined : recogniseFourleg(skeleton, { ...named, ...told }, kind === 'fourleg')
   const out: Guess[] = []

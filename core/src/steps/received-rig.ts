@@ -2,22 +2,10 @@ import { ChiraxisError, conjugate, nearestAxis, rotate } from '../math'
 import type { Received } from '../formats'
 import { transformSkeleton, transformTake, type Rig } from '../rig'
 import type { StraightenChoice } from '../shape'
-import { joinedJoints, pickRows } from '../skin'
-import {
-  jointIds,
-  recogniseRoles,
-  withRoles,
-  type Doubt,
-  type ReadingChoice,
-  type RoleReading,
-  type Skeleton,
-} from '../skeleton'
+import { pickRows } from '../skin'
+import { jointIds, withRoles, type Doubt, type RoleReading, type Skeleton } from '../skeleton'
 import { bodyFrame, restShowsBody } from '../retarget'
 import type { ShapeResult } from './shape-result'
-
-/** How the skeleton that came with a body is read, by its joints and the skin that follows them. */
-export const readReceived = ({ skeleton, skin }: Received, choice: ReadingChoice = {}): RoleReading | undefined =>
-  skeleton && recogniseRoles(skeleton, { ...choice, carries: skin && joinedJoints(skin, skeleton.names.length) })
 
 /**
  * Up and facing of a body as its own skeleton tells them, which is surer than its shape; nothing where the reading is in doubt,

@@ -1,8 +1,8 @@
 import { ChiraxisError } from '../math'
-import type { Received } from '../formats'
+import { readReceived, type Received } from '../formats'
 import { looseWeights, type LooseWeights } from '../paint'
 import { applyStraighten, straighten } from '../shape'
-import { readReceived, receivedRig, toldBySkeleton } from './received-rig'
+import { receivedRig, toldBySkeleton } from './received-rig'
 
 /** The weights of a skinned figure in a file, in its own straightened body. */
 export async function weightsOfFile(file: Received, name: string): Promise<LooseWeights> {

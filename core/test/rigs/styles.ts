@@ -1,4 +1,5 @@
 import { add, fromAxisAngle, seededRandom, type Quat, type Vec3 } from '../../src/math'
+import { ROLE_PARENTS } from '../../src/body'
 import { animal, human, Maker, someBody, withFingers, type Body, type Rig } from './build'
 
 /** How somebody names the joints of a body: by role, or nothing for those that keep theirs. */
@@ -54,25 +55,8 @@ const AHEAD: Body['held'] = { leftUpperArm: y(-1.3), rightUpperArm: y(1.3) }
 const RAISED: Body['held'] = { leftUpperArm: z(1.2), rightUpperArm: z(-1.2), leftLowerArm: z(0.4) }
 const CROSSED: Body['held'] = { leftUpperArm: y(-0.9), rightUpperArm: y(0.9), leftLowerArm: y(-1.6), rightLowerArm: y(1.6) } // prettier-ignore
 
-const CHAIN: Readonly<Record<string, string>> = {
-  hips: '',
-  spine: 'hips',
-  chest: 'spine',
-  upperChest: 'chest',
-  neck: 'upperChest',
-  head: 'neck',
-  ...Object.fromEntries(
-    ['left', 'right'].flatMap(s => [
-      [`${s}Shoulder`, 'upperChest'],
-      [`${s}UpperArm`, `${s}Shoulder`],
-      [`${s}LowerArm`, `${s}UpperArm`],
-      [`${s}Hand`, `${s}LowerArm`],
-      [`${s}UpperLeg`, 'hips'],
-      [`${s}LowerLeg`, `${s}UpperLeg`],
-      [`${s}Foot`, `${s}LowerLeg`],
-    ]),
-  ),
-}
+/** What each joint of a body hangs on. */
+const CHAIN: Readonly<Record<string, string>> = { hips: '', ...ROLE_PARENTS }
 const LIMB_PARTS = ['UpperArm', 'LowerArm', 'Hand', 'UpperLeg', 'LowerLeg', 'Foot'] as const
 
 /** Joints that animators move, at the places of the limbs, beside the skeleton. */

@@ -201,11 +201,14 @@ describe('naming schemes', () => {
   })
   it('tell only what changes, and every scheme can be read back', () => {
     const s = biped()
-    expect(namesByScheme(s, { style: 'camel', side: 'first', letter: false, prefix: '' })).toEqual({})
+    expect(namesByScheme(s, { style: 'camel', side: 'first', letter: false, prefix: '' })).toEqual({
+      names: {},
+      changes: [],
+    })
     for (const style of ['camel', 'snake', 'words'] as const)
       for (const side of ['first', 'last'] as const)
         for (const letter of [true, false]) {
-          const names = namesByScheme(s, { style, side, letter, prefix: 'x:' })
+          const { names } = namesByScheme(s, { style, side, letter, prefix: 'x:' })
           const renamed = { ...s, names: s.names.map(n => names[n] ?? n), roles: s.names.map(() => undefined) }
           const read = recogniseRoles(renamed)
           expect(read.by, `${style} ${side} ${letter}`).toBe('names')

@@ -1,8 +1,8 @@
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { distance, seededRandom, vec3At, type Vec3 } from '../src/math'
+import { distance, fromAxisAngle, normalize, seededRandom, vec3At, type Vec3 } from '../src/math'
 import { addChain, freshName, numberNames, removeJoint, renameJoints, reparentJoint, splitBone } from '../src/rig/chain'
-import type { Rig } from '../src/rig'
+import { addRoot, alignAxes, chainRecord, drawChain, turnAxes, type Rig } from '../src/rig'
 import { childrenOf, findJoint, jointIds, jointRef, worldPose } from '../src/skeleton'
 import { commonAncestor, isBelow } from '../src/skeleton/limb-runs'
 import { deform } from '../src/skin'
@@ -49,7 +49,7 @@ function someChange(rig: Rig, random: () => number): Rig | undefined {
   const J = rig.skeleton.names.length
   const j = Math.floor(J * random())
   try {
-    switch (Math.floor(5 * random())) {
+    switch (Math.floor(9 * random())) {
       case 0:
         return splitBone(rig, j, 2 + Math.floor(3 * random()))
       case 1:
@@ -65,6 +65,30 @@ function someChange(rig: Rig, random: () => number): Rig | undefined {
         )
       case 3:
         return numberNames(rig)
+      case 4:
+        return turnAxes(
+          rig,
+          j,
+          fromAxisAngle(normalize([random() - 0.5, random() - 0.5, random() - 0.5]), 6 * random()),
+          random() < 0.5,
+        )
+      case 5:
+        return alignAxes(rig, new Set([j, Math.floor(J * random())]), random() < 0.5 ? 'body' : 'parent')
+      case 6:
+        return addRoot(rig, `root ${Math.floor(1e9 * random())}`, [random() - 0.5, 0, 0])
+      case 7: {
+        const places = Array.from({ length: 1 + Math.floor(4 * random()) }, (): Vec3 => [
+          random() - 0.5,
+          random() * 2,
+          random() - 0.5,
+        ])
+        const told = {
+          name: 'drawn',
+          mirror: random() < 0.5,
+          ...(random() < 0.5 && { joints: 1 + Math.floor(6 * random()) }),
+        }
+        return drawChain(rig, chainRecord(rig.skeleton, j, places, 1.7, told), 1.7)
+      }
       default:
         return renameJoints(rig, { [rig.skeleton.names[j]]: `renamed ${Math.floor(1e9 * random())}` })
     }

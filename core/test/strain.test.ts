@@ -9,6 +9,7 @@ import {
   assess,
   bend,
   causeOf,
+  chainPoses,
   CHECK_POSES,
   differenceOver,
   poseWorld,
@@ -160,7 +161,10 @@ describe('the assessment', () => {
     expect(range.regions[0].id).toMatch(/Knee/)
     expect(range.regions[0].scores[0]).toBeCloseTo(0, 1)
     expect(range.regions[0].scores[4]).toBeGreaterThan(range.regions[0].scores[2])
-    await expect(assess(mesh, { ...skeleton, roles: skeleton.roles.map(() => undefined) }, skin)).rejects.toThrow(
+    const nobody = { ...skeleton, roles: skeleton.roles.map(() => undefined) }
+    // what no role is known of is bent as chains; controls move no skin and are not
+    expect((await assess(mesh, nobody, skin)).poses.map(p => p.id)).toEqual(chainPoses(nobody).map(p => p.id))
+    await expect(assess(mesh, { ...nobody, names: nobody.names.map((_, i) => `ctrl ${i}`) }, skin)).rejects.toThrow(
       /no check pose/,
     )
   })

@@ -145,8 +145,8 @@ const KINDS = new Map([...BIPED_LANDMARKS, ...HAND_LANDMARKS, ...FOURLEG_LANDMAR
 export const landmarkKind = (id: string): LandmarkKind | undefined => KINDS.get(id)
 
 /** Landmarks of a plan, in the order of the ledger, hands last. */
-export const landmarksOf = (plan: 'biped' | 'fourleg'): readonly LandmarkKind[] =>
-  plan === 'fourleg' ? FOURLEG_LANDMARKS : [...BIPED_LANDMARKS, ...HAND_LANDMARKS]
+export const landmarksOf = (plan: 'biped' | 'fourleg' | 'drawn'): readonly LandmarkKind[] =>
+  plan === 'drawn' ? [] : plan === 'fourleg' ? FOURLEG_LANDMARKS : [...BIPED_LANDMARKS, ...HAND_LANDMARKS]
 
 /** The point across the midline plane x = 0. */
 export const mirrored = (p: Vec3): Vec3 => [-p[0], p[1], p[2]]

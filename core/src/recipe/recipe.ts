@@ -8,6 +8,7 @@ import { performerNoteSchema } from '../retarget'
 import { TRANSFER_DEFAULTS, transferSettingsSchema } from '../perform'
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
+import { ownPoseSchema } from '../strain'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
 export const NAME_LENGTH = 300
@@ -64,9 +65,20 @@ export type PieceChoice = z.infer<typeof pieceSchema>
 
 const fingers = z.union([z.literal('auto'), z.number().int().min(0).max(5)])
 export const planSchema = z.object({
-  kind: z.enum(['auto', 'biped', 'fourleg']),
+  /** `drawn`: a root alone, and chains drawn by hand. */
+  kind: z.enum(['auto', 'biped', 'fourleg', 'drawn']),
   /** Extra joints on each upper arm, forearm, thigh and shin. */
   flex: z.number().int().min(0).max(3),
+  /** Extra joints on the bones of a part, where they are not those of `flex`. */
+  parts: z
+    .object({
+      arms: z.number().int().min(0).max(6),
+      legs: z.number().int().min(0).max(6),
+      trunk: z.number().int().min(0).max(6),
+      neck: z.number().int().min(0).max(6),
+    })
+    .partial()
+    .optional(),
   fingers: z.object({ left: fingers, right: fingers }),
   fingerJoints: z.number().int().min(1).max(3),
   tailJoints: z.number().int().min(0).max(24),
@@ -142,6 +154,8 @@ export const recipeSchema = z.object({
     firmness: z.number().min(0.1).max(10),
     edits: z.array(skinEditSchema).max(200_000),
   }),
+  /** Poses of the user's own that the skin is checked in. */
+  checkPoses: z.array(ownPoseSchema).max(500).optional(),
   takes: z.array(takeRefSchema).max(20_000),
   transfer: transferSettingsSchema,
   /** What was settled by hand about performers, by their key. */

@@ -1,14 +1,29 @@
-import { conjugate, dot, multiply, normalize, quatAt, rotate, sub, type Quat, type Vec3 } from '../math'
+import {
+  conjugate,
+  dot,
+  multiply,
+  normalize,
+  normalizeQuat,
+  oppositeAxis,
+  quatAt,
+  rotate,
+  sub,
+  type Quat,
+  type Vec3,
+} from '../math'
 import {
   aimedRotation,
   boneDirection,
   childrenOf,
+  jointSide,
+  mirrorTurn,
+  partnerJoint,
   readBends,
   worldPose,
   type AxisConvention,
   type Skeleton,
 } from '../skeleton'
-import { bodyPart } from '../body'
+import { bodyPart, type Side } from '../body'
 import { rebuildRig, sameJoints } from './rebuild'
 import type { Rig } from './rig'
 
@@ -44,10 +59,17 @@ export function aimedRest(skeleton: Skeleton, convention: AxisConvention): Quat[
       out.push(p >= 0 ? out[p] : [0, 0, 0, 1])
       return
     }
-    out.push(aimedRotation(bone, hinges[j], convention))
+    out.push(aimedRotation(bone, hinges[j], sideConvention(convention, jointSide(skeleton, j))))
   })
   return out
 }
+
+/**
+ * A convention on one side of the body. A hinge is an axis of turning, which a mirror turns round by itself; only the axis
+ * along the bone has to run the other way for both sides to turn alike.
+ */
+const sideConvention = (convention: AxisConvention, side: Side | 'middle'): AxisConvention =>
+  convention.mirrored && side === 'right' ? { ...convention, along: oppositeAxis(convention.along) } : convention
 
 /** The wished hinge of every joint in world space: the natural bend of its limb, across the body elsewhere. */
 function hingesOf(skeleton: Skeleton): Vec3[] {
@@ -78,11 +100,43 @@ export function turnHinge(rig: Rig, j: number, radians: number): Rig {
   const axis = rotate(conjugate(quatAt(world.rotations, j)), bone)
   const s = Math.sin(radians / 2)
   const turn: Quat = [axis[0] * s, axis[1] * s, axis[2] * s, Math.cos(radians / 2)]
-  return rebuildRig(
-    rig,
-    sameJoints(skeleton).map((joint, i) => (i === j ? { ...joint, rotation: turn } : joint)),
-  )
+  return turned(rig, new Map([[j, turn]]))
 }
+
+/**
+ * Turns a joint's own axes freely; everything else stays, and so do skin and takes.
+ * @param by the turn, in the joint's own axes  @param mirror turns the joint across the midline as its mirror image
+ */
+export function turnAxes(rig: Rig, j: number, by: Quat, mirror: boolean): Rig {
+  const { skeleton } = rig
+  const turns = new Map<number, Quat>([[j, normalizeQuat(by)]])
+  const partner = mirror ? partnerJoint(skeleton, j) : -1
+  if (partner >= 0 && partner !== j) {
+    const { rotations } = worldPose(skeleton)
+    const [q, p] = [quatAt(rotations, j), quatAt(rotations, partner)]
+    const world = multiply(multiply(q, by), conjugate(q))
+    turns.set(partner, normalizeQuat(multiply(multiply(conjugate(p), mirrorTurn(world)), p)))
+  }
+  return turned(rig, turns)
+}
+
+/** Turns axes as the body stands (x to its left, y up, z ahead) or as each joint's parent is turned, parents first. */
+export function alignAxes(rig: Rig, only: ReadonlySet<number>, to: 'body' | 'parent'): Rig {
+  const { skeleton } = rig
+  const { rotations } = worldPose(skeleton)
+  const wished: Quat[] = []
+  skeleton.parents.forEach((p, j) => {
+    const parent: Quat = p < 0 ? [0, 0, 0, 1] : wished[p]
+    wished[j] = only.has(j) ? (to === 'body' ? [0, 0, 0, 1] : parent) : quatAt(rotations, j)
+  })
+  return turned(rig, new Map([...only].map(j => [j, multiply(conjugate(quatAt(rotations, j)), wished[j])])))
+}
+
+const turned = (rig: Rig, turns: ReadonlyMap<number, Quat>): Rig =>
+  rebuildRig(
+    rig,
+    sameJoints(rig.skeleton).map((joint, j) => (turns.has(j) ? { ...joint, rotation: turns.get(j) } : joint)),
+  )
 
 /** How far a joint's hinge axis is turned about its bone from the hinge its limb asks for, radians, signed. */
 export function hingeOff(skeleton: Skeleton, j: number, hinge: Vec3, wished: Vec3): number {

@@ -10,16 +10,29 @@ import {
   type Vec3,
   type WorkOptions,
 } from '../math'
-import { isMidline, sideOf, type Side } from '../body'
-import { bindPose, findJoint, jointIds, jointRef, mirroredName, partnerJoint, type Skeleton } from '../skeleton'
+import { isMidline } from '../body'
+import {
+  bindPose,
+  findJoint,
+  jointIds,
+  jointRef,
+  jointSide,
+  mirroredName,
+  partnerJoint,
+  posed,
+  type PoseTurn,
+  type Skeleton,
+} from '../skeleton'
 import { fillWeights, findBleeding, limitInfluences, normaliseWeights, removeBleeding } from '../skin'
-import { aimJoints, turnHinge } from './aim'
+import { aimJoints, alignAxes, turnAxes, turnHinge } from './aim'
 import { preBend } from './bend'
 import { addChain, divideBone, numberNames, removeJoint, renameJoints, reparentJoint, splitBone } from './chain'
+import { drawChain } from './drawn-chain'
 import { editLabel, type EditOf, type RigEdit } from './edit'
 import { applyMove, moveJoints } from './move'
 import { armsAt, setRestPose } from './rest-pose'
 import type { Rig } from './rig'
+import { addRoot } from './root'
 
 /** An edit that could not be made, and why: told as a finding, never dropped in silence. */
 export interface LostEdit {
@@ -72,6 +85,10 @@ export async function applyRigEdit(rig: Rig, edit: RigEdit, size: number, work: 
       })
     case 'add':
       return addBoth(rig, edit, size)
+    case 'chain':
+      return drawChain(rig, edit, size)
+    case 'root':
+      return addRoot(rig, edit.name, scale(edit.at as Vec3, size))
     case 'rename':
       return renameJoints(rig, edit.names)
     case 'number':
@@ -84,6 +101,10 @@ export async function applyRigEdit(rig: Rig, edit: RigEdit, size: number, work: 
       return onBoth(rig, edit.joint, edit.mirror, (r, j, far) =>
         turnHinge(r, j, ((far ? -edit.degrees : edit.degrees) * Math.PI) / 180),
       )
+    case 'turn':
+      return turnAxes(rig, need(skeleton, edit.joint), edit.by as Quat, edit.mirror)
+    case 'align':
+      return alignAxes(rig, new Set(edit.joints.map(j => need(skeleton, j))), edit.to)
     case 'bend':
       return preBend(rig, need(skeleton, edit.joint), (edit.degrees * Math.PI) / 180)
     case 'match':
@@ -91,13 +112,27 @@ export async function applyRigEdit(rig: Rig, edit: RigEdit, size: number, work: 
     case 'rest':
       return setRestPose(
         rig,
-        edit.pose === 'given'
-          ? new Map(Object.entries(edit.rotations ?? {}).map(([ref, q]) => [need(skeleton, ref), q as Quat]))
-          : armsAt(skeleton, edit.pose === 'arms-out' ? 0 : edit.degrees),
+        edit.pose === 'posed'
+          ? posedJoints(skeleton, edit.turns ?? [])
+          : edit.pose === 'given'
+            ? new Map(Object.entries(edit.rotations ?? {}).map(([ref, q]) => [need(skeleton, ref), q as Quat]))
+            : armsAt(skeleton, edit.pose === 'arms-out' ? 0 : edit.degrees),
       )
     case 'weights':
       return weights(rig, edit, work)
   }
+}
+
+/** Local rotations of the joints a pose tells. @throws ChiraxisError where none of them is there */
+function posedJoints(skeleton: Skeleton, turns: readonly PoseTurn[]): Map<number, Quat> {
+  const told = turns.flatMap(t => {
+    const j = findJoint(skeleton, t.joint)
+    return j < 0 ? [] : [j]
+  })
+  if (told.length === 0 && turns.length > 0)
+    throw new ChiraxisError('bad-settings', 'none of the joints that were posed is there any more.')
+  const rotations = posed(skeleton, turns)
+  return new Map(told.map(j => [j, quatAt(rotations, j)]))
 }
 
 function need(skeleton: Skeleton, ref: string): number {
@@ -139,23 +174,13 @@ function matchSides(rig: Rig, from: 'left' | 'right'): Rig {
     const partner = partnerJoint(skeleton, j)
     const p = vec3At(pose.positions, j)
     if (partner === j && isMidline(skeleton.roles[j])) ways.set(j, [-p[0], 0, 0])
-    else if (partner >= 0 && partner !== j && sideWord(skeleton, j) === from) {
+    else if (partner >= 0 && partner !== j && jointSide(skeleton, j) === from) {
       const q = vec3At(pose.positions, partner)
       ways.set(partner, sub([-p[0], p[1], p[2]], q))
     }
   })
   if (ways.size === 0) throw new ChiraxisError('bad-settings', 'the sides of the joints are not known.')
   return moveJoints(rig, ways, false)
-}
-
-function sideWord(skeleton: Skeleton, j: number): Side | undefined {
-  for (let p = j; p >= 0; p = skeleton.parents[p]) {
-    const role = skeleton.roles[p]
-    if (!role) continue
-    const side = sideOf(role)
-    return side === 'middle' ? undefined : side
-  }
-  return undefined
 }
 
 async function weights(rig: Rig, edit: EditOf<'weights'>, work: WorkOptions): Promise<Rig> {

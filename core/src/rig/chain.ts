@@ -82,13 +82,22 @@ export function removeJoint(rig: Rig, j: number): Rig {
   const { skeleton } = rig
   const heirs = childrenOf(skeleton)[j]
   const parent = skeleton.parents[j]
-  if (parent < 0 && heirs.length !== 1)
-    throw refuse(`${skeleton.names[j]} is the root of ${heirs.length} branches and cannot be taken out.`)
-  const heir = parent >= 0 ? parent : heirs[0]
+  // a root that moves no skin leaves its branches standing on their own
+  if (parent < 0 && heirs.length !== 1 && (heirs.length === 0 || movesSkin(rig, j)))
+    throw refuse(
+      heirs.length === 0
+        ? `${skeleton.names[j]} is the only joint there and cannot be taken out.`
+        : `${skeleton.names[j]} moves skin and is the root of ${heirs.length} branches, so nobody could take over its skin.`,
+    )
+  const heir = parent >= 0 ? parent : (heirs.find(h => skeleton.roles[h] === 'hips') ?? heirs[0])
   const kept = sameJoints(skeleton).filter((_, i) => i !== j)
   const to = (i: number): number => (i < 0 ? -1 : i > j ? i - 1 : i)
   const joints = kept.map(joint => ({ ...joint, parent: to(joint.parent === j ? parent : joint.parent) }))
   return rebuildRig(rig, joints, old => to(old === j ? heir : old))
+}
+
+function movesSkin({ skin }: Rig, j: number): boolean {
+  return skin !== undefined && skin.joints.some((joint, i) => joint === j && skin.weights[i] > 0)
 }
 
 /** Hangs a joint on another, where it stands. */
@@ -136,7 +145,8 @@ export function renameJoints(
   roles: Readonly<Record<string, string>> = {},
 ): Rig {
   const { skeleton } = rig
-  const next = skeleton.names.map((n, j) => names[skeleton.roles[j] ?? ''] ?? names[n] ?? n)
+  const told = new Map(Object.entries(names).map(([ref, name]) => [findJoint(skeleton, ref), name]))
+  const next = skeleton.names.map((n, j) => told.get(j) ?? n)
   const bearers = new Map<string, number>()
   for (const n of next) bearers.set(n, (bearers.get(n) ?? 0) + 1)
   // names that were double before stay as they are until they are numbered
@@ -149,8 +159,8 @@ export function renameJoints(
       ids: jointIds(skeleton),
       names: next,
       roles: skeleton.roles.map((r, j) => {
-        const told = roles[skeleton.names[j]]
-        return told === undefined ? r : told || undefined
+        const own = roles[skeleton.names[j]]
+        return own === undefined ? r : own || undefined
       }),
     },
   }

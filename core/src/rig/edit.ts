@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { poseTurnSchema } from '../skeleton'
 
 const vec3 = z.tuple([z.number(), z.number(), z.number()])
 const quat = z.tuple([z.number(), z.number(), z.number(), z.number()])
@@ -26,22 +27,42 @@ export const rigEditSchema = z.discriminatedUnion('kind', [
     along: vec3,
     mirror: z.boolean(),
   }),
+  /** A chain drawn through points, each a way from the joint it hangs on, in that joint's limb frame. */
+  z.object({
+    kind: z.literal('chain'),
+    /** Left out, it stands on its own from the ground between the feet. */
+    parent: ref.optional(),
+    name: ref,
+    points: z.array(vec3).min(1).max(400),
+    /** Joints spread evenly along it; left out, one at each point, the last point being where the last bone ends. */
+    joints: z.number().int().min(1).max(200).optional(),
+    /** Parts of the body its joints stand for, from the first on. */
+    roles: z.array(z.string().max(60)).max(200).optional(),
+    mirror: z.boolean(),
+  }),
+  z.object({ kind: z.literal('root'), name: ref, at: vec3 }),
   z.object({ kind: z.literal('rename'), names: z.record(z.string(), ref) }),
   z.object({ kind: z.literal('number') }),
   z.object({ kind: z.literal('roles'), roles: z.record(z.string(), z.string()) }),
   z.object({
     kind: z.literal('aim'),
-    convention: z.object({ along: axis, hinge: axis }),
+    convention: z.object({ along: axis, hinge: axis, mirrored: z.boolean().optional() }),
     joints: z.array(ref).optional(),
   }),
   z.object({ kind: z.literal('hinge'), joint: ref, degrees: z.number().min(-180).max(180), mirror: z.boolean() }),
+  /** A joint's own axes turned freely, told in those axes. */
+  z.object({ kind: z.literal('turn'), joint: ref, by: quat, mirror: z.boolean() }),
+  z.object({ kind: z.literal('align'), joints: z.array(ref).min(1), to: z.enum(['body', 'parent']) }),
   z.object({ kind: z.literal('bend'), joint: ref, degrees: z.number().min(0.5).max(30) }),
   z.object({ kind: z.literal('match'), from: z.enum(['left', 'right']) }),
   z.object({
     kind: z.literal('rest'),
-    pose: z.enum(['arms-out', 'arms-down', 'given']),
+    pose: z.enum(['arms-out', 'arms-down', 'given', 'posed']),
     degrees: z.number().min(0).max(90),
+    /** `given`: local rotations by joint. */
     rotations: z.record(z.string(), quat).optional(),
+    /** `posed`: turns in the axes of the body, away from where joints were bound. */
+    turns: z.array(poseTurnSchema).max(20_000).optional(),
   }),
   z.object({
     kind: z.literal('weights'),
@@ -67,6 +88,14 @@ export function editLabel(edit: RigEdit): string {
       return `Hang ${edit.joint} on ${edit.parent}`
     case 'add':
       return `Add ${edit.name}`
+    case 'chain':
+      return `Draw ${edit.name}`
+    case 'root':
+      return `Add the root ${edit.name}`
+    case 'turn':
+      return `Turn the axes of ${edit.joint}`
+    case 'align':
+      return edit.to === 'body' ? 'Turn axes as the body stands' : 'Turn axes as the parents are'
     case 'rename':
       return 'Rename joints'
     case 'number':
@@ -82,7 +111,7 @@ export function editLabel(edit: RigEdit): string {
     case 'match':
       return `Match the other side to the ${edit.from}`
     case 'rest':
-      return edit.pose === 'given'
+      return edit.pose === 'given' || edit.pose === 'posed'
         ? 'Make this the rest pose'
         : `Rest with ${edit.pose === 'arms-out' ? 'arms out' : 'arms down'}`
     case 'weights':

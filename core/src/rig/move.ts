@@ -87,7 +87,7 @@ function tipAfter(skeleton: Skeleton, j: number, turn: Quat): Vec3 | undefined {
  * The frame in which moves are kept: along the joint's bone and otherwise level with the world, so that it turns
  * with the limb but not with the hinge, which flips about on a nearly straight one.
  */
-function limbFrame(skeleton: Skeleton, j: number): Quat {
+export function limbFrame(skeleton: Skeleton, j: number): Quat {
   const pose = bindPose(skeleton)
   const children = childrenOf(skeleton)
   for (let k = j; k >= 0; k = skeleton.parents[k]) {

@@ -27,7 +27,7 @@ export interface RebuiltJoint {
   readonly id?: string
   /** Place of the parent in the same list, -1 for a root; any order. */
   readonly parent: number
-  /** Old joint it rides on. */
+  /** Old joint it rides on; -1 stays where it is in the world. */
   readonly carrier: number
   /** Where it sits in the carrier's own space, metres. */
   readonly translation?: Vec3
@@ -75,8 +75,9 @@ export function rebuildRig(
   const carry = (from: WorldPose, out: WorldPose): WorldPose => {
     sorted.forEach((joint, i) => {
       // stored numbers are a hair off unit length, and inverses by conjugation would let that grow
-      const q = normalizeQuat(quatAt(from.rotations, joint.carrier))
-      const p = vec3At(from.positions, joint.carrier)
+      const still = joint.carrier < 0
+      const q = still ? IDENTITY : normalizeQuat(quatAt(from.rotations, joint.carrier))
+      const p: Vec3 = still ? [0, 0, 0] : vec3At(from.positions, joint.carrier)
       setVec3(out.positions, i, joint.translation ? add(p, rotate(q, joint.translation)) : p)
       setQuat(out.rotations, i, joint.rotation ? normalizeQuat(multiply(q, joint.rotation)) : q)
     })
@@ -146,6 +147,7 @@ function firstCarried(joints: readonly RebuiltJoint[]): (old: number) => number 
 }
 
 function carriedTip(tips: Float32Array, joint: RebuiltJoint): Vec3 | undefined {
+  if (joint.carrier < 0) return undefined
   const tip = vec3At(tips, joint.carrier)
   if (tip[0] === 0 && tip[1] === 0 && tip[2] === 0) return undefined
   return rotate(conjugate(joint.rotation ?? ([...IDENTITY] as Quat)), sub(tip, joint.translation ?? [0, 0, 0]))

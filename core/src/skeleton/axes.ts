@@ -28,6 +28,8 @@ import { worldPose } from './kinematics'
 export interface AxisConvention {
   readonly along: AxisName
   readonly hinge: AxisName
+  /** Joints of the right run along the other end of the axis, so that equal turns of both sides are mirror images. */
+  readonly mirrored?: boolean
 }
 export const OWN_CONVENTION: AxisConvention = { along: '+y', hinge: '+x' }
 

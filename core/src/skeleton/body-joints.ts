@@ -28,6 +28,11 @@ export function skinJoints(skeleton: Skeleton): Uint8Array {
   const { names, parents, roles } = skeleton
   const may = new Uint8Array(names.length).fill(1)
   const hips = roles.indexOf('hips')
+  // a body without hips may hang on a root all the same
+  if (hips < 0)
+    names.forEach((name, j) => {
+      if (parents[j] < 0 && !roles[j] && wordsOf(name).includes('root') && parents.includes(j)) may[j] = 0
+    })
   if (hips >= 0) for (let p = parents[hips]; p >= 0; p = parents[p]) may[p] = roles[p] ? 1 : 0
   const within = new Uint8Array(names.length)
   const world = worldPose(skeleton)

@@ -1,3 +1,5 @@
+import { sideOf, type Side } from '../body'
+import { readName } from './recognise-names'
 import type { Skeleton } from './skeleton'
 
 const WORDS: readonly (readonly [RegExp, string])[] = [
@@ -39,4 +41,15 @@ export function partnerJoint(skeleton: Skeleton, j: number): number {
   }
   const other = mirroredName(skeleton.names[j])
   return other === skeleton.names[j] ? j : skeleton.names.indexOf(other)
+}
+
+/** The side of the body a joint belongs to: by its role, else its name, else what it hangs on. */
+export function jointSide(skeleton: Skeleton, j: number): Side | 'middle' {
+  for (let p = j; p >= 0; p = skeleton.parents[p]) {
+    const role = skeleton.roles[p]
+    if (role) return sideOf(role)
+    const { side } = readName(skeleton.names[p], '')
+    if (side) return side
+  }
+  return 'middle'
 }

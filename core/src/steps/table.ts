@@ -21,7 +21,7 @@ import {
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
-import { assess } from '../strain'
+import { assess, posesOf } from '../strain'
 import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
 import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
@@ -229,6 +229,8 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     compute: async ({ recipe, work, get }) => {
       const { mesh } = await get('shape')
       const { kind } = recipe.bones.plan
+      // what is drawn by hand asks for no landmarks
+      if (kind === 'drawn') return { plan: kind, landmarks: [] }
       if (!recipe.landmarks.byHand) return detectBody(mesh, kind, work)
       const plan = kind === 'fourleg' ? 'fourleg' : 'biped'
       return { plan, landmarks: landmarksByProportion(mesh.positions, plan) }
@@ -409,12 +411,15 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   strain: {
-    reads: [],
+    reads: ['checkPoses'],
     from: ['shape', 'rig', 'skin'],
     weight: 12,
     lasting: true,
-    compute: async ({ work, get }) =>
-      assess((await get('shape')).mesh, (await get('rig')).skeleton, await get('skin'), work),
+    compute: async ({ recipe, work, get }) => {
+      const { skeleton } = await get('rig')
+      const poses = posesOf(skeleton, recipe.checkPoses)
+      return assess((await get('shape')).mesh, skeleton, await get('skin'), work, poses)
+    },
   },
   radii: {
     reads: [],

@@ -14,7 +14,8 @@ import {
 import { weldByPosition, type Mesh } from '../mesh'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import { deform, type Skin } from '../skin'
-import { ALL_POSES, type CheckPose } from './check-poses'
+import type { CheckPose } from './check-poses'
+import { posesOf } from './own-poses'
 import { regionsOf, type Regions } from './regions'
 import { canTakePose, poseWorld } from './take-pose'
 import { overSurface } from './over-surface'
@@ -75,14 +76,14 @@ export async function assess(
   skeleton: Skeleton,
   skin: Skin,
   work: WorkOptions = {},
-  poses: readonly CheckPose[] = ALL_POSES,
+  poses: readonly CheckPose[] = posesOf(skeleton),
 ): Promise<Assessment> {
   const pulse = breather(work)
   const chosen = poses.filter(p => canTakePose(skeleton, p))
   if (chosen.length === 0)
     throw new ChiraxisError(
       'bad-skeleton',
-      'No joint of this skeleton has a known role, so no check pose can be struck. Settle the roles in Names.',
+      'No joint of this skeleton has a known role and no chain ends free, so no check pose can be struck. Settle the roles in Names, or keep a pose of your own.',
     )
   const { positions, indices } = mesh
   await pulse(0)

@@ -1,4 +1,5 @@
 import type { Vec3 } from '../math'
+import type { PoseTurn } from '../skeleton'
 
 export type TurnAxis = 'x' | 'y' | 'z' | 'hinge' | 'bone' | 'curl' | 'fan'
 
@@ -10,8 +11,10 @@ export type TurnAxis = 'x' | 'y' | 'z' | 'hinge' | 'bone' | 'curl' | 'fan'
 export type Turn =
   | { readonly part: string; readonly about: TurnAxis; readonly degrees: number }
   | { readonly part: string; readonly toward: Vec3 }
+  /** One joint by its role or name, as far as it is told; nothing is mirrored. */
+  | PoseTurn
 
-export type PoseGroup = 'arms' | 'hands' | 'legs' | 'trunk' | 'head' | 'whole' | 'walk'
+export type PoseGroup = 'arms' | 'hands' | 'legs' | 'trunk' | 'head' | 'whole' | 'walk' | 'chains' | 'own'
 
 /** A pose that drives joints to the end of their range. Parts without a side are turned on both sides. */
 export interface CheckPose {

@@ -1,5 +1,7 @@
 /** Strain: check poses through the ranges of motion, and what the skin goes through in them. */
 export * from './check-poses'
+export * from './chain-poses'
+export * from './own-poses'
 export * from './take-pose'
 export * from './triangle-strain'
 export * from './regions'

@@ -18,7 +18,16 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import { atBind, boneDirection, childrenOf, naturalHinge, worldPose, type Skeleton, type WorldPose } from '../skeleton'
+import {
+  atBind,
+  boneDirection,
+  childrenOf,
+  findJoint,
+  naturalHinge,
+  worldPose,
+  type Skeleton,
+  type WorldPose,
+} from '../skeleton'
 import type { CheckPose, Turn } from './check-poses'
 
 const TRUNK = ['spine', 'chest', 'upperChest']
@@ -53,7 +62,7 @@ export function strike(skeleton: Skeleton, pose: CheckPose, share = 1): Float32A
 
 /** Whether a skeleton has any joint a pose turns. */
 export const canTakePose = (skeleton: Skeleton, pose: CheckPose): boolean =>
-  pose.turns.some(t => targetsOf(t.part, skeleton).length > 0)
+  pose.turns.some(t => ('joint' in t ? findJoint(skeleton, t.joint) >= 0 : targetsOf(t.part, skeleton).length > 0))
 
 interface Target {
   readonly joint: number
@@ -88,6 +97,10 @@ function deltasOf(
   world: ReturnType<typeof worldPose>,
   children: number[][],
 ): { joint: number; delta: Quat }[] {
+  if ('joint' in turn) {
+    const joint = findJoint(rest, turn.joint)
+    return joint < 0 ? [] : [{ joint, delta: [...turn.by] }]
+  }
   return targetsOf(turn.part, rest).flatMap(({ joint, mirror, share }) => {
     const s = mirror ? -1 : 1
     if ('toward' in turn) {

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { deliver, proveGlb, readFile, writeGlb } from '../src/formats'
+import { deliver, readFile, writeGlb } from '../src/formats'
 import { addScaled, distance, lerp, seededRandom, vec3At, type Vec3 } from '../src/math'
 import { meshOf, type Mesh } from '../src/mesh'
 import { emptyRecipe, hashBytes, parseOwnPlan, planOfRecipe, withPlan, type Recipe } from '../src/recipe'

@@ -1,14 +1,27 @@
 import type { GltfDocument, GltfJson, GltfNode } from './gltf'
 
 type Json = Record<string, unknown>
+/** Scaled, turned, then shifted. */
+export interface Placing {
+  readonly scale: number
+  readonly turn: readonly number[]
+  readonly at: readonly number[]
+}
 
 /**
  * One document with what another holds to be seen added to a scene of it: nodes with meshes below them, their materials, images
  * and samplers. Skeletons, animations, cameras and extensions of the whole file stay out.
  * @param scene of the first one
  * @param from scene of the other
+ * @param place where it is put, left out where it stays where it lies
  */
-export function mergeDocuments(a: GltfDocument, scene: number, b: GltfDocument, from: number): GltfDocument {
+export function mergeDocuments(
+  a: GltfDocument,
+  scene: number,
+  b: GltfDocument,
+  from: number,
+  place?: Placing,
+): GltfDocument {
   const json = structuredClone(a.json)
   const other = structuredClone(b.json)
   const offset = (key: keyof GltfJson): number => (json[key] as unknown[] | undefined)?.length ?? 0
@@ -25,11 +38,13 @@ export function mergeDocuments(a: GltfDocument, scene: number, b: GltfDocument, 
   }
   const shown = seen(other, from)
   const nodes = (other.nodes ?? []).map((n, i): GltfNode => {
+    // what is not seen leaves only its number: a joint of the other file is none of this one
+    if (!shown.has(i)) return {}
     const { mesh, children, camera: _, skin: __, ...rest } = n
     const kept = children?.filter(c => shown.has(c)).map(c => c + at.nodes)
     return {
       ...rest,
-      ...(mesh !== undefined && shown.has(i) && { mesh: mesh + at.meshes }),
+      ...(mesh !== undefined && { mesh: mesh + at.meshes }),
       ...(kept && kept.length > 0 && { children: kept }),
     }
   })
@@ -37,7 +52,16 @@ export function mergeDocuments(a: GltfDocument, scene: number, b: GltfDocument, 
   json.nodes = [...(json.nodes ?? []), ...nodes]
   const roots = (other.scenes?.[from]?.nodes ?? (other.nodes ?? []).map((_, i) => i)).filter(n => shown.has(n))
   const scenes = (json.scenes ??= [{}])
-  ;(scenes[scene].nodes ??= []).push(...roots.map(n => n + at.nodes))
+  const shownRoots = roots.map(n => n + at.nodes)
+  if (place) {
+    json.nodes.push({
+      translation: [...place.at],
+      rotation: [...place.turn],
+      scale: [place.scale, place.scale, place.scale],
+      ...(shownRoots.length > 0 && { children: shownRoots }),
+    })
+    ;(scenes[scene].nodes ??= []).push(json.nodes.length - 1)
+  } else (scenes[scene].nodes ??= []).push(...shownRoots)
   const moved = (record: Record<string, number>): Record<string, number> =>
     Object.fromEntries(Object.entries(record).map(([k, i]) => [k, i + at.accessors]))
   const join = <T>(key: string, list: readonly T[] | undefined, change: (item: T) => T): void => {

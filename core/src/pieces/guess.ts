@@ -260,8 +260,19 @@ function settle(
   const base = { kind: kind.id, confidence, by }
   if (confidence < SURE_ENOUGH) return { ...base, role: 'body' }
   if (kind.role !== 'rigid') return { ...base, role: kind.role }
-  const joint = kind.on === 'head' ? 'head' : nearestCarrier(shape, skeleton, place)
+  const joint =
+    kind.id === 'eye'
+      ? eyeOf(shape, skeleton, place)
+      : kind.on === 'head'
+        ? 'head'
+        : nearestCarrier(shape, skeleton, place)
   return skeleton.roles.includes(joint) ? { ...base, role: 'rigid', joint } : { ...base, role: 'body' }
+}
+
+/** The eye it is, where the skeleton has eyes; a piece that holds both goes with the head. */
+function eyeOf(s: Shape, skeleton: Skeleton, { height }: Places): string {
+  const side = s.low[0] > -0.005 * height ? 'leftEye' : s.high[0] < 0.005 * height ? 'rightEye' : 'head'
+  return skeleton.roles.includes(side) ? side : 'head'
 }
 
 /** The hand that holds it, or the part of the trunk it hangs from: never a thigh or an upper arm, which would swing it about. */

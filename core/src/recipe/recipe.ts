@@ -92,6 +92,14 @@ export const PLAN_DEFAULTS: PlanChoice = {
   tailJoints: 6,
 }
 
+export const placeSchema = z.object({
+  scale: z.number().min(1e-6).max(1e6),
+  /** x y z w */
+  turn: z.tuple([z.number(), z.number(), z.number(), z.number()]),
+  at: vec3,
+})
+export type Place = z.infer<typeof placeSchema>
+
 /** Everything that was decided about a figure. All else is derived from it and from the files it names. */
 export const recipeSchema = z.object({
   version: z.literal(RECIPE_VERSION),
@@ -100,7 +108,18 @@ export const recipeSchema = z.object({
   /** Files that came with the body: textures, material libraries, buffers. */
   beside: z.array(fileRefSchema).max(500),
   /** Bodies that came later as pieces for this one, in its own space, each with the files that came with it. */
-  added: z.array(z.object({ file: fileRefSchema, beside: z.array(fileRefSchema).max(500) })).max(200),
+  added: z
+    .array(
+      z.object({
+        file: fileRefSchema,
+        beside: z.array(fileRefSchema).max(500),
+        /** Where it is put, in the space of the body's file: scaled, turned, then shifted. Left out, where its own file has it. */
+        place: placeSchema.optional(),
+        /** As an appendage that brings joints and skin of its own. */
+        attached: z.object({ joint: z.string().max(200), prefix: z.string().max(40) }).optional(),
+      }),
+    )
+    .max(200),
   straighten: z.object({
     up: axis.optional(),
     facing: axis.optional(),

@@ -40,6 +40,28 @@ export const rigEditSchema = z.discriminatedUnion('kind', [
     roles: z.array(z.string().max(60)).max(200).optional(),
     mirror: z.boolean(),
   }),
+  /** The skeleton of an appendage hung on a joint. */
+  z.object({
+    kind: z.literal('graft'),
+    parent: ref,
+    /** Hash of the file it came in. */
+    file: z.string().max(80),
+    joints: z
+      .array(
+        z.object({
+          name: ref,
+          /** What it is called in its own file. */
+          from: z.string().max(300),
+          parent: z.number().int().min(-1),
+          /** Where it was bound, in the body's own space, and how it is turned there. */
+          at: vec3,
+          turn: quat,
+          tip: vec3.optional(),
+        }),
+      )
+      .min(1)
+      .max(5000),
+  }),
   z.object({ kind: z.literal('root'), name: ref, at: vec3 }),
   z.object({ kind: z.literal('rename'), names: z.record(z.string(), ref) }),
   z.object({ kind: z.literal('number') }),
@@ -90,6 +112,8 @@ export function editLabel(edit: RigEdit): string {
       return `Add ${edit.name}`
     case 'chain':
       return `Draw ${edit.name}`
+    case 'graft':
+      return `Attach ${edit.joints.length} joints to ${edit.parent}`
     case 'root':
       return `Add the root ${edit.name}`
     case 'turn':

@@ -21,7 +21,8 @@ const SAME_PLACE = 0.004
 
 /**
  * Which joints of a skeleton may move skin: not those above the hips, which move the whole, nor controls and targets, whether
- * their names say so or they stand beside the skeleton where one of its joints stands. Joints with a role always may.
+ * their names say so or they stand beside the skeleton where one of its joints stands. Joints with a role always may, but for
+ * eyes: what turns in a face is a ball of its own, and the face stays.
  * @returns J: 1 for a joint that may
  */
 export function skinJoints(skeleton: Skeleton): Uint8Array {
@@ -45,6 +46,7 @@ export function skinJoints(skeleton: Skeleton): Uint8Array {
   names.forEach((name, j) => {
     const p = parents[j]
     within[j] = j === hips || (p >= 0 && within[p]) ? 1 : 0
+    if (roles[j] === 'leftEye' || roles[j] === 'rightEye') may[j] = 0
     if (roles[j]) return
     if (wordsOf(name).some(w => CONTROLS.test(w))) may[j] = 0
     if (hips < 0 || within[j]) return
@@ -75,7 +77,7 @@ export function bodyJoints(skeleton: Skeleton, carries?: ArrayLike<number>): Bod
   const offer = (keep: (j: number) => boolean): void => {
     const of = Array.from({ length: n }, (_, j) => j).filter(keep)
     if (of.length < 3 || out.some(o => o.of.length === of.length)) return
-    out.push({ skeleton: of.length === n ? skeleton : only(skeleton, of), of })
+    out.push({ skeleton: of.length === n ? skeleton : jointsAlone(skeleton, of), of })
   }
   if (carries) {
     // what carries skin, and what lies above it
@@ -92,8 +94,8 @@ export function bodyJoints(skeleton: Skeleton, carries?: ArrayLike<number>): Bod
   return out
 }
 
-/** A skeleton of some joints; each hangs on the nearest of them above it, where it stood. */
-function only(skeleton: Skeleton, of: readonly number[]): Skeleton {
+/** A skeleton of some joints alone; each hangs on the nearest of them above it, where it stood. */
+export function jointsAlone(skeleton: Skeleton, of: readonly number[]): Skeleton {
   const world = jointsInWorld(skeleton)
   const place = new Map(of.map((j, i) => [j, i]))
   return skeletonFromWorld(

@@ -2,7 +2,7 @@
 export * from './skeleton'
 export * from './plan-biped'
 export * from './bones'
-export { skinJoints } from './body-joints'
+export { jointsAlone, skinJoints } from './body-joints'
 export * from './recognise'
 export { isBelow } from './limb-runs'
 export type { Doubt } from './reading-checks'

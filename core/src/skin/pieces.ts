@@ -1,8 +1,9 @@
-import { ChiraxisError, partOf, type WorkOptions } from '../math'
-import type { Mesh, MeshPart } from '../mesh'
+import { ChiraxisError, partOf, vec3At, type WorkOptions } from '../math'
+import { boundsOf, type Mesh, type MeshPart } from '../mesh'
 import { followWhatTheyHangOn, type PieceTreatment } from '../pieces'
 import { pieceIndices, withoutPieces } from '../shape'
-import { findJoint, type Skeleton } from '../skeleton'
+import { findJoint, jointsAlone, type Skeleton } from '../skeleton'
+import { appendageJoints, bindAppendage, nearestAppendage } from './appendage'
 import { bind } from './bind'
 import { carryWeights } from './carry-weights'
 import { WORKING_INFLUENCES } from './gather'
@@ -24,11 +25,16 @@ export async function skinOfPieces(
 ): Promise<Skin> {
   const body = bodyIndices(mesh, treatments)
   const apart = body.length < mesh.indices.length
-  const skin = await bind({ positions: mesh.positions, indices: body }, skeleton, {
-    influences: WORKING_INFLUENCES,
-    firmness: options.firmness,
-    ...partOf(options, 0, apart ? 0.7 : 1),
-  })
+  // the flesh of the body does not follow what only an appendage has
+  const theirs = appendagesOf(mesh, skeleton, treatments).flatMap(a => appendageJoints(skeleton, a.joint))
+  const taken = new Set(theirs.filter(j => !skeleton.roles[j]))
+  const own = skeleton.names.flatMap((_, j) => (taken.has(j) ? [] : [j]))
+  const bound = await bind(
+    { positions: mesh.positions, indices: body },
+    taken.size > 0 && own.length > 0 ? jointsAlone(skeleton, own) : skeleton,
+    { influences: WORKING_INFLUENCES, firmness: options.firmness, ...partOf(options, 0, apart ? 0.7 : 1) },
+  )
+  const skin = taken.size > 0 && own.length > 0 ? { ...bound, joints: bound.joints.map(j => own[j]) } : bound
   return treatPieces(mesh, skeleton, skin, treatments, partOf(options, 0.7, 1))
 }
 
@@ -42,15 +48,17 @@ export async function treatPieces(
 ): Promise<Skin> {
   const treated = mesh.parts.flatMap((part, i) => {
     const t = treatments[i]
-    return t && part.count > 0 && ['rigid', 'garment', 'strips'].includes(t.role) ? [{ part, ...t }] : []
+    return t && part.count > 0 && TREATED.includes(t.role) ? [{ part, ...t }] : []
   })
   if (treated.length === 0) return given
   const body = bodyIndices(mesh, treatments)
+  const hung = new Map(appendagesOf(mesh, skeleton, treatments).map(a => [a.part, a.joint]))
   let skin = given
   for (const [i, { part, role, joint }] of treated.entries()) {
     const own = mesh.indices.subarray(part.start, part.start + part.count)
     const step = partOf(work, i / treated.length, (i + 1) / treated.length)
     if (role === 'garment') skin = await dress(mesh, skeleton, skin, body, part, step)
+    else if (role === 'appendage') skin = await hang(mesh, skeleton, skin, part, hung.get(part), step)
     else if (role === 'strips') skin = await followWhatTheyHangOn(mesh, skin, body, own, step)
     else skin = rideRigidly(skin, own, joint ? findJoint(skeleton, joint) : -1)
   }
@@ -59,12 +67,12 @@ export async function treatPieces(
 
 /** Triangles of what others are worn on or hang from. */
 function bodyIndices(mesh: Mesh, treatments: Treatments): Uint32Array {
-  const worn = (i: number): boolean => treatments[i]?.role === 'garment' || treatments[i]?.role === 'strips'
+  const worn = (i: number): boolean => ['garment', 'strips', 'appendage'].includes(treatments[i]?.role ?? '')
   const rest = mesh.parts.filter((p, i) => p.count > 0 && !worn(i))
   if (rest.length === 0)
     throw new ChiraxisError(
       'bad-settings',
-      'Every piece is a garment, so there is no body to take weights from. Make at least one piece part of the body.',
+      'Every piece is a garment or an appendage, so there is no body to take weights from. Make at least one piece part of the body.',
     )
   if (rest.length === mesh.parts.filter(p => p.count > 0).length) return mesh.indices
   return pieceIndices(mesh, new Set(rest.map(p => p.name)))
@@ -83,17 +91,59 @@ async function dress(
   const { mesh: own, from } = withoutPieces(mesh, others)
   const source = { positions: mesh.positions, indices: body }
   const carried = await carryWeights(source, skin, own, skeleton.names.length, work)
+  return withRows(skin, carried.skin, from!)
+}
+
+/** A piece with joints of its own is bound to them alone; without any it stays as it is. */
+async function hang(
+  mesh: Mesh,
+  skeleton: Skeleton,
+  skin: Skin,
+  part: MeshPart,
+  joint: number | undefined,
+  work: WorkOptions,
+): Promise<Skin> {
+  if (joint === undefined) return skin
+  const others = new Set(mesh.parts.map(p => p.name).filter(name => name !== part.name))
+  const { mesh: own, from } = withoutPieces(mesh, others)
+  return withRows(skin, await bindAppendage(own, skeleton, joint, work), from!)
+}
+
+const TREATED: readonly string[] = ['rigid', 'garment', 'strips', 'appendage']
+
+/** Pieces that hang on joints of their own, and on which. */
+function appendagesOf(mesh: Mesh, skeleton: Skeleton, treatments: Treatments): { part: MeshPart; joint: number }[] {
+  return mesh.parts.flatMap((part, i) => {
+    const t = treatments[i]
+    if (t?.role !== 'appendage' || part.count === 0) return []
+    const told = t.joint ? findJoint(skeleton, t.joint) : -1
+    const joint = told >= 0 ? told : nearestAppendage(skeleton, placesOf(mesh, part), sizeOf(mesh.positions))
+    return joint < 0 ? [] : [{ part, joint }]
+  })
+}
+
+function placesOf(mesh: Mesh, part: MeshPart): Float32Array {
+  const used = new Set(mesh.indices.subarray(part.start, part.start + part.count))
+  return Float32Array.from([...used].flatMap(v => vec3At(mesh.positions, v)))
+}
+const sizeOf = (positions: Float32Array): number => {
+  const { min, max } = boundsOf(positions)
+  return max[1] - min[1]
+}
+
+/** A skin with the rows of some vertices taken from another; one of fewer joints a vertex keeps the strongest. */
+function withRows(skin: Skin, rows: Skin, from: Uint32Array): Skin {
   const k = skin.influences
-  const c = carried.skin.influences
+  const c = rows.influences
   const joints = skin.joints.slice(),
     weights = skin.weights.slice()
-  from!.forEach((v, at) => {
-    // a skin of fewer joints a vertex keeps the strongest: rows come in falling order
+  from.forEach((v, at) => {
+    // rows come in falling order
     const n = Math.min(k, c)
     joints.fill(0, v * k, v * k + k)
     weights.fill(0, v * k, v * k + k)
-    joints.set(carried.skin.joints.subarray(at * c, at * c + n), v * k)
-    weights.set(carried.skin.weights.subarray(at * c, at * c + n), v * k)
+    joints.set(rows.joints.subarray(at * c, at * c + n), v * k)
+    weights.set(rows.weights.subarray(at * c, at * c + n), v * k)
     let sum = 0
     for (let i = 0; i < k; i++) sum += weights[v * k + i]
     if (sum > 0) for (let i = 0; i < k; i++) weights[v * k + i] /= sum

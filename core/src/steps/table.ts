@@ -1,6 +1,6 @@
 import { breather, ChiraxisError, partOf, type Vec3 } from '../math'
-import { voxelize, weldByPosition, type MeshPart } from '../mesh'
-import { bumpyImages, readReceived, withPieces } from '../formats'
+import { voxelize, weldByPosition, type Mesh, type MeshPart } from '../mesh'
+import { bumpyImages, readReceived, withPieces, type Received } from '../formats'
 import { findAll } from '../findings'
 import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion } from '../landmarks'
 import { closeCanvas, groundOf, readWeights } from '../paint'
@@ -25,6 +25,7 @@ import { assess, posesOf } from '../strain'
 import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
 import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
+import { withOwnSkins } from './appendage-skins'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
 import { receivedRig, toldBySkeleton } from './received-rig'
@@ -37,9 +38,18 @@ const bodyOf = (recipe: Recipe): FileSet => {
     throw new ChiraxisError('missing-file', 'There is no body yet. Drop one on the window or open the sample figure.')
   return { file: recipe.body, beside: recipe.beside }
 }
+/** A file that came later, without what was decided about it. */
+const setOf = ({ file, beside }: FileSet): FileSet => ({ file, beside })
 /** The body's file, and those that came later as pieces for it. */
 const files = (recipe: Recipe): readonly StepRef[] =>
-  recipe.body ? [['read', bodyOf(recipe)], ...recipe.added.map((a): StepRef => ['read', a])] : []
+  recipe.body ? [['read', bodyOf(recipe)], ...recipe.added.map((a): StepRef => ['read', setOf(a)])] : []
+
+/** A body without the pieces that came later, where anything of it is left. */
+function bodyAlone(mesh: Mesh, received: Received, body: Received): Mesh {
+  const later = new Set(received.mesh!.parts.slice(body.mesh?.parts.length ?? 0).map(p => p.name))
+  const alone = withoutPieces(mesh, later).mesh
+  return alone.indices.length > 0 ? alone : mesh
+}
 
 const isGiven = (source: Recipe['bones']['source']): boolean => source === 'given'
 
@@ -60,6 +70,10 @@ const toldOf = (pieces: Pieces, part: MeshPart): PieceTreatment | undefined => {
   const choice = choiceOf(pieces, part)
   return choice?.role === undefined ? undefined : { role: choice.role, joint: choice.joint }
 }
+/** Appendages by what they brought along. */
+const grafts = (edits: Recipe['bones']['edits']): unknown => edits.filter(e => e.kind === 'graft')
+const attachedFiles = (recipe: Recipe): readonly StepRef[] =>
+  recipe.added.flatMap((a): StepRef[] => (a.attached ? [['read', setOf(a)]] : []))
 type LandmarkEdits = Recipe['landmarks']['edits']
 /** Places by hand that tell where hands are. */
 const handPlaces = (edits: LandmarkEdits): unknown[] =>
@@ -109,8 +123,12 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     compute: async ({ recipe, get }) => {
       const body = await get('read', bodyOf(recipe))
       const pieces = []
-      for (const set of recipe.added) pieces.push(await get('read', set))
-      return withPieces(body, pieces)
+      for (const added of recipe.added) pieces.push(await get('read', setOf(added)))
+      return withPieces(
+        body,
+        pieces,
+        recipe.added.map(a => a.place),
+      )
     },
     // mostly it is the body's file itself
     sizeOf: ({ format }) => format,
@@ -161,12 +179,16 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   stance: {
     reads: ['straighten'],
-    from: ['received', 'whole', 'reading'],
+    from: recipe => ['received', 'whole', 'reading', ...(recipe.added.length > 0 ? files(recipe).slice(0, 1) : [])],
     weight: 4,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
       const told = toldBySkeleton(await get('received'), await get('reading'))
-      return straighten((await get('whole')).mesh, { ...told, ...recipe.straighten }, work)
+      const { mesh } = await get('whole')
+      // what is put on a body does not move it
+      const bare =
+        recipe.added.length > 0 ? bodyAlone(mesh, await get('received'), await get('read', bodyOf(recipe))) : mesh
+      return straighten(bare, { ...told, ...recipe.straighten }, work)
     },
   },
   shape: {
@@ -337,27 +359,27 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   automaticSkin: {
-    reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: told }],
-    from: ['shape', 'rig', 'pieces'],
+    reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: told }, { path: 'bones.edits', part: grafts }],
+    from: recipe => ['shape', 'rig', 'pieces', ...attachedFiles(recipe)],
     weight: 16,
     lasting: true,
-    compute: async ({ recipe, work, get }) => {
-      const { mesh } = await get('shape')
+    compute: async context => {
+      const { recipe, work, get } = context
+      const shape = await get('shape')
+      const { mesh } = shape
       const rig = await get('rig')
       const kept = keptSkin(recipe, rig)
       const { firmness } = recipe.skin
       // what came with the file is touched only where somebody said so
-      if (kept)
-        return treatPieces(
-          mesh,
-          rig.skeleton,
-          kept,
-          mesh.parts.map(p => toldOf(recipe.pieces, p)),
-          work,
-        )
+      if (kept) {
+        const treatments = mesh.parts.map(p => toldOf(recipe.pieces, p))
+        const skin = await treatPieces(mesh, rig.skeleton, kept, treatments, work)
+        return withOwnSkins(context, shape, rig.skeleton, skin)
+      }
       const guesses = await get('pieces')
       const treatments = mesh.parts.map((p, i) => toldOf(recipe.pieces, p) ?? guesses[i])
-      return skinOfPieces(mesh, rig.skeleton, treatments, { firmness, ...work })
+      const skin = await skinOfPieces(mesh, rig.skeleton, treatments, { firmness, ...work })
+      return withOwnSkins(context, shape, rig.skeleton, skin)
     },
   },
   ground: {

@@ -23,7 +23,16 @@ export function useCommands() {
     { name: 'Go to Bones: names', run: () => view.go('names') },
     { name: 'Go to Bones: landmarks', run: () => view.go('landmarks') },
     { name: 'Go to Bones: skeleton', run: () => view.go('skeleton') },
+    { name: 'Go to Bones: rest pose', run: () => view.go('rest') },
     { name: 'Go to Bones: skin', run: () => view.go('skin') },
+    {
+      name: 'Draw a chain on the joint in play',
+      run: () => {
+        view.go('skeleton')
+        useChainDraw().begin()
+      },
+    },
+    { name: 'Choose all joints', run: () => useChosen().all() },
     {
       name: 'Skin: repair weights',
       run: () => {

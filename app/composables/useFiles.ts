@@ -7,9 +7,11 @@ import {
   type FileRef,
   type Recipe,
   type TakeRef,
+  ATTACH_DEFAULTS,
+  type AttachChoice,
 } from '@chiraxis/core/recipe'
 import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
-import type { Arrival, ArrivalGuess } from '@chiraxis/core/steps'
+import type { Arrival, ArrivalGuess, FileSet } from '@chiraxis/core/steps'
 import { core, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ReceivedFile } from '~/workers/core-api'
 
@@ -280,7 +282,11 @@ export function useFiles() {
   }
 
   /** What came in is taken as what somebody says it is. @param left numbers of takes that are not wanted */
-  async function settle(what: Arrival, left: ReadonlySet<number> = new Set()): Promise<void> {
+  async function settle(
+    what: Arrival,
+    left: ReadonlySet<number> = new Set(),
+    hung: { joint: string; prefix: string } = { joint: 'hips', prefix: '' },
+  ): Promise<void> {
     const came = arrived.value
     if (!came) return
     arrived.value = undefined
@@ -291,6 +297,10 @@ export function useFiles() {
       else if (what === 'clips') {
         const added = takeRefs(received, shortName(stemOf(name))).filter(t => !left.has(t.index))
         if (added.length > 0) addTakes(added, [came])
+      } else if (what === 'appendage') {
+        const set = { file: received.file, beside: [...beside] }
+        await attachNow(set, { ...ATTACH_DEFAULTS, ...hung }, `Attach ${name}`)
+        view.go('pieces')
       } else if (what === 'skeleton') laySkeleton(name, received, beside)
       else if (what === 'piece') {
         const set = { file: received.file, beside: [...beside] }
@@ -304,6 +314,17 @@ export function useFiles() {
     })
     await tellUnkept()
   }
+  /** Attaches what a file holds, or what is attached otherwise; refusals are told and change nothing. */
+  async function attachNow(set: FileSet, choice: AttachChoice, name: string): Promise<void> {
+    const before = toRaw(project.recipe)
+    const next = await derived.attach(set, choice)
+    // what was changed meanwhile is not written over
+    if (toRaw(project.recipe) !== before)
+      project.notice = { text: 'The figure was changed meanwhile, so nothing was attached. Do it again.' }
+    else project.change(name, next)
+  }
+  const attach = (set: FileSet, choice: AttachChoice, name: string): Promise<void> =>
+    guarded(set.file.name, () => attachNow(set, choice, name))
   const putAside = (): void => {
     arrived.value = undefined
   }
@@ -385,6 +406,7 @@ export function useFiles() {
     receiving,
     arrived,
     settle,
+    attach,
     putAside,
     stop,
     openSample,

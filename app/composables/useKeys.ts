@@ -8,6 +8,8 @@ export function useKeys(): void {
   const player = usePlayer()
   const files = useFiles()
   const poses = usePosePlayer()
+  const draw = useChainDraw()
+  const posing = usePosing()
   const checking = (): boolean => view.step === 'skin' && view.skinMode === 'check'
   /** Where letters and numbers are typed. */
   const TEXT = 'textarea, input:not([type]), input[type="text"], input[type="search"], input[type="number"]'
@@ -36,6 +38,22 @@ export function useKeys(): void {
     (event: KeyboardEvent): void => {
       event.preventDefault()
       run()
+    }
+  /** What is not part of the figure yet is undone where it is: points of a chain, turns of a pose. */
+  function back(): void {
+    if (draw.drawing.value) draw.takeBack()
+    else if (view.step === 'rest' && posing.undoable.value) posing.stepBack()
+    else project.stepBack()
+  }
+  function forward(): void {
+    if (view.step === 'rest' && posing.redoable.value) posing.stepForward()
+    else project.stepForward()
+  }
+  /** Keys that belong to a chain while it is drawn. */
+  const drawing =
+    (run: () => void) =>
+    (event: KeyboardEvent): void => {
+      if (draw.drawing.value) free(run)(event)
     }
   // what was pressed by pointer gives the keys back to the work; what was reached by keyboard keeps them
   let byPointer = false
@@ -91,11 +109,14 @@ export function useKeys(): void {
         view.keysOpen = true
       }),
       Escape: () => {
-        view.findingsOpen = false
+        if (draw.drawing.value) draw.cancel()
+        else view.findingsOpen = false
       },
-      '$mod+z': anywhere(() => project.stepBack()),
-      '$mod+Shift+z': anywhere(() => project.stepForward()),
-      '$mod+Shift+Z': anywhere(() => project.stepForward()),
+      Enter: drawing(() => draw.finish()),
+      Backspace: drawing(() => draw.takeBack()),
+      '$mod+z': anywhere(back),
+      '$mod+Shift+z': anywhere(forward),
+      '$mod+Shift+Z': anywhere(forward),
       '$mod+k': always(() => {
         view.paletteOpen = true
       }),

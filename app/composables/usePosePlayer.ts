@@ -1,5 +1,3 @@
-import { ALL_POSES, canTakePose, type CheckPose } from '@chiraxis/core/strain'
-import { useDerived } from '~/stores/derived'
 import { useView } from '~/stores/view'
 
 /** Seconds into a pose, held, and back. */
@@ -11,10 +9,7 @@ let handle = 0
 /** The check poses this figure can strike, and their playing one after another. */
 export function usePosePlayer() {
   const view = useView()
-  const derived = useDerived()
-  const poses = computed<readonly CheckPose[]>(() =>
-    derived.skeleton ? ALL_POSES.filter(p => canTakePose(derived.skeleton!, p)) : [],
-  )
+  const poses = useCheckPoses()
   const current = computed(() => poses.value.find(p => p.id === view.pose))
 
   function show(id: string | undefined): void {

@@ -1,7 +1,7 @@
 import { isFinger } from '@chiraxis/core/body'
 import { rotate, type Vec3 } from '@chiraxis/core/math'
 import { atBind, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
-import { ALL_POSES, standIn } from '@chiraxis/core/strain'
+import { standIn } from '@chiraxis/core/strain'
 import type { ComputedRef, Ref } from 'vue'
 import { useDerived } from '~/stores/derived'
 import { usePlayer } from '~/stores/player'
@@ -22,6 +22,8 @@ export function usePoses(
   const derived = useDerived()
   const player = usePlayer()
   const view = useView()
+  const posing = usePosing()
+  const poses = useCheckPoses()
 
   /** Local values of the figure's joints at the playhead, written by whoever poses the body. */
   const buffer = computed(() => {
@@ -32,8 +34,10 @@ export function usePoses(
   /** Local values of the check pose in play; undefined at rest. */
   const posed = computed<{ translations: Float32Array; rotations: Float32Array } | undefined>(() => {
     const s = derived.skeleton
+    if (view.step === 'rest' && s && posing.rotations.value)
+      return { translations: s.restTranslations, rotations: posing.rotations.value }
     if (view.step !== 'skin' || view.skinMode === 'automatic' || !view.pose || !s) return undefined
-    const chosen = ALL_POSES.find(p => p.id === view.pose)
+    const chosen = poses.value.find(p => p.id === view.pose)
     return chosen ? standIn(s, chosen, view.poseShare) : undefined
   })
 

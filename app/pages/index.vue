@@ -66,11 +66,22 @@ function dismiss(): void {
   else project.notice = undefined
 }
 const searchable = computed(() =>
-  ['landmarks', 'skeleton', 'axes', 'names', 'skin', 'takes', 'map', 'match', 'tune', 'compare', 'batch'].includes(
-    view.step,
-  ),
+  [
+    'landmarks',
+    'skeleton',
+    'axes',
+    'names',
+    'rest',
+    'skin',
+    'takes',
+    'map',
+    'match',
+    'tune',
+    'compare',
+    'batch',
+  ].includes(view.step),
 )
-const JOINT_STEPS = ['skeleton', 'axes', 'names']
+const JOINT_STEPS = ['skeleton', 'axes', 'names', 'rest']
 useSkinHeat().start()
 </script>
 
@@ -179,6 +190,7 @@ useSkinHeat().start()
         <LazySkeletonBench v-else-if="view.step === 'skeleton'" />
         <LazyAxesBench v-else-if="view.step === 'axes'" />
         <LazyNamesBench v-else-if="view.step === 'names'" />
+        <LazyRestBench v-else-if="view.step === 'rest'" />
         <LazySkinBench v-else-if="view.step === 'skin'" />
         <LazyMotionBench v-else-if="view.step === 'takes'" />
         <LazyMapBench v-else-if="view.step === 'map'" />

@@ -42,6 +42,31 @@ export class SurfacePicker {
     return this.bvh !== undefined
   }
 
+  /**
+   * The middle of the flesh a ray goes through first. Cloth thinner than `thin` is gone through, unless there is nothing else.
+   * @returns undefined where it meets nothing
+   */
+  middle(ray: Ray, thin: number): [number, number, number] | undefined {
+    const { bvh } = this
+    if (!bvh) return undefined
+    const hits = bvh.raycast(ray, DoubleSide).sort((a, b) => a.distance - b.distance)
+    let depth = 0,
+      from = 0
+    const runs: { from: number; to: number }[] = []
+    for (const h of hits) {
+      const inwards = (h.face?.normal.dot(ray.direction) ?? 0) < 0
+      if (inwards && depth++ === 0) from = h.distance
+      else if (!inwards && depth > 0 && --depth === 0) runs.push({ from, to: h.distance })
+    }
+    const first = hits[0]
+    if (!first) return undefined
+    const thick = runs.filter(r => r.to - r.from > thin)
+    const run = thick[0] ?? runs.sort((a, b) => b.to - b.from - (a.to - a.from))[0]
+    const at = run ? (run.from + run.to) / 2 : first.distance
+    const p = ray.at(at, first.point.clone())
+    return [p.x, p.y, p.z]
+  }
+
   cast(ray: Ray): SurfaceHit | undefined {
     const { bvh, geometry, mesh } = this
     if (!bvh || !geometry || !mesh) return undefined

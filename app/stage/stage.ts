@@ -14,6 +14,7 @@ import {
   OrthographicCamera,
   Plane,
   PlaneGeometry,
+  type Ray,
   Raycaster,
   Scene,
   Vector2,
@@ -230,12 +231,21 @@ export class Stage {
 
   /** What lies under the pointer on the body in the shape it was last given to be picked in. */
   pick(p: Placed, x: number, y: number): SurfaceHit | undefined {
+    return this.picker.cast(this.rayAt(p, x, y))
+  }
+
+  /** The middle of what lies under the pointer, through cloth thinner than `thin` metres; undefined beside the body. */
+  middleUnder(p: Placed, x: number, y: number, thin: number): Point | undefined {
+    return this.picker.middle(this.rayAt(p, x, y), thin)
+  }
+
+  private rayAt(p: Placed, x: number, y: number): Ray {
     const ray = new Raycaster()
     ray.setFromCamera(
       new Vector2(((x - p.rect.x) / p.rect.width) * 2 - 1, 1 - ((y - p.rect.y) / p.rect.height) * 2),
       this.cameras[p.view],
     )
-    return this.picker.cast(ray.ray)
+    return ray.ray
   }
 
   /** Metres that a pixel covers at a place of a view. */

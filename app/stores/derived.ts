@@ -1,6 +1,14 @@
 import { defineStore } from 'pinia'
-import { keepsReceived, ownTakeAt, type FileRef, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
-import { jointIds, type Skeleton } from '@chiraxis/core/skeleton'
+import type { FileSet } from '@chiraxis/core/steps'
+import {
+  keepsReceived,
+  ownTakeAt,
+  type AttachChoice,
+  type FileRef,
+  type Recipe,
+  type TakeRef,
+} from '@chiraxis/core/recipe'
+import { jointIds, type PlanKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
 import { core, onWorkerLost, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
@@ -94,13 +102,17 @@ export const useDerived = defineStore('derived', () => {
   const keepsHere = (recipe: Recipe, body: Views['shape'] | undefined): boolean =>
     body?.joints !== undefined && keepsReceived(recipe, { skeleton: { names: { length: body.joints } as string[] } })
   /** The plan the body asks for. */
-  const plan = ref<'biped' | 'fourleg'>('biped')
+  const plan = ref<PlanKind>('biped')
   watch(shown.landmarks, l => {
     if (l) plan.value = l.value.plan
   })
   /** How the body stands: as its own skeleton tells, else as its shape does. */
   const kind = computed<BodyKind>(() =>
-    kept.value ? (skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg')) ? 'fourleg' : 'biped') : plan.value,
+    kept.value || plan.value === 'drawn'
+      ? skeleton.value?.roles.some(r => r?.endsWith('HindUpperLeg'))
+        ? 'fourleg'
+        : 'biped'
+      : plan.value,
   )
   /** Whether a take was recorded on as many legs as the body stands on. */
   const fits = (take: TakeRef): boolean => take.kind === undefined || take.kind === kind.value
@@ -368,6 +380,11 @@ export const useDerived = defineStore('derived', () => {
     }
   }
 
+  /** The recipe with what a file holds attached to a joint. */
+  async function attach(set: FileSet, choice: AttachChoice): Promise<Recipe> {
+    return work('receive', (job, p) => unwrap(core().attach(tell(project.recipe), set, choice, job, p)))
+  }
+
   /** Reads a file that came in; it can be stopped from the first moment. */
   async function receive(name: string, bytes: Uint8Array, beside: readonly FileRef[] = []): Promise<ReceivedFile> {
     return work('receive', (job, p) => unwrap(core().receive(name, bytes, beside, job, p)))
@@ -451,6 +468,7 @@ export const useDerived = defineStore('derived', () => {
     halt,
     mendEverything,
     deliver,
+    attach,
     receive,
     stopReceiving,
   }

@@ -20,6 +20,7 @@ export const PHASES = [
       { id: 'skeleton', label: 'skeleton' },
       { id: 'axes', label: 'axes' },
       { id: 'names', label: 'names' },
+      { id: 'rest', label: 'rest pose' },
       { id: 'skin', label: 'skin' },
     ],
   },
@@ -50,6 +51,7 @@ export type StepId =
   | 'skeleton'
   | 'axes'
   | 'names'
+  | 'rest'
   | 'skin'
   | 'takes'
   | 'map'
@@ -90,6 +92,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   skeleton: 'bones',
   axes: 'bones',
   names: 'bones',
+  rest: 'bones',
   skin: 'bones',
   takes: 'motion',
   map: 'motion',
@@ -108,6 +111,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'skeleton',
   'axes',
   'names',
+  'rest',
   'skin',
   'takes',
   'map',

@@ -4,8 +4,8 @@ import type { Proof } from '@chiraxis/core/formats'
 import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
-import type { FileRef, GivenSkeleton, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
-import type { ArrivalGuess, LandmarkResult, RigResult } from '@chiraxis/core/steps'
+import type { AttachChoice, FileRef, GivenSkeleton, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
+import type { ArrivalGuess, FileSet, LandmarkResult, RigResult } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
 import type { RoleReading, Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
@@ -179,6 +179,8 @@ export interface CoreApi {
   /** Gives files back to a worker that was started anew. */
   hold(files: readonly { readonly name: string; readonly bytes: Uint8Array }[]): Promise<void>
   ownPlan(rev: Revision, name: string): Promise<Answer<OwnPlan>>
+  /** The recipe with what a file holds attached to a joint. */
+  attach(rev: Revision, set: FileSet, choice: AttachChoice, job: string, progress: Progress): Promise<Answer<Recipe>>
   mendAll(rev: Revision, job: string, progress: Progress): Promise<Answer<{ recipe: Recipe; mended: string[] }>>
   /** One kind of strain in one check pose, or how far another skin would put the body. */
   strainIn(rev: Revision, pose: string, kind: StrainKind, blending: Blending): Promise<Answer<PoseAnswer>>

@@ -20,6 +20,7 @@ import {
   type Recipe,
 } from '@chiraxis/core/recipe'
 import {
+  attachAppendage,
   contentOf,
   contextIn,
   createDerivation,
@@ -33,7 +34,7 @@ import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
 import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
 import {
-  ALL_POSES,
+  posesOf,
   bend,
   differenceOver,
   STRAIN_SCALES,
@@ -265,8 +266,8 @@ async function skinned(recipe: Recipe): Promise<{ mesh: Mesh; skeleton: Skeleton
   return { mesh, skeleton, skin: await derivation.get('skin', recipe), height: straightened.height }
 }
 
-function poseOf(id: string): CheckPose {
-  const pose = ALL_POSES.find(p => p.id === id)
+function poseOf(id: string, skeleton: Skeleton, recipe: Recipe): CheckPose {
+  const pose = posesOf(skeleton, recipe.checkPoses).find(p => p.id === id)
   if (!pose) throw new ChiraxisError('bad-settings', `There is no check pose ${id}.`)
   return pose
 }
@@ -354,6 +355,8 @@ const api: CoreApi = {
         ? planOfRecipe(recipe, name)
         : planOfSkeleton(rig.skeleton, (await derivation.get('shape', recipe)).straightened.height, name)
     }),
+  attach: (rev, set, choice, name, progress) =>
+    job(name, progress, work => attachAppendage(derivation, recipeOf(rev), set, choice, work)),
   mendAll: (rev, name, progress) =>
     job(name, progress, async work => {
       const result = await mendAll(derivation, recipeOf(rev), work)
@@ -361,8 +364,9 @@ const api: CoreApi = {
     }),
   strainIn: (rev, pose, kind, blending) =>
     answer(async () => {
-      const { mesh, skeleton, skin } = await skinned(recipeOf(rev))
-      const bent = bend(mesh.positions, skeleton, skin, poseOf(pose), 1, blending)
+      const recipe = recipeOf(rev)
+      const { mesh, skeleton, skin } = await skinned(recipe)
+      const bent = bend(mesh.positions, skeleton, skin, poseOf(pose, skeleton, recipe), 1, blending)
       return {
         ...told(await strainOver(mesh, bent, kind), STRAIN_SCALES[kind].most, STRAIN_SCALES[kind].unit),
         bent: blending === 'volume' ? bent : undefined,
@@ -380,9 +384,10 @@ const api: CoreApi = {
             : other === 'as-received'
               ? ((await derivation.get('rig', recipe)).skin ?? skin)
               : skin
+      const struck = poseOf(pose, skeleton, recipe)
       const apart = differenceOver(
-        bend(mesh.positions, skeleton, skin, poseOf(pose), 1, 'linear'),
-        bend(mesh.positions, skeleton, rest, poseOf(pose), 1, other === 'volume' ? 'volume' : 'linear'),
+        bend(mesh.positions, skeleton, skin, struck, 1, 'linear'),
+        bend(mesh.positions, skeleton, rest, struck, 1, other === 'volume' ? 'volume' : 'linear'),
       )
       return told(
         apart.map(d => 100 * d),
@@ -392,8 +397,9 @@ const api: CoreApi = {
     }),
   strainRange: (rev, pose, name, progress) =>
     job(name, progress, async work => {
-      const { mesh, skeleton, skin } = await skinned(recipeOf(rev))
-      return strainRange(mesh, skeleton, skin, poseOf(pose), work)
+      const recipe = recipeOf(rev)
+      const { mesh, skeleton, skin } = await skinned(recipe)
+      return strainRange(mesh, skeleton, skin, poseOf(pose, skeleton, recipe), work)
     }),
   saveWeights: rev =>
     answer(async () => {

@@ -119,7 +119,7 @@ async function rigged(
     whole.positions.map(v => v * scale),
     whole.indices,
   )
-  const bytes = await writeGlb({ mesh, takes: [] })
+  const bytes = await writeGlb({ name: body.name, mesh, takes: [] })
   const hash = hashBytes(bytes)
   const derivation = createDerivation(async () => bytes)
   const fresh = emptyRecipe(body.name)

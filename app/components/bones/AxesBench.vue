@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import type { AxisName } from '@chiraxis/core/math'
-import { armsDown } from '@chiraxis/core/rig'
 import { jointRef, OWN_CONVENTION, readAxes, readBends } from '@chiraxis/core/skeleton'
 import { roleLabel } from '@chiraxis/core/body'
 
 const view = useView()
 const derived = useDerived()
 const edit = useJointEdit()
+const chosen = useChosen()
 const s = computed(() => derived.skeleton)
 const axes = computed(() => (s.value ? readAxes(s.value) : undefined))
 const WORDS = { along: 'along the bones', world: 'like the world', mixed: 'no one convention' }
@@ -28,23 +28,24 @@ const bends = computed(() =>
     ? readBends(s.value).map(b => ({ ...b, degrees: (b.bend * 180) / Math.PI, hingeDegrees: (b.off * 180) / Math.PI }))
     : [],
 )
-const convention = computed(() => ({ along: along.value, hinge: hinge.value }))
+const mirrored = ref(false)
+const convention = computed(() => ({
+  along: along.value,
+  hinge: hinge.value,
+  ...(mirrored.value && { mirrored: true }),
+}))
 const aimAll = (): void => edit.add([{ kind: 'aim', convention: convention.value }])
-const aimOne = (): void => {
-  if (s.value)
-    edit.add(
-      [{ kind: 'aim', convention: convention.value, joints: [jointRef(s.value, derived.joint)] }],
-      `Aim ${label(derived.joint).toLowerCase()}`,
-    )
-}
+const aimChosen = (): void =>
+  edit.add(
+    [{ kind: 'aim', convention: convention.value, joints: [...chosen.refs] }],
+    chosen.many ? `Aim ${chosen.refs.length} joints` : `Aim ${label(derived.joint).toLowerCase()}`,
+  )
 const turn = ref(0)
 function turnHinge(): void {
   if (s.value && turn.value !== 0)
     edit.add([{ kind: 'hinge', joint: jointRef(s.value, derived.joint), degrees: turn.value, mirror: view.mirror }])
   turn.value = 0
 }
-const down = computed(() => (s.value ? armsDown(s.value) : undefined))
-const degrees = ref(45)
 </script>
 
 <template>
@@ -79,13 +80,17 @@ const degrees = ref(45)
         </select></label
       >
     </div>
+    <SwitchRow v-model="mirrored" label="Both sides turn alike in mirror" />
     <p v-if="clash" class="mt-1 text-xs text-madder">Bone and hinge need two different axes.</p>
     <div class="mt-2 flex gap-2">
       <button class="press border-ink font-semibold" :disabled="clash" data-testid="aim-all" @click="aimAll">
         Aim all</button
-      ><button class="press" :disabled="clash" @click="aimOne">Aim {{ label(derived.joint).toLowerCase() }}</button>
+      ><button class="press" :disabled="clash" data-testid="aim-chosen" @click="aimChosen">
+        Aim {{ chosen.many ? `${chosen.refs.length} joints` : label(derived.joint).toLowerCase() }}
+      </button>
     </div>
   </div>
+  <OrientCard />
   <div v-if="bends.length > 0" class="card">
     <h3>Knees and elbows</h3>
     <div class="quiet flex pb-0.5 text-xs">
@@ -129,25 +134,6 @@ const degrees = ref(45)
     <p class="quiet mt-2 text-xs">
       On the plate: the light bar is the hinge the bend asks for, the dashed line the joint's own nearest axis.
     </p>
-  </div>
-  <div v-if="down !== undefined" class="card">
-    <h3>
-      Rest pose <span class="quiet font-normal">· arms {{ down.toFixed(0) }}° down</span>
-    </h3>
-    <NumberField
-      label="Arms down by"
-      :value="degrees"
-      unit="°"
-      :digits="0"
-      :step="5"
-      @change="degrees = Math.max(0, Math.min(90, $event))"
-    />
-    <div class="mt-2 flex flex-wrap gap-2">
-      <button class="press" data-testid="arms-out" @click="edit.add([{ kind: 'rest', pose: 'arms-out', degrees: 0 }])">
-        Arms straight out</button
-      ><button class="press" @click="edit.add([{ kind: 'rest', pose: 'arms-down', degrees }])">Arms down</button>
-    </div>
-    <p class="quiet mt-2 text-xs">The skin stays bound where it was, so the body and every take look as before.</p>
   </div>
   <div class="card">
     <SwitchRow v-model="view.mirror" label="Mirror to the other side" /><SwitchRow

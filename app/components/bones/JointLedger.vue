@@ -1,7 +1,9 @@
 <script setup lang="ts">
-import { roleLabel, sideOf } from '@chiraxis/core/body'
+import { roleLabel } from '@chiraxis/core/body'
+import { jointSide } from '@chiraxis/core/skeleton'
 
 const derived = useDerived()
+const chosen = useChosen()
 const props = defineProps<{ query: string }>()
 /** The mark tells the side of a finger; its name is long enough without. */
 const bare = (label: string): string =>
@@ -21,7 +23,7 @@ const rows = computed(() => {
       j,
       depth,
       label: s.roles[j] ? bare(roleLabel(s.roles[j]!)) : s.names[j]!,
-      side: sideOf(s.roles[j] ?? s.names[j]!),
+      side: jointSide(s, j),
     })
     // only branches indent, so that a long limb stays readable in a narrow column
     for (const c of children[j]!) visit(c, depth + (children[j]!.length > 1 ? 1 : 0))
@@ -36,6 +38,9 @@ const rows = computed(() => {
 <template>
   <h2 class="quiet px-3.5 pb-1 text-xs font-semibold">
     Joints <span class="num">{{ rows.length }}</span>
+    <span v-if="chosen.many" class="float-right font-normal"
+      ><span class="num">{{ chosen.joints.length }}</span> chosen</span
+    >
   </h2>
   <p v-if="rows.length === 0" class="quiet px-3.5">No joints yet. They are built from the landmarks.</p>
   <VirtualRows v-slot="{ row: r }" :rows="rows" :size="24" :key-of="r => r.j">
@@ -44,8 +49,21 @@ const rows = computed(() => {
       :style="{ paddingLeft: `${10 + r.depth * 12}px` }"
       :data-ledger="r.j"
       :aria-current="derived.joint === r.j || undefined"
-      :class="derived.joint === r.j ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
-      @click="derived.joint = r.j"
+      :class="
+        derived.joint === r.j
+          ? 'border-madder bg-paper-2 font-semibold'
+          : chosen.isAlso(r.j)
+            ? 'border-madder bg-paper-2'
+            : 'border-transparent hover:bg-paper-2'
+      "
+      :aria-selected="chosen.joints.includes(r.j)"
+      @click="
+        chosen.press(
+          r.j,
+          $event,
+          rows.map(x => x.j),
+        )
+      "
     >
       <SideIcon :side="r.side" /><span class="truncate">{{ r.label }}</span>
     </button>

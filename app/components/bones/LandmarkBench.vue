@@ -21,12 +21,24 @@ const kept = computed(() => derived.kept === true)
 const planKind = computed({
   get: () => project.recipe.bones.plan.kind,
   set: v =>
-    project.change({ auto: 'Let the body tell its plan', biped: 'Two legs and two arms', fourleg: 'Four legs' }[v], {
-      ...project.recipe,
-      bones: { ...project.recipe.bones, plan: { ...project.recipe.bones.plan, kind: v } },
-      landmarks: { edits: {} },
-    }),
+    project.change(
+      {
+        auto: 'Let the body tell its plan',
+        biped: 'Two legs and two arms',
+        fourleg: 'Four legs',
+        drawn: 'Draw the skeleton',
+      }[v],
+      {
+        ...project.recipe,
+        bones: { ...project.recipe.bones, plan: { ...project.recipe.bones.plan, kind: v } },
+        landmarks: { edits: {} },
+      },
+    ),
 })
+const drawIt = (): void => {
+  planKind.value = 'drawn'
+  view.go('skeleton')
+}
 const byHandNow = (): void =>
   project.change('Place landmarks by hand', {
     ...project.recipe,
@@ -60,8 +72,19 @@ const buildOwn = (): void =>
     <h3>The search found no figure here</h3>
     <p class="quiet mb-2">
       Settle the stance in Shape, choose a plan below, or start from usual proportions and drag every mark to its place.
+      What stands neither on two nor on four legs is drawn.
     </p>
-    <button class="press border-ink font-semibold" data-testid="by-hand" @click="byHandNow">Place them by hand</button>
+    <div class="flex flex-wrap gap-2">
+      <button class="press border-ink font-semibold" data-testid="by-hand" @click="byHandNow">
+        Place them by hand
+      </button>
+      <button class="press" data-testid="by-drawing" @click="drawIt">Draw its skeleton</button>
+    </div>
+  </div>
+  <div v-else-if="derived.plan === 'drawn'" class="card">
+    <h3>No landmarks here</h3>
+    <p class="quiet mb-2">The skeleton of this body is drawn chain by chain, so nothing is searched for.</p>
+    <button class="press" @click="view.go('skeleton')">Draw it</button>
   </div>
   <div v-else-if="ask && askKind" class="mx-4 mb-3 border-l-2 border-madder bg-paper-2 px-3 py-2">
     <p class="font-semibold">{{ guessed }} {{ guessed === 1 ? 'landmark is a guess' : 'landmarks are guesses' }}</p>
@@ -72,7 +95,7 @@ const buildOwn = (): void =>
     </div>
   </div>
   <LandmarkCard v-if="chosen" :opens-at="0.06" opens-into="trunk" />
-  <div v-else-if="derived.landmarks" class="card quiet">
+  <div v-else-if="derived.landmarks && derived.landmarks.length > 0" class="card quiet">
     Choose a landmark on the plate or in the list to see its place and the cut of the body there.
   </div>
   <div v-if="!kept" class="card">
@@ -80,9 +103,10 @@ const buildOwn = (): void =>
       v-model="planKind"
       label="Plan"
       :options="[
-        { value: 'auto', label: 'By the body' },
+        { value: 'auto', label: 'Auto' },
         { value: 'biped', label: 'Two legs' },
         { value: 'fourleg', label: 'Four legs' },
+        { value: 'drawn', label: 'Drawn' },
       ]"
     />
   </div>

@@ -52,7 +52,7 @@ function release(): void {
       </h3>
       <div class="mb-2 flex gap-3">
         <p class="quiet flex-1">{{ kind.hint }}</p>
-        <LandmarkHint :id="kind.id" :plan="derived.plan" />
+        <LandmarkHint :id="kind.id" :plan="derived.plan === 'fourleg' ? 'fourleg' : 'biped'" />
       </div>
       <NumberField
         label="Across"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { namesByScheme, type NamingScheme } from '@chiraxis/core/skeleton'
+import { jointRef, namesByScheme, renamingTo, type NamingScheme } from '@chiraxis/core/skeleton'
 import { BIPED_ROLES, REQUIRED_ROLES, roleLabel } from '@chiraxis/core/body'
 
 const view = useView()
@@ -25,7 +25,8 @@ const scheme = reactive<{ -readonly [K in keyof NamingScheme]: NamingScheme[K] }
   letter: false,
   prefix: '',
 })
-const preview = computed(() => (s.value ? Object.entries(namesByScheme(s.value, scheme)) : []))
+const preview = computed(() => (s.value ? namesByScheme(s.value, { ...scheme, others: others.value }) : undefined))
+const others = ref(false)
 const name = ref('')
 watch(
   [() => derived.joint, s],
@@ -37,8 +38,14 @@ watch(
 function rename(): void {
   const old = s.value?.names[derived.joint]
   const next = name.value.trim()
-  if (old && next && next !== old) edit.add([{ kind: 'rename', names: { [old]: next } }], `Rename ${old}`)
+  if (!s.value || old === undefined || next === old) return
+  if (clash.value) name.value = old
+  else edit.add([{ kind: 'rename', names: { [jointRef(s.value, derived.joint)]: next } }], `Rename ${old || 'a joint'}`)
 }
+const clash = computed(() => {
+  if (!s.value || name.value.trim() === s.value.names[derived.joint]) return undefined
+  return renamingTo(s.value, new Map([[derived.joint, name.value.trim()]])).clash
+})
 function setRole(event: Event): void {
   const role = (event.target as HTMLSelectElement).value
   const own = s.value?.names[derived.joint]
@@ -52,7 +59,9 @@ function setRole(event: Event): void {
     role ? `Let ${own} be ${roleLabel(role).toLowerCase()}` : `${own} plays no part`,
   )
 }
-const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(preview.value) }], 'Rename by scheme')
+const apply = (): void => {
+  if (preview.value) edit.add([{ kind: 'rename', names: preview.value.names }], 'Rename by scheme')
+}
 </script>
 
 <template>
@@ -73,6 +82,7 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
         @change="rename"
         @keydown.enter="rename"
     /></label>
+    <p v-if="clash" class="text-xs text-madder" data-testid="name-clash">{{ clash }}</p>
     <label class="flex items-center justify-between gap-3 py-1"
       ><span>Stands for</span>
       <select class="field !w-[180px]" :value="s.roles[derived.joint] ?? ''" data-testid="role" @change="setRole">
@@ -81,6 +91,7 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
       </select>
     </label>
   </div>
+  <RenameCard />
   <ReadingCard />
   <div class="card">
     <h3>Parts of the body</h3>
@@ -131,17 +142,23 @@ const apply = (): void => edit.add([{ kind: 'rename', names: Object.fromEntries(
       ><span>Prefix</span
       ><input v-model.trim="scheme.prefix" class="field !w-[112px]" maxlength="40" placeholder="none"
     /></label>
-    <p v-if="preview.length === 0" class="quiet">All joints are named so already.</p>
+    <SwitchRow v-model="others" label="Joints that stand for no part too" />
+    <p v-if="!preview || preview.changes.length === 0" class="quiet">All joints are named so already.</p>
     <template v-else>
       <div class="mt-1 max-h-40 overflow-y-auto border-y border-rule py-1">
-        <div v-for="[old, next] in preview" :key="old" class="flex gap-2 py-[1px] text-xs">
-          <span class="quiet w-1/2 truncate">{{ old }}</span><span class="w-1/2 truncate">{{ next }}</span>
+        <div v-for="c in preview.changes" :key="c.joint" class="flex gap-2 py-[1px] text-xs">
+          <span class="quiet w-1/2 truncate">{{ c.from }}</span><span class="w-1/2 truncate">{{ c.to }}</span>
         </div>
       </div>
-      <button class="press mt-2" data-testid="rename-all" @click="apply">Rename {{ preview.length }} joints</button>
+      <p v-if="preview.clash" class="mt-1 text-xs text-madder">{{ preview.clash }}</p>
+      <button class="press mt-2" :disabled="!!preview.clash" data-testid="rename-all" @click="apply">
+        Rename {{ preview.changes.length }} joints
+      </button>
     </template>
   </div>
   <div class="mt-auto p-4">
-    <button class="press press-main" :disabled="!derived.skeleton" @click="view.go('skin')">Go on to the skin</button>
+    <button class="press press-main" :disabled="!derived.skeleton" @click="view.go('rest')">
+      Go on to the rest pose
+    </button>
   </div>
 </template>

@@ -15,6 +15,8 @@ const LABELS: Record<PoseGroup, string> = {
   head: 'Head',
   whole: 'Whole',
   walk: 'Walk',
+  chains: 'Chains',
+  own: 'Your own',
 }
 const groups = computed(() => {
   const out: { id: PoseGroup; label: string; poses: { id: string; label: string; score?: number }[] }[] = []

@@ -3,7 +3,7 @@ import { LineChart } from 'echarts/charts'
 import { GridComponent, TooltipComponent } from 'echarts/components'
 import { init, use, type ECharts } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
-import { ALL_POSES, type StrainRange } from '@chiraxis/core/strain'
+import { type StrainRange } from '@chiraxis/core/strain'
 import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 
 use([LineChart, GridComponent, TooltipComponent, CanvasRenderer])
@@ -12,6 +12,7 @@ use([LineChart, GridComponent, TooltipComponent, CanvasRenderer])
 const props = defineProps<{ pose: string }>()
 const view = useView()
 const derived = useDerived()
+const poses = useCheckPoses()
 const project = useProject()
 const host = ref<HTMLDivElement>()
 const range = shallowRef<StrainRange>()
@@ -86,7 +87,7 @@ function draw(): void {
 }
 watch([range, () => view.theme, host], () => void nextTick(draw))
 onBeforeUnmount(() => chart?.dispose())
-const label = computed(() => ALL_POSES.find(p => p.id === props.pose)?.label ?? '')
+const label = computed(() => poses.value.find(p => p.id === props.pose)?.label ?? '')
 </script>
 
 <template>

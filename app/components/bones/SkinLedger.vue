@@ -1,8 +1,8 @@
 <script setup lang="ts">
 import { maxOf } from '@chiraxis/core/math'
 import { Lock, LockOpen } from '@lucide/vue'
-import { jointRef } from '@chiraxis/core/skeleton'
-import { roleLabel, sideOf } from '@chiraxis/core/body'
+import { jointRef, jointSide } from '@chiraxis/core/skeleton'
+import { roleLabel } from '@chiraxis/core/body'
 import { jointCss } from '~/composables/useJointColors'
 
 /** Joints with the share of the body each holds; locked ones keep it. */
@@ -31,7 +31,7 @@ const rows = computed(() => {
       j,
       ref: jointRef(s, j),
       label: s.roles[j] ? bare(roleLabel(s.roles[j]!)) : n,
-      side: sideOf(s.roles[j] ?? n),
+      side: jointSide(s, j),
       share: held.value[j]!,
       bar: held.value[j]! / most,
     }))

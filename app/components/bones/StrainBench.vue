@@ -3,7 +3,7 @@ import { maxOf } from '@chiraxis/core/math'
 import { Pause, Play } from '@lucide/vue'
 import { landmarksOf } from '@chiraxis/core/landmarks'
 import { roleLabel } from '@chiraxis/core/body'
-import { ALL_POSES, type WorstPlace } from '@chiraxis/core/strain'
+import type { WorstPlace } from '@chiraxis/core/strain'
 import { rampCss } from '~/stage/ramp'
 import type { StrainView } from '~/stores/view'
 
@@ -47,7 +47,7 @@ const jointLabel = (j: number): string => {
   return s ? (s.roles[j] ? roleLabel(s.roles[j]!) : (s.names[j] ?? '')) : ''
 }
 const regionLabel = (id: string): string => derived.strain?.regions.find(r => r.id === id)?.label ?? id
-const poseLabel = (id: string): string => ALL_POSES.find(p => p.id === id)?.label ?? id
+const poseLabel = (id: string): string => player.poses.value.find(p => p.id === id)?.label ?? id
 function look(w: WorstPlace): void {
   chosen.value = w
   derived.joint = w.joint

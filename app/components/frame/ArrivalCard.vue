@@ -1,14 +1,28 @@
 <script setup lang="ts">
 import type { Arrival } from '@chiraxis/core/steps'
+import { roleLabel } from '@chiraxis/core/body'
+import { jointRef } from '@chiraxis/core/skeleton'
 
 const files = useFiles()
 const arrived = files.arrived
+const derived = useDerived()
 const chosen = ref<Arrival>('figure')
+/** What an appendage hangs on, and what stands before its names. */
+const joint = ref('')
+const prefix = ref('')
+const joints = computed(() =>
+  (derived.skeleton?.names ?? []).map((n, j) => ({
+    ref: jointRef(derived.skeleton!, j),
+    label: derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n,
+  })),
+)
 const left = reactive(new Set<number>())
 watch(
   arrived,
   a => {
     if (a) chosen.value = a.guess.likely
+    joint.value = derived.skeleton ? jointRef(derived.skeleton, derived.joint) : ''
+    prefix.value = a ? `${fileStem(a.name.replace(/\.[^.]*$/, ''))}_` : ''
     left.clear()
   },
   { immediate: true },
@@ -27,6 +41,12 @@ const options = computed<{ value: Arrival; label: string; hint: string; off?: bo
     off: !arrived.value?.received.takes.length,
   },
   { value: 'piece', label: 'A piece for this figure', hint: 'Is put on where it lies in its own file.' },
+  {
+    value: 'appendage',
+    label: 'An appendage with joints of its own',
+    hint: 'A tail, an ear, a cable: hangs on a joint, moved by its own skin.',
+    off: !arrived.value?.received.hasSkeleton || !arrived.value?.received.hasMesh,
+  },
   {
     value: 'skeleton',
     label: 'A skeleton for this body',
@@ -70,6 +90,19 @@ function toggle(i: number): void {
         ><span class="quiet block text-xs">{{ o.hint }}</span></span
       ></label
     >
+    <div v-if="chosen === 'appendage'" class="mt-2 border-t border-rule pt-2">
+      <label class="flex items-center justify-between gap-3 py-1"
+        ><span>Attached to</span
+        ><select v-model="joint" class="field !w-[168px]" data-testid="attach-joint">
+          <option v-for="j in joints" :key="j.ref" :value="j.ref">{{ j.label }}</option>
+        </select></label
+      >
+      <label class="flex items-center justify-between gap-3 py-1"
+        ><span>Before its names</span
+        ><input v-model="prefix" class="field !w-[168px]" maxlength="40" data-testid="attach-prefix"
+      /></label>
+      <p v-if="takes.length > 0" class="quiet text-xs">Its own takes do not come along.</p>
+    </div>
     <div v-if="chosen === 'clips' && takes.length > 1" class="mt-2 max-h-40 overflow-y-auto border-t border-rule pt-2">
       <label v-for="(t, i) in takes" :key="i" class="flex items-center gap-2 py-0.5"
         ><input type="checkbox" class="accent-madder" :checked="!left.has(i)" @change="toggle(i)" /><span
@@ -82,8 +115,8 @@ function toggle(i: number): void {
       <button
         class="press press-main flex-1"
         data-testid="arrival-take"
-        :disabled="chosen === 'clips' && left.size === takes.length"
-        @click="files.settle(chosen, left)"
+        :disabled="(chosen === 'clips' && left.size === takes.length) || (chosen === 'appendage' && joint === '')"
+        @click="files.settle(chosen, left, { joint, prefix })"
       >
         Bring it in
       </button>

@@ -7,6 +7,8 @@ const KEYS = [
   ['← →', 'step a frame; nudge a number'],
   ['1 2 3 0', 'front, side, top, turn view'],
   ['[ ]', 'previous and next step'],
+  ['Ctrl or Shift press', 'choose joints together'],
+  ['Enter ⌫ Esc', 'keep a drawn chain, one point back, give up'],
   ['Ctrl+Z', 'undo'],
   ['Ctrl+Shift+Z', 'redo'],
   ['Ctrl+S', 'save the project to a file'],

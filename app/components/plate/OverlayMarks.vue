@@ -59,7 +59,7 @@ const colorOf = (side: string): string =>
       v-for="d in overlay.dots"
       :key="d.id"
       class="pointer-events-auto"
-      :class="marking || view.step === 'skeleton' ? 'cursor-move' : 'cursor-pointer'"
+      :class="marking || view.step === 'skeleton' || view.step === 'rest' ? 'cursor-move' : 'cursor-pointer'"
       :transform="`translate(${d.x} ${d.y})`"
       :data-mark="overlay.placed.main ? d.id : `${overlay.placed.view}:${d.id}`"
       @pointerdown="emit('press', $event, overlay.placed, d)"
@@ -71,6 +71,14 @@ const colorOf = (side: string): string =>
         fill="none"
         stroke="var(--g-madder)"
         stroke-width="1.6"
+      />
+      <circle
+        v-else-if="d.also"
+        :r="overlay.placed.main ? 7.5 : 5.5"
+        fill="none"
+        stroke="var(--g-madder)"
+        stroke-width="1.2"
+        stroke-dasharray="3 2"
       />
       <SideMark
         :side="d.side"

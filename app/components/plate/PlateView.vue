@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
-import { atBind, readBends, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
-import { roleLabel, sideOf, isFinger } from '@chiraxis/core/body'
+import { atBind, childrenOf, jointSide, readBends, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { roleLabel, isFinger } from '@chiraxis/core/body'
 import { deform, deformKeepingVolume } from '@chiraxis/core/skin'
 import { sampleTake } from '@chiraxis/core/motion'
-import { AXIS_VECTORS, multiply, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
+import { AXIS_VECTORS, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { settleNormalMaps } from '@chiraxis/core/mesh'
 import type { Dot, Line, Mark, Overlay } from './overlay'
 import { type Placed, Stage } from '~/stage/stage'
@@ -16,6 +16,9 @@ const derived = useDerived()
 const player = usePlayer()
 const drag = useLandmarkDrag()
 const joints = useJointEdit()
+const chosen = useChosen()
+const draw = useChainDraw()
+const posing = usePosing()
 const project = useProject()
 const { piece: pieceOf } = usePieces()
 const brush = useWeightBrush()
@@ -95,7 +98,7 @@ const inMotion = computed(() => view.phase === 'motion')
 watch(
   [stage, () => view.step, () => view.seeThrough],
   () => {
-    const through = ['skeleton', 'landmarks', 'hands', 'axes', 'names'].includes(view.step)
+    const through = ['skeleton', 'landmarks', 'hands', 'axes', 'names', 'rest'].includes(view.step)
     stage.value?.setOpacity(through && view.seeThrough ? 0.55 : 1)
   },
   { immediate: true },
@@ -251,7 +254,7 @@ const painter = useSurfacePointer({
 // --- what is drawn over the picture ---
 const landmarks = computed<readonly Landmark[]>(() => drag.draft.value ?? derived.landmarks ?? [])
 const markStep = computed(() => view.step === 'landmarks' || view.step === 'hands')
-const jointStep = computed(() => ['skeleton', 'axes', 'names', 'skin'].includes(view.step))
+const jointStep = computed(() => ['skeleton', 'axes', 'names', 'rest', 'skin'].includes(view.step))
 const SIDES_SCALE = 0.02
 const colorOf = (side: string): string =>
   ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
@@ -265,7 +268,15 @@ function bonesIn(p: Placed): Line[] {
     if (parent < 0 || (view.step === 'landmarks' && isFinger(s.roles[j] ?? ''))) return []
     const a = stage.value!.project(p, jointPlaces.value[parent]!)
     const b = stage.value!.project(p, jointPlaces.value[j]!)
-    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, chosen: !markStep.value && parent === derived.joint }]
+    return [
+      {
+        x1: a.x,
+        y1: a.y,
+        x2: b.x,
+        y2: b.y,
+        chosen: !markStep.value && (parent === derived.joint || chosen.isAlso(parent)),
+      },
+    ]
   })
 }
 
@@ -302,17 +313,33 @@ const marks = computed<Mark[]>(() => {
   }
   const s = skeleton.value
   if (jointStep.value && s) {
-    return s.names.map((name, j) => ({
+    const own = s.names.map((name, j) => ({
       id: String(j),
       label: s.roles[j] ? roleLabel(s.roles[j]!) : name,
-      side: sideOf(s.roles[j] ?? name),
+      side: jointSide(s, j),
       place: jointPlaces.value[j]!,
       chosen: j === derived.joint,
+      also: chosen.isAlso(j),
       unsure: false,
     }))
+    return view.step === 'rest' ? [...own, ...endMarks(s)] : own
   }
   return []
 })
+/** Ends of bones that lead to no other joint, to be pulled in a pose. */
+function endMarks(s: Skeleton): Mark[] {
+  if (!s.tips) return []
+  const children = childrenOf(s)
+  const w = worldPose(s, s.restTranslations, posing.rotations.value ?? s.restRotations)
+  return s.names.flatMap((_, j): Mark[] => {
+    const tip = vec3At(s.tips!, j)
+    if (children[j]!.length > 0 || Math.hypot(...tip) < 1e-6) return []
+    const at = vec3At(w.positions, j)
+    const d = rotate(quatAt(w.rotations, j), tip)
+    const place: Vec3 = [at[0] + d[0], at[1] + d[1], at[2] + d[2]]
+    return [{ id: `end ${j}`, label: '', side: jointSide(s, j), place, chosen: false, unsure: true, end: true }]
+  })
+}
 /** Where the skin itself is worked on or judged, only the chosen joint is marked. */
 const quietBones = computed(() => view.step === 'skin' && view.skinMode !== 'automatic')
 const overlays = computed(() => {
@@ -332,6 +359,7 @@ const overlays = computed(() => {
 const callouts = computed(() => {
   const dots = overlays.value[0]?.dots ?? []
   const role = (id: string): string => (markStep.value ? id : (skeleton.value?.roles[Number(id)] ?? ''))
+  if (draw.drawing.value) return []
   // the call-outs of a whole body leave fingers and extra joints to the ledger, unless one is chosen
   const minor = (d: Dot): boolean => jointStep.value && !d.chosen && (!role(d.id) || isFinger(role(d.id)))
   const shown = (
@@ -343,7 +371,7 @@ const callouts = computed(() => {
           ? dots.filter(d => d.chosen || bendText.value.has(role(d.id)))
           : view.step === 'hands'
             ? dots.filter(d => d.chosen || /(Tip|Wrist)$/.test(d.id))
-            : dots.filter(d => !minor(d))
+            : dots.filter(d => !minor(d) && !d.end)
   ).slice(0, 44)
   const reaching =
     view.step === 'hands' || derived.plan === 'fourleg' ? /^$/ : /Shoulder|Elbow|Wrist|HandTip|UpperArm|LowerArm|Hand$/
@@ -441,56 +469,96 @@ const measures = computed(() => {
   return list.filter(l => Math.hypot(l.to.x - l.from.x, l.to.y - l.from.y) > 8)
 })
 
-function choose(id: string): void {
+function choose(id: string, event?: PointerEvent): void {
   if (markStep.value) view.landmark = id
+  else if (id.startsWith('end ')) derived.joint = Number(id.slice(4))
+  else if (event) chosen.press(Number(id), event)
   else derived.joint = Number(id)
 }
 
 // --- dragging landmarks in any view ---
-let dragging: { placed: Placed; id: string; joint: boolean } | undefined
+let dragging: { placed: Placed; id: string; what: 'mark' | 'joint' | 'bone'; from?: Vec3 } | undefined
 const pointer = reactive({ x: 0, y: 0, active: false })
 function down(event: PointerEvent, p: Placed, dot: Dot): void {
+  if (draw.drawing.value) return
   event.stopPropagation()
-  choose(dot.id)
-  const joint = view.step === 'skeleton'
-  if (!(markStep.value || joint) || event.button !== 0) return
+  choose(dot.id, event)
+  const many = event.shiftKey || event.ctrlKey || event.metaKey
+  const what = markStep.value ? 'mark' : view.step === 'skeleton' ? 'joint' : view.step === 'rest' ? 'bone' : undefined
+  if (!what || many || event.button !== 0) return
+  const j = Number(dot.id.replace(/^end /, ''))
+  if (what === 'bone' && !posing.begin(j, dot.end ? dot.place : undefined)) return
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  dragging = { placed: p, id: dot.id, joint }
-  if (joint) joints.begin(Number(dot.id))
-  else drag.begin(dot.id)
+  dragging = { placed: p, id: dot.id, what, from: dot.place }
+  if (what === 'joint') joints.begin(j)
+  else if (what === 'mark') drag.begin(dot.id)
 }
 function move(event: PointerEvent): void {
   if (!dragging || !stage.value || !host.value) return
   const box = host.value.getBoundingClientRect()
   const x = event.clientX - box.left
   const y = event.clientY - box.top
-  const now = dragging.joint
-    ? skeleton.value && joints.placeOf(skeleton.value, Number(dragging.id))
-    : landmarks.value.find(l => l.id === dragging!.id)?.position
+  const { what, id } = dragging
+  const now =
+    what === 'joint'
+      ? skeleton.value && joints.placeOf(skeleton.value, Number(id))
+      : what === 'bone'
+        ? dragging.from
+        : landmarks.value.find(l => l.id === id)?.position
   if (!now) return
   const place: Vec3 = [...stage.value.unproject(dragging.placed, x, y, now)]
-  if (dragging.joint) joints.to(place)
+  if (what === 'joint') joints.to(place)
+  else if (what === 'bone') return posing.to(place)
   else drag.to(place)
   Object.assign(pointer, { x, y, active: true })
+}
+// --- drawing a chain: a click sets a point, a drag turns the view ---
+let clicked: { x: number; y: number; placed: Placed } | undefined
+watch([() => draw.drawing.value, () => derived.shape?.mesh], ([on]) => {
+  if (on && derived.shape) stage.value?.picker.setShape(derived.shape.mesh.positions)
+})
+function onDown(event: PointerEvent): void {
+  clicked = undefined
+  painter.down(event)
+  if (!draw.drawing.value || event.button !== 0 || !host.value || (event.target as Element).closest('button')) return
+  const box = host.value.getBoundingClientRect()
+  const [x, y] = [event.clientX - box.left, event.clientY - box.top]
+  const p = placed.value.find(
+    q => x >= q.rect.x && x < q.rect.x + q.rect.width && y >= q.rect.y && y < q.rect.y + q.rect.height,
+  )
+  if (p) clicked = { x, y, placed: p }
+}
+function drawn(event: PointerEvent): void {
+  if (!clicked || !stage.value || !host.value) return
+  const box = host.value.getBoundingClientRect()
+  const { x, y, placed: p } = clicked
+  clicked = undefined
+  if (Math.hypot(event.clientX - box.left - x, event.clientY - box.top - y) > 4) return
+  draw.add([
+    ...(stage.value.middleUnder(p, x, y, 0.015 * height.value) ?? stage.value.unproject(p, x, y, draw.anchor.value)),
+  ])
 }
 function onMove(event: PointerEvent): void {
   if (!painter.move(event)) move(event)
 }
 function onUp(event: PointerEvent): void {
+  drawn(event)
   if (!painter.up(event)) up()
 }
 function up(): void {
   if (!dragging) return
-  const { joint } = dragging
+  const { what } = dragging
   dragging = undefined
   pointer.active = false
-  if (joint) joints.end()
+  if (what === 'joint') joints.end()
+  else if (what === 'bone') posing.end()
   else drag.end()
 }
 const chosenSide = computed(
   () =>
-    (markStep.value ? landmarkKind(view.landmark ?? '')?.side : sideOf(skeleton.value?.roles[derived.joint] ?? '')) ??
-    'middle',
+    (markStep.value
+      ? landmarkKind(view.landmark ?? '')?.side
+      : skeleton.value && jointSide(skeleton.value, derived.joint)) ?? 'middle',
 )
 const chosenPlace = computed(() =>
   markStep.value
@@ -498,52 +566,6 @@ const chosenPlace = computed(() =>
     : skeleton.value && joints.placeOf(skeleton.value, derived.joint),
 )
 
-interface AxisLine {
-  key: string
-  name: string
-  color: string
-  from: { x: number; y: number }
-  to: { x: number; y: number }
-  wide: number
-}
-const AXIS_COLORS = [
-  ['x', [1, 0, 0], '#b3261e'],
-  ['y', [0, 1, 0], '#2e7d32'],
-  ['z', [0, 0, 1], '#1f4fbf'],
-] as const
-/** The axes of the chosen joint; in Axes, of all joints, and the hinge of every knee and elbow. */
-const axes = computed<AxisLine[]>(() => {
-  void version.value
-  const s = skeleton.value
-  if ((view.step !== 'skeleton' && view.step !== 'axes') || !s || !stage.value) return []
-  const bound = view.step === 'skeleton' ? atBind(s) : s
-  const w = worldPose(bound)
-  const all = view.step === 'axes'
-  const out: AxisLine[] = []
-  s.names.forEach((_, j) => {
-    if (
-      (!all && j !== derived.joint) ||
-      !jointPlaces.value[j] ||
-      (all && isFinger(s.roles[j] ?? '') && j !== derived.joint)
-    )
-      return
-    const at = jointPlaces.value[j]!
-    const q = quatAt(w.rotations, j)
-    const long = (j === derived.joint ? 0.07 : 0.028) * (height.value || 1.7)
-    for (const [name, axis, color] of AXIS_COLORS) {
-      const d = rotate(multiply(q, [0, 0, 0, 1]), axis as unknown as Vec3)
-      out.push({
-        key: `${j}${name}`,
-        name: j === derived.joint ? name : '',
-        color,
-        wide: j === derived.joint ? 2.4 : 1.5,
-        from: stage.value!.project(main.value, at),
-        to: stage.value!.project(main.value, [at[0] + d[0] * long, at[1] + d[1] * long, at[2] + d[2] * long]),
-      })
-    }
-  })
-  return out
-})
 /** Where each knee and elbow hinges by its bend, and by its own axis. */
 const hinges = computed(() => {
   void version.value
@@ -586,7 +608,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
     ref="host"
     class="plate relative h-full min-w-0 flex-1 overflow-hidden"
     data-testid="plate"
-    @pointerdown.capture="painter.down"
+    @pointerdown.capture="onDown"
     @pointermove="onMove"
     @pointerup="onUp"
     @pointercancel="onUp"
@@ -658,12 +680,16 @@ defineExpose({ frame: () => stage.value?.frameAll() })
         <circle r="12" />
         <path d="M0 -12V-22" />
       </g>
-      <g v-for="a in axes" :key="a.key">
-        <line :x1="a.from.x" :y1="a.from.y" :x2="a.to.x" :y2="a.to.y" :stroke="a.color" :stroke-width="a.wide" />
-        <text v-if="a.name" :x="a.to.x + 4" :y="a.to.y + 4" :fill="a.color" font-size="13" font-weight="700">
-          {{ a.name }}
-        </text>
-      </g>
+      <AxisArms
+        v-if="stage && skeleton && (view.step === 'skeleton' || view.step === 'axes')"
+        :stage="stage"
+        :placed="main"
+        :version="version"
+        :skeleton="skeleton"
+        :places="jointPlaces"
+        :height="height"
+      />
+      <ChainSketch v-if="stage && draw.drawing.value" :stage="stage" :placed="placed" :version="version" />
       <g v-for="c in callouts" :key="c.id" class="pointer-events-auto cursor-pointer" @pointerdown.stop="choose(c.id)">
         <path
           :d="c.d"
@@ -735,6 +761,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
     >
       {{ NAMES[p.view] }}
     </button>
+    <DrawBar />
     <FloatingLens
       v-if="pointer.active"
       :x="pointer.x"

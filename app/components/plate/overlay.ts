@@ -10,6 +10,10 @@ export interface Mark {
   place: Vec3
   chosen: boolean
   unsure: boolean
+  /** Chosen beside the one in play. */
+  also?: boolean
+  /** The end of a bone, not a joint. */
+  end?: boolean
 }
 /** The same where it lies in a view. */
 export interface Dot extends Mark {

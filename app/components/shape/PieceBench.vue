@@ -18,7 +18,7 @@ const ROLES = [
   { value: 'rigid', label: 'Rigidly with one joint', hint: 'Rides on it without bending.' },
   { value: 'garment', label: 'As a garment', hint: 'Moves with the body beneath it.' },
   { value: 'strips', label: 'As loose strips', hint: 'Each strip follows the place it hangs on: hair, tassels.' },
-  { value: 'appendage', label: 'As an appendage', hint: 'Gets joints of its own: a tail, ears, a cable.' },
+  { value: 'appendage', label: 'As an appendage', hint: 'Follows joints of its own: a tail, ears, a cable, a skirt.' },
   { value: 'left-out', label: 'Not at all: left out', hint: 'A stand, a helper: not looked at and not delivered.' },
 ] as const
 const role = computed({
@@ -30,7 +30,10 @@ const role = computed({
 })
 const joint = computed({
   get: () => piece.value?.joint ?? '',
-  set: v => set(`${label.value} rides on ${v || 'what holds it most'}`, { role: 'rigid', joint: v || undefined }),
+  set: v =>
+    role.value === 'appendage'
+      ? set(`${label.value} hangs on ${v || 'the nearest chain'}`, { joint: v || undefined })
+      : set(`${label.value} rides on ${v || 'what holds it most'}`, { role: 'rigid', joint: v || undefined }),
 })
 /** Why it moves as it does, in a sentence. */
 const why = computed(() => {
@@ -137,17 +140,19 @@ const css = (c: readonly number[]): string =>
         ><span class="quiet block text-xs">{{ r.hint }}</span></span
       ></label
     >
-    <label v-if="role === 'rigid'" class="flex items-center justify-between gap-3 pt-2"
-      ><span>Rides on</span
-      ><select v-model="joint" class="field !w-[180px]">
-        <option value="">what holds it most</option>
+    <label v-if="role === 'rigid' || role === 'appendage'" class="flex items-center justify-between gap-3 pt-2"
+      ><span>{{ role === 'rigid' ? 'Rides on' : 'Its joints hang on' }}</span
+      ><select v-model="joint" class="field !w-[180px]" data-testid="piece-joint">
+        <option value="">{{ role === 'rigid' ? 'what holds it most' : 'the nearest chain' }}</option>
         <option v-for="x in joints" :key="x.ref" :value="x.ref">{{ x.label }}</option>
       </select></label
     >
     <p v-if="role === 'appendage'" class="quiet mt-2 text-xs">
-      Kept as your choice; until its own treatment comes it is skinned as part of the body.
+      It follows that joint and the chains below it, and no other; the body follows none of them. Draw a chain in
+      Skeleton, where it has none yet.
     </p>
   </div>
+  <AppendageCard />
   <div class="card">
     <h3>
       Materials <span class="num quiet font-normal">{{ materials.length }}</span>

@@ -1,5 +1,6 @@
 /** The project document: what was decided, its history, its file. */
 export * from './recipe'
+export * from './appendage'
 export * from './hash'
 export { chainOf, digest, hashText, valueAt } from './digest'
 export * from './patches'

@@ -1,9 +1,9 @@
 import { compose, multiplyMat4, transformPoint, vec3At } from '../math'
 import type { Mesh } from '../mesh'
-import type { Recipe } from '../recipe'
+import { graftOf, type Recipe } from '../recipe'
 import { skinOver, type Skin } from '../skin'
 import { jointIds, type Skeleton } from '../skeleton'
-import { graftOf, matrixOf } from './attach'
+import { matrixOf } from './attach'
 import type { ShapeResult } from './shape-result'
 import type { StepContext } from './types'
 

@@ -4,7 +4,7 @@ import type { Received } from '../formats'
 import { sampleSurface } from '../shape'
 
 /** What a file with a body can be to a figure that is open. */
-export const ARRIVALS = ['version', 'figure', 'clips', 'piece', 'skeleton'] as const
+export const ARRIVALS = ['version', 'figure', 'clips', 'piece', 'appendage', 'skeleton'] as const
 export type Arrival = (typeof ARRIVALS)[number]
 
 export interface ArrivalGuess {
@@ -55,6 +55,12 @@ export function guessArrival(open: Arrived, came: Arrived): ArrivalGuess {
   if (alike < ALIKE) return { likely: 'version', confidence: 0.75, why: 'It has much the same shape.' }
   if (!t && alike > BODYLIKE && within(a, b))
     return { likely: 'piece', confidence: 0.7, why: 'It is smaller than the body and lies where that is.' }
+  if (t && !moving && alike > BODYLIKE && within(a, b))
+    return {
+      likely: 'appendage',
+      confidence: 0.7,
+      why: 'It is smaller than the body, lies where that is and has joints of its own.',
+    }
   if (stem) return { likely: 'version', confidence: 0.6, why: 'It has the same name but for its number.' }
   if (moving && t)
     return { likely: 'clips', confidence: 0.5, why: `It holds ${count(takes.length, 'take')} and another body.` }

@@ -10,45 +10,11 @@ import {
   type WorkOptions,
 } from '../math'
 import { choiceOf } from '../pieces'
-import type { Place, Recipe } from '../recipe'
+import { withoutAppendage, type AttachChoice, type Place, type Recipe } from '../recipe'
 import { graftRecord, type EditOf } from '../rig'
 import { bindPose, findJoint, jointRef, type Skeleton } from '../skeleton'
 import type { Derivation } from './derivation'
 import type { FileSet } from './types'
-
-export interface AttachChoice {
-  /** What it hangs on. */
-  readonly joint: string
-  readonly prefix: string
-  readonly scale: number
-  /** x y z w, in the space of the body's file. */
-  readonly turn: Place['turn']
-  /** Its root put on the joint, else where its own file has it. */
-  readonly onJoint: boolean
-  /** From there, in the body's own axes, metres. */
-  readonly shift: Vec3
-}
-export const ATTACH_DEFAULTS: AttachChoice = {
-  joint: 'hips',
-  prefix: '',
-  scale: 1,
-  turn: [0, 0, 0, 1],
-  onJoint: false,
-  shift: [0, 0, 0],
-}
-
-/** The record that an appendage's joints are kept in; undefined where its file has none. */
-export const graftOf = (recipe: Recipe, hash: string): EditOf<'graft'> | undefined =>
-  recipe.bones.edits.find((e): e is EditOf<'graft'> => e.kind === 'graft' && e.file === hash)
-
-/** A recipe without an appendage: its piece, its joints, and what was decided about them. */
-export function withoutAppendage(recipe: Recipe, hash: string): Recipe {
-  return {
-    ...recipe,
-    added: recipe.added.filter(a => a.file.hash !== hash || !a.attached),
-    bones: { ...recipe.bones, edits: recipe.bones.edits.filter(e => e.kind !== 'graft' || e.file !== hash) },
-  }
-}
 
 /**
  * Attaches what a file holds to a joint: its surface becomes pieces of the body, its skeleton hangs on the joint under names
@@ -75,7 +41,9 @@ export async function attachAppendage(
   const { skeleton } = await derivation.get('rig', bare, work)
   const parent = findJoint(skeleton, choice.joint)
   if (parent < 0) throw new ChiraxisError('bad-settings', `There is no joint ${choice.joint} to attach it to.`)
-  const place = placeOf(choice, own, skeleton, parent, before.straightened.matrix)
+  const was = recipe.added.find(a => a.attached && a.file.hash === set.file.hash)?.place
+  const joint = vec3At(bindPose(skeleton).positions, parent)
+  const place = placeOf(choice, own, was, joint, before.straightened.matrix)
   const attached = { joint: jointRef(skeleton, parent), prefix: choice.prefix }
   const added: Recipe = {
     ...bare,
@@ -116,21 +84,24 @@ function inPlaceOf(before: Recipe, bare: Recipe, edit: EditOf<'graft'>): Recipe[
 export const matrixOf = ({ scale: s, turn, at }: Place): Mat4 => compose(at, turn, [s, s, s])
 
 /** Where an appendage is put, in the space of the body's file. */
-function placeOf(choice: AttachChoice, own: Skeleton, skeleton: Skeleton, parent: number, upright: Mat4): Place {
-  const m = matrixOf({ scale: choice.scale, turn: choice.turn, at: [0, 0, 0] })
-  const back = inverse(upright)
-  const root = transformPoint(m, vec3At(bindPose(own).positions, 0))
-  const to = back.point(vec3At(bindPose(skeleton).positions, parent))
-  const shift = back.way(choice.shift)
-  const at: Vec3 = choice.onJoint ? sub(to, root) : [0, 0, 0]
-  return { scale: choice.scale, turn: choice.turn, at: [at[0] + shift[0], at[1] + shift[1], at[2] + shift[2]] }
+function placeOf(
+  { scale: size, turn, at, onJoint }: AttachChoice,
+  own: Skeleton,
+  before: Place | undefined,
+  joint: Vec3,
+  upright: Mat4,
+): Place {
+  const root = vec3At(bindPose(own).positions, 0)
+  const turned = transformPoint(matrixOf({ scale: size, turn, at: [0, 0, 0] }), root)
+  if (onJoint) return { scale: size, turn, at: sub(backFrom(upright, joint), turned) }
+  // scaled or turned, it keeps its root where that is
+  const stays: Vec3 = before ? sub(transformPoint(matrixOf(before), root), turned) : [0, 0, 0]
+  return { scale: size, turn, at: at ?? stays }
 }
 
-/** Back from the upright body to its file: turned, evenly scaled and shifted as it was brought upright. */
-function inverse(m: Mat4): { point: (p: Vec3) => Vec3; way: (v: Vec3) => Vec3 } {
-  const origin = transformPoint(m, [0, 0, 0])
-  const column = (k: number): Vec3 => [m[4 * k], m[4 * k + 1], m[4 * k + 2]]
-  const size2 = column(0).reduce((s, v) => s + v * v, 0)
-  const way = (v: Vec3): Vec3 => [0, 1, 2].map(k => column(k).reduce((s, c, i) => s + c * v[i], 0) / size2) as Vec3
-  return { point: p => way(sub(p, origin)), way }
+/** A place in the upright body told in the space of its file, which was turned, evenly scaled and shifted. */
+function backFrom(m: Mat4, p: Vec3): Vec3 {
+  const d = sub(p, transformPoint(m, [0, 0, 0]))
+  const size2 = m[0] ** 2 + m[1] ** 2 + m[2] ** 2
+  return [0, 1, 2].map(k => (m[4 * k] * d[0] + m[4 * k + 1] * d[1] + m[4 * k + 2] * d[2]) / size2) as Vec3
 }

@@ -1,0 +1,12 @@
+import { partnerJoint, type Skeleton } from '@chiraxis/core/skeleton'
+
+/** Joints of a list; of two that are each other's mirror image only the first, where what is done to one is done to both. */
+export function withoutMirrored(skeleton: Skeleton, joints: readonly number[], mirror: boolean): number[] {
+  if (!mirror) return [...joints]
+  const out: number[] = []
+  for (const j of joints) {
+    const partner = partnerJoint(skeleton, j)
+    if (partner === j || !out.includes(partner)) out.push(j)
+  }
+  return out
+}

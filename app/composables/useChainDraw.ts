@@ -69,6 +69,7 @@ export function useChainDraw() {
     }
     const record = chainRecord(s, parentJoint.value, points.value, height.value, told)
     const before = new Set(jointIds(s))
+    const end = stations.value.at(-1)!
     cancel()
     edit.add([record], `Draw ${told.name}`)
     // what was drawn last is gone on from
@@ -76,8 +77,10 @@ export function useChainDraw() {
       () => derived.skeleton,
       next => {
         const fresh = next ? jointIds(next).flatMap((id, j) => (before.has(id) ? [] : [j])) : []
-        const mine = fresh.filter(j => next!.names[j]!.startsWith(told.name))
-        const last = mine.at(-1) ?? fresh.at(-1)
+        const places = next && bindPose(next).positions
+        const away = (j: number): number =>
+          Math.hypot(places![3 * j]! - end[0], places![3 * j + 1]! - end[1], places![3 * j + 2]! - end[2])
+        const [last] = fresh.sort((a, b) => away(a) - away(b))
         if (last !== undefined) chosen.choose([last])
         stop()
       },

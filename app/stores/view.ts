@@ -20,7 +20,7 @@ export const PHASES = [
       { id: 'skeleton', label: 'skeleton' },
       { id: 'axes', label: 'axes' },
       { id: 'names', label: 'names' },
-      { id: 'rest', label: 'rest pose' },
+      { id: 'rest', label: 'rest' },
       { id: 'skin', label: 'skin' },
     ],
   },

@@ -6,7 +6,8 @@ const props = withDefaults(
 )
 const emit = defineEmits<{ change: [value: number] }>()
 const text = ref('')
-const shown = computed(() => props.value.toFixed(props.digits))
+/** A hair below nought is nought. */
+const shown = computed(() => props.value.toFixed(props.digits).replace(/^-(0\.?0*)$/, '$1'))
 watch(
   shown,
   v => {

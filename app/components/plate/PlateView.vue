@@ -356,6 +356,13 @@ const overlays = computed(() => {
       .sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth),
   }))
 })
+/** Whether arms stand out from the body; labels of hanging ones lie in the columns beside it. */
+const armsOut = computed(() => {
+  if (markStep.value) return true
+  const s = skeleton.value
+  const [a, b] = ['leftUpperArm', 'leftHand'].map(r => jointPlaces.value[s?.roles.indexOf(r) ?? -1])
+  return !a || !b || Math.abs(b[0] - a[0]) > 0.13 * height.value
+})
 const callouts = computed(() => {
   const dots = overlays.value[0]?.dots ?? []
   const role = (id: string): string => (markStep.value ? id : (skeleton.value?.roles[Number(id)] ?? ''))
@@ -384,11 +391,11 @@ const callouts = computed(() => {
     side: d.side,
     x: d.x,
     y: d.y,
-    reaches: reaching.test(role(d.id)) && (markStep.value || !/Shoulder$/.test(role(d.id))),
+    reaches: armsOut.value && reaching.test(role(d.id)) && (markStep.value || !/Shoulder$/.test(role(d.id))),
   }))
   const r = main.value.rect
   const frame = {
-    left: r.x + 204,
+    left: r.x + (view.step === 'axes' ? 246 : 204),
     right: r.x + r.width - (view.fourLegs ? 176 : 142),
     top: r.y + 22,
     bottom: r.y + r.height - 22,
@@ -606,7 +613,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
 <template>
   <div
     ref="host"
-    class="plate relative h-full min-w-0 flex-1 overflow-hidden"
+    class="plate relative h-full min-w-0 flex-1 select-none overflow-hidden"
     data-testid="plate"
     @pointerdown.capture="onDown"
     @pointermove="onMove"

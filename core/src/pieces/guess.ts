@@ -1,6 +1,6 @@
 import { breather, distance, maxOf, minOf, vec3At, type Vec3, type WorkOptions } from '../math'
 import { boundsOf, closestOnSurface, weldByPosition, weldedIndices, type Material, type Mesh } from '../mesh'
-import { boneSegments, nearestOnBones, worldPose, type Skeleton } from '../skeleton'
+import { atBind, boneSegments, nearestOnBones, worldPose, type Skeleton } from '../skeleton'
 import type { PieceTreatment } from './choice'
 import { kindByName, PIECE_KINDS, type KindId, type PieceKind } from './kinds'
 
@@ -23,17 +23,19 @@ const BODY: PieceGuess = { kind: 'body', role: 'body', confidence: 0.5, by: 'not
  * is believed only where the place agrees: eyes sit in the head. Shape alone is asked only where one piece is a whole body
  * that the others are worn on or hang from; a body put together from loose limbs stays one body.
  * @param mesh upright, metres
- * @param skeleton of the figure, with roles
+ * @param figure its skeleton, with roles
  * @returns one guess a part, in their order
  */
 export async function guessPieces(
   mesh: Mesh,
-  skeleton: Skeleton,
+  figure: Skeleton,
   materials: readonly Pick<Material, 'name'>[] = [],
   work: WorkOptions = {},
 ): Promise<PieceGuess[]> {
   if (mesh.parts.length < 2) return mesh.parts.map(() => BODY)
   const pulse = breather(work)
+  // the surface lies where the skin was bound, however the figure rests
+  const skeleton = atBind(figure)
   const place = placesOf(skeleton, mesh)
   const shapes = mesh.parts.map(p => shapeOf(mesh, p))
   const main = mainBody(mesh, shapes, place)

@@ -72,10 +72,11 @@ export function drawChain(rig: Rig, edit: Chain, size: number): Rig {
   if (edit.parent !== undefined && parent < 0) throw refuse(`there is no joint ${edit.parent} to hang ${edit.name} on.`)
   const { origin, frame } = seat(rig.skeleton, parent)
   const places = edit.points.map(p => addScaled(origin, rotate(frame, p as Vec3), size))
-  const once = chainThrough(rig, parent, places, edit)
-  const name = mirroredName(edit.name)
   const partner = parent < 0 ? -1 : partnerJoint(rig.skeleton, parent)
-  if (!edit.mirror || (partner === parent && onMidline(places, size))) return once
+  if (!edit.mirror || ((partner === parent || parent < 0) && onMidline(places, size)))
+    return chainThrough(rig, parent, places, edit)
+  const { own, other: name } = sidedNames(edit.name, places)
+  const once = chainThrough(rig, parent, places, { ...edit, name: own })
   const across = partner < 0 || parent < 0 ? parent : partner
   return chainThrough(
     once,
@@ -83,6 +84,14 @@ export function drawChain(rig: Rig, edit: Chain, size: number): Rig {
     places.map(([x, y, z]): Vec3 => [-x, y, z]),
     { ...edit, name, roles: edit.roles?.map(mirroredName) },
   )
+}
+
+/** Names of both sides, where the one that was told does not say its own. */
+function sidedNames(name: string, places: readonly Vec3[]): { own: string; other: string } {
+  const other = mirroredName(name)
+  if (other !== name) return { own: name, other }
+  const [own, far] = places.reduce((s, p) => s + p[0], 0) >= 0 ? ['left', 'right'] : ['right', 'left']
+  return { own: `${name} ${own}`, other: `${name} ${far}` }
 }
 
 /** What lies on the midline has no other side. */

@@ -26,7 +26,11 @@ export function setRestPose(rig: Rig, rotations: ReadonlyMap<number, Quat>): Rig
   const { skeleton } = rig
   const restRotations = skeleton.restRotations.slice()
   for (const [j, q] of rotations) setQuat(restRotations, j, q)
-  return { ...rig, skeleton: { ...skeleton, restRotations, bind: bindPose(skeleton) } }
+  const bind = skeleton.bind ?? {
+    ...bindPose(skeleton),
+    locals: { translations: skeleton.restTranslations, rotations: skeleton.restRotations },
+  }
+  return { ...rig, skeleton: { ...skeleton, restRotations, bind } }
 }
 
 /** Local rotations that bring both arms to an angle below straight out, elbows and wrists straight. */

@@ -1,7 +1,6 @@
 import { distance, maxOf, vec3At } from '../math'
-import { worldPose } from './kinematics'
 import { spaced } from './recognise-names'
-import { jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
+import { bindPose, jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
 
 /** What somebody wrote into the name of a joint that moves others or aims. */
 const CONTROLS =
@@ -36,7 +35,7 @@ export function skinJoints(skeleton: Skeleton): Uint8Array {
     })
   if (hips >= 0) for (let p = parents[hips]; p >= 0; p = parents[p]) may[p] = roles[p] ? 1 : 0
   const within = new Uint8Array(names.length)
-  const world = worldPose(skeleton)
+  const world = bindPose(skeleton)
   const at = names.map((_, j) => vec3At(world.positions, j))
   const own = names.flatMap((_, j) => (roles[j] ? [j] : []))
   const size = maxOf(

@@ -31,7 +31,12 @@ export interface Skeleton {
   /** 3·J: where each bone without children ends, in the joint's own space; zeros where not known. */
   readonly tips?: Float32Array
   /** Where the joints stood when the skin was bound, where that is not the rest pose. */
-  readonly bind?: WorldPose
+  readonly bind?: BoundPose
+}
+
+/** Where joints stood when the skin was bound, with their own values to the last bit where they are known. */
+export interface BoundPose extends WorldPose {
+  readonly locals?: { readonly translations: Float32Array; readonly rotations: Float32Array }
 }
 
 export interface WorldJoint {
@@ -94,7 +99,11 @@ export const bindPose = (skeleton: Skeleton): WorldPose => skeleton.bind ?? worl
 /** The same skeleton standing as it was bound. */
 export function atBind(skeleton: Skeleton): Skeleton {
   if (!skeleton.bind) return skeleton
-  const { positions, rotations } = skeleton.bind
+  const { positions, rotations, locals } = skeleton.bind
+  if (locals) {
+    const { bind: _, ...rest } = skeleton
+    return { ...rest, restTranslations: locals.translations, restRotations: locals.rotations }
+  }
   const own = skeleton.tips
   const tipped = skeletonFromWorld(
     skeleton.names.map((name, j) => ({
@@ -105,7 +114,7 @@ export function atBind(skeleton: Skeleton): Skeleton {
       rotation: quatAt(rotations, j),
     })),
   )
-  return { ...tipped, tips: own }
+  return { ...tipped, tips: own, ...(skeleton.ids && { ids: skeleton.ids }) }
 }
 
 /**

@@ -18,7 +18,7 @@ import {
   straighten,
   withoutPieces,
 } from '../shape'
-import { recogniseRoles, type Skeleton } from '../skeleton'
+import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
 import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { assess, posesOf } from '../strain'
@@ -70,6 +70,11 @@ const toldOf = (pieces: Pieces, part: MeshPart): PieceTreatment | undefined => {
   const choice = choiceOf(pieces, part)
   return choice?.role === undefined ? undefined : { role: choice.role, joint: choice.joint }
 }
+/** Whether the rest pose was changed by hand. */
+const restsOtherwise = (edits: Recipe['bones']['edits']): boolean => edits.some(e => e.kind === 'rest')
+/** The figure as takes are carried onto it: where the rest pose was changed by hand, as it was bound, so that no take changes. */
+const standing = ({ bones }: Recipe, skeleton: Skeleton): Skeleton =>
+  restsOtherwise(bones.edits) ? atBind(skeleton) : skeleton
 /** Appendages by what they brought along. */
 const grafts = (edits: Recipe['bones']['edits']): unknown => edits.filter(e => e.kind === 'graft')
 const attachedFiles = (recipe: Recipe): readonly StepRef[] =>
@@ -467,24 +472,32 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   carried: {
-    reads: ['transfer.rest', 'performers'],
+    reads: ['transfer.rest', 'performers', { path: 'bones.edits', part: restsOtherwise }],
     from: (recipe, of) => ['rig', ['performance', of], ...recordingOf(recipe, of)],
     weight: 1,
     compute: async ({ recipe, of, work, get }) => {
       const { skeleton: recorded } = await get('read', { file: takeOf(recipe, of).file, beside: [] })
       const { rest } = recipe.transfer
       const note = noteOf(recipe, recorded!)
-      return carryPerformance(await get('performance', of), (await get('rig')).skeleton, { ...work, rest, note })
+      const onto = standing(recipe, (await get('rig')).skeleton)
+      return carryPerformance(await get('performance', of), onto, { ...work, rest, note })
     },
   },
   corrected: {
-    reads: [{ path: 'transfer', part: corrections }],
+    reads: [
+      { path: 'transfer', part: corrections },
+      { path: 'bones.edits', part: restsOtherwise },
+    ],
     from: (recipe, of) => ['rig', ['carried', of], ...(recipe.transfer.elbowRoom === null ? [] : ['radii' as const])],
     weight: 2,
     compute: async ({ recipe, of, work, get }) => {
       const carried = await get('carried', of)
       const radii = recipe.transfer.elbowRoom === null ? undefined : await get('radii')
-      return correctCarried(carried, (await get('rig')).skeleton, { ...work, settings: recipe.transfer, radii })
+      return correctCarried(carried, standing(recipe, (await get('rig')).skeleton), {
+        ...work,
+        settings: recipe.transfer,
+        radii,
+      })
     },
   },
   take: {

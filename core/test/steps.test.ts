@@ -115,7 +115,12 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     r => ({ ...r, landmarks: { edits: {}, byHand: true } }),
     ['found', 'hands', 'landmarks', 'planned', ...RIG],
   ],
-  ['bones.source', r => ({ ...r, bones: { ...r.bones, source: 'plan' } }), ['solid', ...RIG]],
+  ['bones.source', r => ({ ...r, bones: { ...r.bones, source: 'plan' } }), RIG],
+  [
+    'checkPoses',
+    r => ({ ...r, checkPoses: [{ id: 'own-1', label: 'rail', turns: [{ joint: 'head', by: [0, 0, 0, 1] }] }] }),
+    ['strain'],
+  ],
   [
     'bones.plan.kind',
     r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, kind: 'fourleg' } } }),

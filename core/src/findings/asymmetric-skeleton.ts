@@ -8,9 +8,10 @@ const LIMIT = 0.012
 /** The two sides of the skeleton stand at different places although the body is even. */
 export const asymmetricSkeleton: Rule = {
   id: 'asymmetric-skeleton',
-  detect: ({ skeleton, straightened, source }) => {
+  detect: ({ skeleton, straightened, source, edited }) => {
     // on a lopsided body uneven joints are right
-    if (!skeleton || !straightened || straightened.asymmetry > 0.02 || source !== 'received') return []
+    if (!skeleton || !straightened || straightened.asymmetry > 0.02) return []
+    if (source !== 'received' && !edited) return []
     const pose = bindPose(skeleton)
     let worst = 0,
       at = -1
@@ -30,12 +31,13 @@ export const asymmetricSkeleton: Rule = {
     return [
       {
         rule: 'asymmetric-skeleton',
-        severity: 'warning',
+        // what was placed by hand on one side alone is not put right without being asked
+        severity: edited ? 'note' : 'warning',
         value: rounded(worst * straightened.height * 100),
         unit: 'cm',
         where: roleLabel(skeleton.roles[at]!),
         message: `The sides of the skeleton differ by up to ${(worst * straightened.height * 100).toFixed(1)} cm, most at ${roleLabel(skeleton.roles[at]!).toLowerCase()}, although the body is even.`,
-        mendable: true,
+        mendable: !edited,
         remedy: 'Puts the joints of the right where those of the left mirror to.',
         target: jointRef(skeleton, at),
         place: vec3At(pose.positions, at),

@@ -1,23 +1,26 @@
 import type { Rule } from './finding'
+import { inTakes } from './in-takes'
 
 /** The performer has joints that drive nothing on the figure. */
 export const extraJoints: Rule = {
   id: 'extra-joints',
   detect: ({ performed = [] }) =>
-    performed.flatMap(p =>
-      p.performer.extra.length === 0
-        ? []
-        : [
-            {
+    inTakes(
+      performed,
+      ({ take, performer: { extra } }) =>
+        extra.length === 0
+          ? undefined
+          : {
               rule: 'extra-joints',
               severity: 'note' as const,
-              value: p.performer.extra.length,
+              value: extra.length,
               unit: 'joints',
-              where: p.take.name,
-              message: `The performer of ${p.take.name} has ${p.performer.extra.length} joints without a role of their own; spine and neck joints among them still shape the motion.`,
+              where: take.name,
+              message: `The performer of ${take.name} has ${extra.length} joints without a role of their own; spine and neck joints among them still shape the motion.`,
               mendable: false,
-              target: p.take.name,
+              target: take.name,
             },
-          ],
+      (worst, count) =>
+        `The performers of ${count} takes have joints without a role of their own, ${worst.value} at the most; spine and neck joints among them still shape the motion:`,
     ),
 }

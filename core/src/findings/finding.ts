@@ -32,6 +32,8 @@ export interface FindingContext {
   readonly skeleton?: Skeleton
   /** Whether the skeleton came with the body or was built by a plan. */
   readonly source?: 'plan' | 'received'
+  /** Whether it was built here by a plan of our own and then changed by hand. */
+  readonly edited?: boolean
   /** What is in doubt about how that skeleton was read. */
   readonly doubts?: readonly Doubt[]
   readonly solid?: Voxels
@@ -62,6 +64,8 @@ export interface Finding {
   /** Part to choose on the figure: a landmark, a joint, a piece, a take. */
   readonly target?: string
   readonly place?: Vec3
+  /** Takes it is found in, where it is one thing found in several, the worst first. */
+  readonly takes?: readonly string[]
 }
 
 /** A change of what was decided that mends a finding. */

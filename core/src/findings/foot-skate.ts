@@ -1,4 +1,5 @@
 import type { Rule } from './finding'
+import { inTakes } from './in-takes'
 
 const LIMIT = 0.01
 
@@ -6,18 +7,24 @@ const LIMIT = 0.01
 export const footSkateRule: Rule = {
   id: 'foot-skate',
   detect: ({ performed = [], grounded }) =>
-    performed
-      .filter(p => p.measures.footSkateMetresPerSecond > LIMIT)
-      .map(p => ({
-        rule: 'foot-skate',
-        severity: 'warning',
-        value: Math.round(p.measures.footSkateMetresPerSecond * 1000) / 10,
-        unit: 'cm/s',
-        where: p.take.name,
-        message: `In ${p.take.name} the feet slide ${(p.measures.footSkateMetresPerSecond * 100).toFixed(1)} cm a second while they rest.`,
-        mendable: grounded === false,
-        remedy: 'Holds resting feet in place in every take.',
-        target: p.take.name,
-      })),
+    inTakes(
+      performed,
+      ({ take, measures: { footSkateMetresPerSecond: slide } }) =>
+        slide > LIMIT
+          ? {
+              rule: 'foot-skate',
+              severity: 'warning',
+              value: Math.round(slide * 1000) / 10,
+              unit: 'cm/s',
+              where: take.name,
+              message: `In ${take.name} the feet slide ${(slide * 100).toFixed(1)} cm a second while they rest.`,
+              mendable: grounded === false,
+              remedy: 'Holds resting feet in place in every take.',
+              target: take.name,
+            }
+          : undefined,
+      (worst, count) =>
+        `In ${count} takes the feet slide while they rest, up to ${worst.value.toFixed(1)} cm a second in ${worst.where}:`,
+    ),
   mend: () => ({ ground: true }),
 }

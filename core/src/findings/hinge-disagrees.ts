@@ -8,8 +8,8 @@ const LIMIT = 12
 /** The own axis nearest to the hinge of a knee or an elbow lies aslant of the limb's bend. */
 export const hingeDisagrees: Rule = {
   id: 'hinge-disagrees',
-  detect: ({ skeleton, source }) => {
-    if (!skeleton || source !== 'received' || readAxes(skeleton).kind !== 'along') return []
+  detect: ({ skeleton, source, edited }) => {
+    if (!skeleton || !(source === 'received' || edited) || readAxes(skeleton).kind !== 'along') return []
     const world = worldPose(skeleton)
     return readBends(skeleton).flatMap(b => {
       if (Math.abs(b.bend) < 0.017) return []

@@ -32,8 +32,8 @@ function inside({ mesh, solid, skeleton }: FindingContext, j: number): Vec3 | un
 /** A joint of the trunk or a limb that lies outside the body. */
 export const jointOutside: Rule = {
   id: 'joint-outside',
-  detect: ({ skeleton, solid, straightened, source }) => {
-    if (!skeleton || !solid || !straightened || source !== 'received') return []
+  detect: ({ skeleton, solid, straightened }) => {
+    if (!skeleton || !solid || !straightened) return []
     const world = worldPose(atBind(skeleton))
     return skeleton.names.flatMap((_, j): Finding[] => {
       const role = skeleton.roles[j]

@@ -6,7 +6,7 @@ import type { Rule } from './finding'
 export const zeroLengthBone: Rule = {
   id: 'zero-length-bone',
   detect: ({ skeleton, straightened, source }) => {
-    if (!skeleton || source !== 'received') return []
+    if (!skeleton) return []
     const world = worldPose(skeleton)
     const least = 1e-4 * (straightened?.height ?? 1)
     const children = childrenOf(skeleton)
@@ -15,6 +15,8 @@ export const zeroLengthBone: Rule = {
       // a root that stands on the ground, or where the hips are, is how travel is carried
       if (
         p < 0 ||
+        // a mount stands where it is wanted
+        (source !== 'received' && !skeleton.roles[j] && children[j].length === 0) ||
         (skeleton.parents[p] < 0 && children[p].length === 1) ||
         distance(vec3At(world.positions, j), vec3At(world.positions, p)) > least
       )

@@ -58,6 +58,7 @@ export async function contextOf(
     landmarks: rig.source === 'plan' ? (await get('landmarks')).placed : undefined,
     skeleton: rig.skeleton,
     source: rig.source,
+    edited: rig.source === 'plan' && !laysGiven(recipe) && recipe.bones.edits.length > 0,
     doubts:
       rig.source === 'received'
         ? doubtsOn(rig.skeleton, shape)

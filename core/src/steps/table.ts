@@ -70,6 +70,7 @@ const toldOf = (pieces: Pieces, part: MeshPart): PieceTreatment | undefined => {
   const choice = choiceOf(pieces, part)
   return choice?.role === undefined ? undefined : { role: choice.role, joint: choice.joint }
 }
+const anyEdits = (edits: Recipe['bones']['edits']): boolean => edits.length > 0
 /** Whether the rest pose was changed by hand. */
 const restsOtherwise = (edits: Recipe['bones']['edits']): boolean => edits.some(e => e.kind === 'rest')
 /** The figure as takes are carried onto it: where the rest pose was changed by hand, as it was bound, so that no take changes. */
@@ -342,12 +343,11 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   solid: {
-    reads: ['bones.source'],
+    reads: [],
     from: ['shape'],
     weight: 2,
-    compute: async ({ recipe, work, get }) => {
-      const { mesh, received } = await get('shape')
-      if (!keepsReceived(recipe, received)) return undefined
+    compute: async ({ work, get }) => {
+      const { mesh } = await get('shape')
       return voxelize(mesh.positions, mesh.indices, { cells: 110, ...work })
     },
   },
@@ -529,6 +529,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       'skin.influences',
       'mirrorHalf',
       'bones.source',
+      { path: 'bones.edits', part: anyEdits },
       { path: 'takes', part: takeNames },
     ],
     from: (recipe, takes) => [

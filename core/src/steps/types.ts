@@ -74,8 +74,8 @@ export interface StepResults {
   rig: RigResult
   /** Influence across gaps of a skin that came with its body. */
   bleeding: Bleeding | undefined
-  /** The body in solid cells, for what came with a skeleton. */
-  solid: Voxels | undefined
+  /** The body in solid cells, to see what lies in it. */
+  solid: Voxels
   /** What every piece is taken for, in the order of the body's parts; none where nobody wants to know. */
   pieces: readonly PieceGuess[]
   /** Weights before any repair: as they came, or worked out piece by piece. */

@@ -10,3 +10,9 @@ export function withoutMirrored(skeleton: Skeleton, joints: readonly number[], m
   }
   return out
 }
+
+/** Joints of a list and, where what is done to one is done to both, those across the midline. */
+export const withMirrored = (skeleton: Skeleton, joints: readonly number[], mirror: boolean): number[] =>
+  mirror
+    ? [...new Set(joints.flatMap(j => [j, partnerJoint(skeleton, j)]))].filter(j => j >= 0).sort((a, b) => a - b)
+    : [...joints]

@@ -72,6 +72,7 @@ export function useCommands() {
     { name: 'Open the sample: Pim', run: () => void files.openSample('pim') },
     { name: 'Open the sample: Tolly', run: () => void files.openSample('tolly') },
     { name: 'Open the sample: Brindle', run: () => void files.openSample('brindle') },
+    { name: 'Open the sample: Reed, a heron', run: () => void files.openSample('reed') },
     { name: 'Open the sample: Oda, scanned', run: () => void files.openSample('oda-scanned') },
     { name: 'Open the sample: Pim, received', run: () => void files.openSample('pim-received') },
     { name: 'Mend everything that can be mended', run: () => void derived.mendEverything() },

@@ -36,7 +36,12 @@ const receiving = ref('')
 let givenUp = false
 
 interface DemoIndex {
-  figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[]
+  figures: {
+    file: string
+    name: string
+    kind: 'biped' | 'fourleg' | 'drawn'
+    /** A plan that was drawn for it. */ plan?: string
+  }[]
   takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg' }[]
 }
 
@@ -133,7 +138,11 @@ export function useFiles() {
       const takes = await repertoire(index)
       const walk = takes.find(t => t.kind === figure.kind && (t.tags ?? []).includes('gait'))
       derived.wantedTake = undefined
-      await project.open({ ...emptyRecipe(figure.name), body: body.file, takes }, `Open ${figure.name}`, true)
+      const plain = { ...emptyRecipe(figure.name), body: body.file, takes }
+      const recipe = figure.plan
+        ? withPlan(plain, parseOwnPlan(JSON.parse(new TextDecoder().decode(await demoFile(figure.plan)))))
+        : plain
+      await project.open(recipe, `Open ${figure.name}`, true)
       // a body that brought takes of its own shows those first
       void derived.showTake((body.hasSkeleton && ownTakeIds(body.takes)[0]) || walk?.id)
     })

@@ -11,15 +11,18 @@ import {
   cleanRig,
   dressed,
   makeFigure,
+  makeHeron,
   makeHound,
   ODA,
   ODA_COLORS,
   PIM,
   PIM_COLORS,
+  REED,
   scanned,
   withFaults,
   withTake,
 } from './figures'
+import { heronPlanFile } from './heron-plan'
 import { HOUND_MOVES, HOUND_TAGS, MOVES, NORTH, NORTH_HOUND, record, SOUTH, SOUTH_HOUND, TAGS } from './takes'
 
 /** Everything the demo ships, in a fixed order: file name and bytes. */
@@ -37,10 +40,11 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
     true_: object,
   ): Promise<void> => {
     files.push({ name: file, bytes: content instanceof Uint8Array ? content : await writeGlb(content) })
-    figures.push({ file, name, kind: name === 'Brindle' ? 'fourleg' : 'biped' })
+    const kind = name === 'Brindle' ? 'fourleg' : name === 'Reed' ? 'drawn' : 'biped'
+    figures.push({ file, name, kind, ...(kind === 'drawn' && { plan: 'heron.plan.json' }) })
     truth[file.replace(/\.[a-z]+$/, '')] = true_
   }
-  const figures: { file: string; name: string; kind: 'biped' | 'fourleg' }[] = []
+  const figures: { file: string; name: string; kind: 'biped' | 'fourleg' | 'drawn'; plan?: string }[] = []
   const worn = dressed(oda, ODA, ODA_COLORS, 7000)
   await put(
     'oda-marl.glb',
@@ -57,6 +61,10 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
     { name: 'Brindle', mesh: brindle.mesh },
     { height: brindle.height, joints: brindle.joints },
   )
+  const reed = makeHeron(REED, { vertices: 16_000, eyes: true })
+  await put('reed.glb', 'Reed', { name: 'Reed', mesh: reed.mesh }, { height: reed.height, joints: reed.joints })
+  const plan = await heronPlanFile(REED, reed.height)
+  files.push({ name: 'heron.plan.json', bytes: new TextEncoder().encode(JSON.stringify(plan, null, 1)) })
   await put('oda-scanned.ply', 'Oda, scanned', writePly(scan.mesh), { height: oda.height, joints: scan.joints })
   const rigged = await cleanRig(pim.mesh)
   const walk = record(

@@ -35,11 +35,15 @@ const convention = computed(() => ({
   ...(mirrored.value && { mirrored: true }),
 }))
 const aimAll = (): void => edit.add([{ kind: 'aim', convention: convention.value }])
-const aimChosen = (): void =>
+const aimChosen = (): void => {
+  const k = s.value
+  if (!k) return
+  const joints = withMirrored(k, chosen.joints, view.mirror).map(j => jointRef(k, j))
   edit.add(
-    [{ kind: 'aim', convention: convention.value, joints: [...chosen.refs] }],
+    [{ kind: 'aim', convention: convention.value, joints }],
     chosen.many ? `Aim ${chosen.refs.length} joints` : `Aim ${label(derived.joint).toLowerCase()}`,
   )
+}
 const turn = ref(0)
 function turnHinge(): void {
   if (s.value && turn.value !== 0)

@@ -41,7 +41,12 @@ function set(axis: 0 | 1 | 2, value: number): void {
   })
   edit.add(edits, edits.length > 1 ? `Turn the axes of ${edits.length} joints` : undefined)
 }
-const align = (to: 'body' | 'parent'): void => edit.add([{ kind: 'align', joints: [...chosen.refs], to }])
+const align = (to: 'body' | 'parent'): void => {
+  const k = derived.skeleton
+  if (!k) return
+  const joints = withMirrored(k, chosen.joints, view.mirror).map(j => jointRef(k, j))
+  edit.add([{ kind: 'align', joints, to }])
+}
 const label = computed(() => {
   const role = s.value?.roles[derived.joint]
   return role ? roleLabel(role) : (s.value?.names[derived.joint] ?? '')

@@ -67,8 +67,8 @@ const marks = computed(() => {
       :stroke="t.chosen ? 'var(--g-madder)' : 'var(--on-ground)'"
       :stroke-width="t.chosen ? 2 : 1.4"
     />
-    <text :x="placed.rect.x + 8" :y="placed.rect.y + placed.rect.height - 8" font-size="12" fill="var(--on-ground-2)"
-      >cm · heads</text
-    >
+    <text :x="placed.rect.x + 8" :y="placed.rect.y + placed.rect.height - 8" font-size="12" fill="var(--on-ground-2)">{{
+      marks.heads.length > 0 ? 'cm · heads' : 'cm'
+    }}</text>
   </g>
 </template>

@@ -356,6 +356,13 @@ const overlays = computed(() => {
       .sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth),
   }))
 })
+/** Where a body nobody has a plan of has no parts to name, the first joint of every chain stands for it. */
+const heads = computed<ReadonlySet<number>>(() => {
+  const s = skeleton.value
+  if (!s || s.roles.some(r => r)) return new Set()
+  const children = childrenOf(s)
+  return new Set([...s.parents].flatMap((p, j) => (p < 0 || children[p]!.length > 1 ? [j] : [])))
+})
 /** Whether arms stand out from the body; labels of hanging ones lie in the columns beside it. */
 const armsOut = computed(() => {
   if (markStep.value) return true
@@ -368,7 +375,8 @@ const callouts = computed(() => {
   const role = (id: string): string => (markStep.value ? id : (skeleton.value?.roles[Number(id)] ?? ''))
   if (draw.drawing.value) return []
   // the call-outs of a whole body leave fingers and extra joints to the ledger, unless one is chosen
-  const minor = (d: Dot): boolean => jointStep.value && !d.chosen && (!role(d.id) || isFinger(role(d.id)))
+  const minor = (d: Dot): boolean =>
+    jointStep.value && !d.chosen && (role(d.id) ? isFinger(role(d.id)) : !heads.value.has(Number(d.id)))
   const shown = (
     quietBones.value
       ? []

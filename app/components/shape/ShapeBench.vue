@@ -188,6 +188,7 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ?
       <button class="press" data-testid="sample-oda" @click="files.openSample('oda-marl')">Oda Marl</button>
       <button class="press" data-testid="sample-pim" @click="files.openSample('pim')">Pim</button>
       <button class="press" data-testid="sample-brindle" @click="files.openSample('brindle')">Brindle</button>
+      <button class="press" data-testid="sample-reed" @click="files.openSample('reed')">Reed</button>
       <button class="press" data-testid="sample-tolly" @click="files.openSample('tolly')">Tolly</button>
       <button class="press" data-testid="sample-scan" @click="files.openSample('oda-scanned')">Oda, scanned</button>
       <button class="press" data-testid="sample-received" @click="files.openSample('pim-received')">

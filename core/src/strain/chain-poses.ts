@@ -3,8 +3,8 @@ import { atBind, boneDirection, childrenOf, jointRef, skinJoints, worldPose, typ
 import type { CheckPose } from './check-poses'
 
 /** How far a whole chain is bent in its poses, degrees, shared among its joints, and one joint at the most. */
-const BENT = 110
-const MOST = 55
+const BENT = 80
+const MOST = 45
 
 /**
  * Poses for what no plan of a body knows: every chain of joints without a role that ends free, as tails, wings, cables and

@@ -2,6 +2,7 @@ import { bodyPart, SIDES, type BodyPart } from '../body'
 import { breather, vec3At, type WorkOptions } from '../math'
 import type { Mesh } from '../mesh'
 import { bindPose, type Skeleton } from '../skeleton'
+import { freeChains } from './chain-poses'
 
 interface Region {
   readonly id: string
@@ -33,6 +34,15 @@ const REGIONS: readonly Region[] = [
   }),
 ]
 const REST = { id: 'other', label: 'Elsewhere' }
+/** More chains than this are told together. */
+const MOST_CHAINS = 120
+const MOST_PLACES = 400
+
+/** What a chain is called without the number of its joint. */
+const chainName = (name: string): string => {
+  const bare = name.replace(/[\s_.-]*\d+$/, '') || name
+  return bare[0].toUpperCase() + bare.slice(1)
+}
 
 export interface Regions {
   readonly list: readonly { readonly id: string; readonly label: string }[]
@@ -56,9 +66,18 @@ export async function regionsOf(
     const r = part ? REGIONS.findIndex(x => x.holds(part)) : -1
     return r < 0 ? [] : [{ r, place: vec3At(bound.positions, j) }]
   })
-  const list = [...REGIONS, REST]
+  const chains = freeChains(skeleton).slice(0, MOST_CHAINS)
+  const labels = [...new Set(chains.map(c => chainName(skeleton.names[c[0]])))]
+  const step = Math.ceil(chains.reduce((n, c) => n + c.length, 0) / MOST_PLACES)
+  for (const chain of chains) {
+    const r = REGIONS.length + labels.indexOf(chainName(skeleton.names[chain[0]]))
+    chain.forEach((j, i) => {
+      if (i % step === 0) told.push({ r, place: vec3At(bound.positions, j) })
+    })
+  }
+  const list = [...REGIONS, ...labels.map(label => ({ id: `chain ${label}`, label })), REST]
   const n = mesh.positions.length / 3
-  const of = new Uint8Array(n).fill(REGIONS.length)
+  const of = new Uint8Array(n).fill(list.length - 1)
   for (let v = 0; v < n; v++) {
     if ((v & 8191) === 0) await pulse()
     let least = Infinity

@@ -2,6 +2,7 @@ import { type Vec3 } from '@chiraxis/core/math'
 import { boundsOf, type Mesh, type MeshPart } from '@chiraxis/core/mesh'
 import { bodyPlan, ODA_COLORS, type BodyPlan, type Palette } from './body'
 import { BRINDLE_COLORS, houndPlan, type HoundProportions } from './hound'
+import { heronPlan, REED_COLORS, type HeronProportions } from './heron'
 import { blobAt, blobDistance, type BlobGroup } from './field'
 import type { Proportions } from './proportions'
 import { gridLines, surfaceNets, type Lines } from './surface-nets'
@@ -40,10 +41,21 @@ export function makeFigure(proportions: Proportions, options: MakeOptions): Made
 /** Generates a four-legged body. */
 export function makeHound(proportions: HoundProportions, options: MakeOptions): MadeFigure {
   const plan = houndPlan(proportions, options.palette ?? BRINDLE_COLORS)
+  return evenly(plan, options, proportions.back, 1.4 * proportions.back)
+}
+
+/** Generates a heron. */
+export function makeHeron(proportions: HeronProportions, options: MakeOptions): MadeFigure {
+  const plan = heronPlan(proportions, options.palette ?? REED_COLORS)
+  return evenly(plan, options, 0.5 * proportions.height, proportions.height)
+}
+
+/** Meshes a body on even grid lines, the same on both sides. @param room how far lines go beyond it, times a third */
+function evenly(plan: BodyPlan, options: MakeOptions, room: number, size: number): MadeFigure {
   const all = plan.groups.flatMap(g => g.blobs.flatMap(b => [b.a, b.b]))
-  const low = [0, 1, 2].map(k => Math.min(...all.map(p => p[k])) - 0.3 * proportions.back)
-  const high = [0, 1, 2].map(k => Math.max(...all.map(p => p[k])) + 0.3 * proportions.back)
-  return meshPlan(plan, options, 1.4 * proportions.back, spacing => {
+  const low = [0, 1, 2].map(k => Math.min(...all.map(p => p[k])) - 0.3 * room)
+  const high = [0, 1, 2].map(k => Math.max(...all.map(p => p[k])) + 0.3 * room)
+  return meshPlan(plan, options, size, spacing => {
     const right = gridLines(spacing * 0.31, high[0], () => spacing)
     return [
       Float64Array.from([...Array.from(right, v => -v).reverse(), ...right]),

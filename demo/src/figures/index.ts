@@ -1,9 +1,10 @@
 /** Bodies generated from stated parameters, with their true joints and segment labels beside them. */
 export * from './proportions'
 export { bodyPlan, ODA_COLORS, PIM_COLORS, type Palette } from './body'
-export { makeFigure, makeHound, type MadeFigure, type MakeOptions } from './figure'
+export { makeFigure, makeHeron, makeHound, type MadeFigure, type MakeOptions } from './figure'
 export { disturb, variedDisturbance, type Disturbance } from './disturb'
 export * from './hound'
+export * from './heron'
 export { dressed, outfit } from './outfit'
 export { scanned } from './scanned'
 export { cleanRig, withFaults, withTake } from './received'

@@ -146,6 +146,13 @@ export type Revision = number
 type Progress = (share: number) => void
 
 /** The one typed interface of the worker. `job` names the work so that it can be stopped; progress is 0..1. */
+/** Who performs a take, as far as its skeleton tells; there even where the take cannot be carried over. */
+export interface PerformerAnswer {
+  readonly key: string
+  readonly reading: Pick<RoleReading, 'kind' | 'by' | 'confidence'>
+  readonly doubts: readonly { readonly about: string; readonly why: string; readonly joint?: string }[]
+}
+
 export interface CoreApi {
   /**
    * Tells how the recipe looks now, against the one told before. Work whose result is no longer asked for is stopped;
@@ -179,6 +186,8 @@ export interface CoreApi {
   /** Gives files back to a worker that was started anew. */
   hold(files: readonly { readonly name: string; readonly bytes: Uint8Array }[]): Promise<void>
   ownPlan(rev: Revision, name: string): Promise<Answer<OwnPlan>>
+  /** How the skeleton of a take's performer is read. */
+  performer(rev: Revision, take: string): Promise<Answer<PerformerAnswer>>
   /** The recipe with what a file holds attached to a joint. */
   attach(rev: Revision, set: FileSet, choice: AttachChoice, job: string, progress: Progress): Promise<Answer<Recipe>>
   mendAll(rev: Revision, job: string, progress: Progress): Promise<Answer<{ recipe: Recipe; mended: string[] }>>

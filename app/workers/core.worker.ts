@@ -355,6 +355,25 @@ const api: CoreApi = {
         ? planOfRecipe(recipe, name)
         : planOfSkeleton(rig.skeleton, (await derivation.get('shape', recipe)).straightened.height, name)
     }),
+  performer: (rev, take) =>
+    answer(async () => {
+      const recipe = recipeOf(rev)
+      const ref = recipe.takes.find(t => t.id === take)
+      const file = ref && (await derivation.get('read', recipe, { of: { file: ref.file, beside: [] } }))
+      if (!file?.skeleton) throw new ChiraxisError('no-take', 'There is no such take any more.')
+      const { skeleton } = file
+      const key = performerKey(skeleton)
+      const { kind, by, confidence, doubts } = recogniseRoles(skeleton, recipe.performers[key]?.reading)
+      return {
+        key,
+        reading: { kind, by, confidence },
+        doubts: doubts.map(d => ({
+          about: d.about,
+          why: d.why,
+          ...(d.joint !== undefined && { joint: skeleton.names[d.joint] }),
+        })),
+      }
+    }),
   attach: (rev, set, choice, name, progress) =>
     job(name, progress, work => attachAppendage(derivation, recipeOf(rev), set, choice, work)),
   mendAll: (rev, name, progress) =>

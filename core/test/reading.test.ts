@@ -1,7 +1,10 @@
 import { describe, expect, it } from 'vitest'
 import { jointsInWorld, recogniseRoles, skeletonFromWorld, type RoleReading } from '../src/skeleton'
 import { human, someBody, type Rig } from './rigs/build'
+import { perform } from '../src/perform'
+import { EMPTY_NOTE, parsePerformerNote, writePerformerNote } from '../src/retarget'
 import { STYLES } from './rigs/styles'
+import { biped, wildTake } from './skeletons'
 
 const MAIN = /^(hips|head|(left|right)(Front|Hind)?(Upper|Lower)(Arm|Leg)|(left|right)(Front|Hind)?(Hand|Foot))$/
 const SEEDS = [3, 21, 77, 140]
@@ -85,5 +88,32 @@ describe('the skin that follows a skeleton', () => {
     const { joints, missing } = recogniseRoles(skeleton, { carries })
     expect(missing).toEqual([])
     for (const j of Object.values(joints)) expect(j).toBeGreaterThanOrEqual(half)
+  })
+})
+
+describe('a performer that was read wrongly', () => {
+  it('is read as somebody says, and its take is carried over as that of one read right', async () => {
+    const right = biped({ roles: false })
+    const wrong = biped({
+      roles: false,
+      name: role => role.replace(/^(left|right)/, side => (side === 'left' ? 'right' : 'left')),
+    })
+    const take = wildTake(right, 5)
+    const figure = biped()
+    const plain = await perform(right, take, figure)
+    const asRead = await perform(wrong, take, figure)
+    const told = await perform(wrong, take, figure, { note: { ...EMPTY_NOTE, reading: { swapped: true } } })
+    expect(told.take.rotations).toEqual(plain.take.rotations)
+    expect(told.performer.joints).toEqual(plain.performer.joints)
+    expect(asRead.performer.joints).not.toEqual(plain.performer.joints)
+    const settled = await perform(wrong, take, figure, { note: { ...EMPTY_NOTE, reading: { settled: true } } })
+    expect(settled.performer.doubts).toEqual([])
+    // what was said goes along in the performer's file
+    const note = { ...EMPTY_NOTE, reading: { kind: 'biped' as const, swapped: true } }
+    expect(parsePerformerNote(JSON.parse(new TextDecoder().decode(writePerformerNote('A', note))))).toMatchObject(note)
+    // on four legs it has not what a dog has, and says so
+    await expect(
+      perform(right, take, figure, { note: { ...EMPTY_NOTE, reading: { kind: 'fourleg' } } }),
+    ).rejects.toThrow(/four legs|lacks/)
   })
 })

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/body'
 import type { Recipe } from '@chiraxis/core/recipe'
 
 /** How a skeleton that came with its body was read, what is in doubt about it, and what a person says is right. */
@@ -30,16 +29,14 @@ const swapped = computed({
   get: () => choice.value.swapped ?? false,
   set: v => say(v ? 'Left is right in this skeleton' : 'Left is left in this skeleton', { swapped: v }),
 })
-const BY = { roles: 'by roles the file tells', names: 'by names', structure: 'by its build' } as const
-const about = (what: string): string =>
-  what === 'kind' ? 'Two legs or four' : what === 'sides' ? 'Left and right' : roleLabel(what)
 </script>
 
 <template>
   <div v-if="reading" class="card" data-testid="reading">
     <h3>How it was read</h3>
     <div class="flex justify-between py-0.5">
-      <span class="quiet">{{ reading.kind === 'fourleg' ? 'On four legs' : 'On two legs' }}, {{ BY[reading.by] }}</span
+      <span class="quiet"
+        >{{ reading.kind === 'fourleg' ? 'On four legs' : 'On two legs' }}, {{ READ_BY[reading.by] }}</span
       ><span class="num" :class="reading.doubts.length > 0 ? 'font-semibold text-madder' : ''"
         >{{ Math.round(100 * reading.confidence) }} %</span
       >
@@ -52,22 +49,14 @@ const about = (what: string): string =>
           :class="d.joint === undefined ? '' : 'hover:bg-paper-2'"
           @click="d.joint !== undefined && (derived.joint = d.joint)"
         >
-          <span class="font-semibold">{{ about(d.about) }}?</span>
+          <span class="font-semibold">{{ doubtLabel(d.about) }}?</span>
           <span class="quiet block text-xs">{{ d.why[0]!.toUpperCase() + d.why.slice(1) }}.</span>
         </component>
       </li>
     </ul>
     <p v-else-if="choice.settled" class="quiet py-0.5 text-xs">You said that this is right.</p>
     <p v-else class="quiet py-0.5 text-xs">Names, build and shape agree.</p>
-    <ChoiceRow
-      v-model="legs"
-      label="It stands on"
-      :options="[
-        { value: 'read', label: 'As read' },
-        { value: 'biped', label: 'Two legs' },
-        { value: 'fourleg', label: 'Four legs' },
-      ]"
-    />
+    <ChoiceRow v-model="legs" label="It stands on" :options="LEG_OPTIONS" />
     <SwitchRow v-model="swapped" label="Left and right the other way round" />
     <div v-if="reading.doubts.length > 0 || choice.settled" class="mt-2 flex gap-2">
       <button

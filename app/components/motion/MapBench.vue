@@ -86,8 +86,11 @@ async function load(event: Event): Promise<void> {
     sentence="Which joint of the performer each joint of this figure follows. Done when no line crosses and nobody is missing."
   />
   <WorkProgress step="take" what="Carrying the take over" />
-  <div v-if="!answer" class="card quiet">Choose a take that was recorded on somebody else.</div>
-  <template v-else>
+  <PerformerReading v-if="!derived.ownShown" />
+  <div v-if="!answer && derived.steps.take.state !== 'refused'" class="card quiet">
+    Choose a take that was recorded on somebody else.
+  </div>
+  <template v-else-if="answer">
     <div class="card">
       <h3>
         {{ take?.performer }} <span class="quiet font-normal">· {{ by }}</span>

@@ -76,10 +76,10 @@ export function adjustPerformance(
   recording: Take,
   { adjust, note = EMPTY_NOTE }: AdjustOptions = {},
 ): Performance {
-  const before = readRoles(recorded, note.map, 'performer')
+  const before = readRoles(recorded, note.map, 'performer', note.reading)
   const { performer, restFrame } = rested(recorded, recording, before, note.restFrom)
   // a rest pose of its own may be read otherwise
-  const roles = performer === recorded ? before : readRoles(performer, note.map, 'performer')
+  const roles = performer === recorded ? before : readRoles(performer, note.map, 'performer', note.reading)
   const frame = roles.missing.length === 0 ? bodyFrame(performer, roles.joints) : ([...IDENTITY] as Quat)
   const take = adjustTake({ skeleton: performer, joints: roles.joints, take: recording, frame }, adjust)
   return { performer, roles, restFrame, take }
@@ -121,6 +121,7 @@ export async function carryPerformance(
     prepareTransfer(performer, figure, {
       rest,
       map: { performer: note.map, figure: figureMap },
+      reading: note.reading,
       restTurns: restTurnsOf(note),
     })
   const moved = await transfer(performer, take, figure, { ...work, plan: pair })

@@ -5,6 +5,7 @@ import { LONGEST_RIM } from '../shape'
 import { ChiraxisError, type Vec3 } from '../math'
 import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
+import { readingChoiceSchema } from '../skeleton'
 import { TRANSFER_DEFAULTS, transferSettingsSchema } from '../perform'
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
@@ -157,13 +158,7 @@ export const recipeSchema = z.object({
     /** A skeleton of another file that is laid on the body, with the files that came with it. */
     given: z.object({ file: fileRefSchema, beside: z.array(fileRefSchema).max(500) }).optional(),
     /** How the skeleton that came with the body is to be read, where somebody said so. */
-    reading: z
-      .object({
-        kind: z.enum(['biped', 'fourleg']).optional(),
-        swapped: z.boolean().optional(),
-        settled: z.boolean().optional(),
-      })
-      .optional(),
+    reading: readingChoiceSchema.optional(),
     plan: planSchema,
     edits: z.array(rigEditSchema).max(20_000),
   }),

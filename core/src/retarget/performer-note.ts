@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { ChiraxisError, fromEuler, type Quat } from '../math'
-import type { Skeleton } from '../skeleton'
+import { readingChoiceSchema, type Skeleton } from '../skeleton'
 
 const degrees = z.number().min(-360).max(360)
 
@@ -10,6 +10,8 @@ export const performerNoteSchema = z.object({
   map: z.record(z.string().max(60), z.string().max(300)),
   /** Turns of the performer's limbs onto the figure's rest pose, by role: degrees about left-to-right, up and ahead. */
   restTurns: z.record(z.string().max(60), z.tuple([degrees, degrees, degrees])),
+  /** How its skeleton is to be read, where somebody said so: legs, left and right, right as it is. */
+  reading: readingChoiceSchema.optional(),
   /** Where its rest pose comes from: as found, the file, or a frame of the take. */
   restFrom: z.union([z.literal('auto'), z.literal('file'), z.number().int().min(0)]),
 })
@@ -43,6 +45,6 @@ export function parsePerformerNote(data: unknown): PerformerNote {
   const parsed = fileSchema.safeParse(data)
   if (!parsed.success)
     throw new ChiraxisError('bad-syntax', 'The file does not hold the role map and rest match of a performer.')
-  const { map, restTurns, restFrom } = parsed.data
-  return { map, restTurns, restFrom }
+  const { chiraxisPerformer: _, name: __, ...note } = parsed.data
+  return note
 }

@@ -1,6 +1,6 @@
 import { angleOf, ChiraxisError, conjugate, multiply, quatAt, type Quat, type Vec3 } from '../math'
 import { twistSegments, type TwistSegment } from '../motion'
-import { recogniseRoles, worldPose, type RoleReading, type Skeleton } from '../skeleton'
+import { recogniseRoles, worldPose, type ReadingChoice, type RoleReading, type Skeleton } from '../skeleton'
 import { requiredRoles } from '../body'
 import { bodyFrame, framedPositions } from './body-frame'
 import { chainShares, type ChainShare } from './chain-shares'
@@ -13,6 +13,8 @@ export interface PrepareOptions {
     readonly performer?: Readonly<Record<string, string>>
     readonly figure?: Readonly<Record<string, string>>
   }
+  /** How the performer is to be read, where somebody said so. */
+  readonly reading?: ReadingChoice
   /** `auto` brings the two rest poses together limb by limb; `none` takes them as they are. Default auto. */
   readonly rest?: 'auto' | 'none'
   /** Corrections of the rest match by hand: by role, a turn of the performer's limb in the body's own frame. */
@@ -77,7 +79,7 @@ export interface TransferPlan {
  * @throws ChiraxisError `no-roles` where performer or figure cannot be read, or one stands on two legs and the other on four
  */
 export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: PrepareOptions = {}): TransferPlan {
-  const pr = readRoles(performer, options.map?.performer, 'performer')
+  const pr = readRoles(performer, options.map?.performer, 'performer', options.reading)
   const fr = readRoles(figure, options.map?.figure, 'figure')
   if (pr.kind !== fr.kind)
     throw new ChiraxisError(
@@ -270,8 +272,9 @@ export function readRoles(
   skeleton: Skeleton,
   map: Readonly<Record<string, string>> | undefined,
   who: string,
+  choice?: ReadingChoice,
 ): RoleReading {
-  const found = recogniseRoles(skeleton)
+  const found = recogniseRoles(skeleton, choice)
   if (!map) return found
   const joints: Record<string, number> = { ...found.joints }
   for (const [role, name] of Object.entries(map)) {

@@ -1,3 +1,4 @@
+import { z } from 'zod'
 import { distance, cross, dot, normalize, sub, type Vec3, add, scale } from '../math'
 import { kindOf, requiredRoles, type BodyKind, REQUIRED_ROLES, SIDES } from '../body'
 import { bodyJoints } from './body-joints'
@@ -24,14 +25,15 @@ export interface RoleReading {
 }
 
 /** What a person said about how a skeleton is to be read. */
-export interface ReadingChoice {
+export const readingChoiceSchema = z.object({
   /** On how many legs it stands, whatever its shape says. */
-  readonly kind?: BodyKind
+  kind: z.enum(['biped', 'fourleg']).optional(),
   /** Left and right are the other way round than they were read. */
-  readonly swapped?: boolean
+  swapped: z.boolean().optional(),
   /** It was looked at and is right: nothing is in doubt any more. */
-  readonly settled?: boolean
-}
+  settled: z.boolean().optional(),
+})
+export type ReadingChoice = Readonly<z.infer<typeof readingChoiceSchema>>
 
 /** What else is known of a skeleton than its joints. */
 export interface RoleEvidence extends ReadingChoice {

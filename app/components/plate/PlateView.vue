@@ -366,6 +366,7 @@ const heads = computed<ReadonlySet<number>>(() => {
 /** Whether arms stand out from the body; labels of hanging ones lie in the columns beside it. */
 const armsOut = computed(() => {
   if (markStep.value) return true
+  if (main.value.view === 'side') return false
   const s = skeleton.value
   const [a, b] = ['leftUpperArm', 'leftHand'].map(r => jointPlaces.value[s?.roles.indexOf(r) ?? -1])
   return !a || !b || Math.abs(b[0] - a[0]) > 0.13 * height.value

@@ -2,6 +2,7 @@ import { boundsOf, type Mesh } from '../mesh'
 import { seededRandom } from '../math'
 import type { Received } from '../formats'
 import { sampleSurface } from '../shape'
+import { recogniseRoles } from '../skeleton'
 
 /** What a file with a body can be to a figure that is open. */
 export const ARRIVALS = ['version', 'figure', 'clips', 'piece', 'appendage', 'skeleton'] as const
@@ -55,7 +56,8 @@ export function guessArrival(open: Arrived, came: Arrived): ArrivalGuess {
   if (alike < ALIKE) return { likely: 'version', confidence: 0.75, why: 'It has much the same shape.' }
   if (!t && alike > BODYLIKE && within(a, b))
     return { likely: 'piece', confidence: 0.7, why: 'It is smaller than the body and lies where that is.' }
-  if (t && !moving && alike > BODYLIKE && within(a, b))
+  // a small thing whose joints are nobody's body
+  if (t && !moving && within(a, b) && recogniseRoles(t).missing.length > 0)
     return {
       likely: 'appendage',
       confidence: 0.7,

@@ -61,10 +61,19 @@ export async function attachAppendage(
   )
   const first = received.mesh!.parts.length - came.mesh.parts.length
   const names = received.mesh!.parts.slice(first).map(p => p.name)
+  const stem = set.file.name.replace(/\.[^.]*$/, '').slice(0, 60)
   const told = Object.fromEntries(
     mesh.parts
       .filter(p => names.includes(p.name))
-      .map(p => [p.name, { ...choiceOf(added.pieces, p), role: 'appendage' as const, joint: edit.joints[0].name }]),
+      .map(p => [
+        p.name,
+        {
+          label: names.length === 1 ? stem : `${stem} ${p.name}`,
+          ...choiceOf(added.pieces, p),
+          role: 'appendage' as const,
+          joint: edit.joints[0].name,
+        },
+      ]),
   )
   return {
     ...added,

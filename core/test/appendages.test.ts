@@ -139,11 +139,11 @@ describe('an appendage with bones of its own', () => {
             2,
           )
         // the body follows none of its joints
-        const grafted = new Set(skeleton.names.flatMap((n, j) => (n.startsWith('t_') ? [j] : [])))
+        const attached = new Set(skeleton.names.flatMap((n, j) => (n.startsWith('t_') ? [j] : [])))
         const mineToo = new Set(used)
         for (let v = 0; v < mesh.positions.length / 3; v++)
           for (let i = v * skin.influences; i < (v + 1) * skin.influences; i++)
-            if (!mineToo.has(v) && skin.weights[i] > 0) expect(grafted.has(skin.joints[i])).toBe(false)
+            if (!mineToo.has(v) && skin.weights[i] > 0) expect(attached.has(skin.joints[i])).toBe(false)
         expect(pose.positions.every(Number.isFinite)).toBe(true)
         // delivered and read again
         const { bytes, proof } = await deliver(await contentOf(derivation, after, []))
@@ -174,7 +174,7 @@ describe('an appendage with bones of its own', () => {
     expect(skeleton.names).toContain('end of the tail')
     expect(skeleton.parents[findJoint(skeleton, 't_hips')]).toBe(findJoint(skeleton, 'spine'))
     expect(again.added).toHaveLength(1)
-    expect(again.bones.edits.map(e => e.kind)).toEqual(['graft', 'rename'])
+    expect(again.bones.edits.map(e => e.kind)).toEqual(['attach', 'rename'])
   })
   it('is refused where there is nothing to attach, or nothing to attach it to', async () => {
     const { recipe, derivation, put } = await opened(true)

@@ -2,7 +2,7 @@
 import { roleLabel } from '@chiraxis/core/body'
 import { fromEuler, toEulerYXZ, type Vec3 } from '@chiraxis/core/math'
 import { jointRef } from '@chiraxis/core/skeleton'
-import { ATTACH_DEFAULTS, graftOf, withoutAppendage, type AttachChoice, type Recipe } from '@chiraxis/core/recipe'
+import { ATTACH_DEFAULTS, attachmentOf, withoutAppendage, type AttachChoice, type Recipe } from '@chiraxis/core/recipe'
 
 /** What came with joints of its own: where it hangs, how large it is and how it is put on. */
 const derived = useDerived()
@@ -13,7 +13,7 @@ const joints = computed(() => {
   const s = derived.skeleton
   if (!s) return []
   const own = new Set(
-    attached.value.flatMap(a => graftOf(project.recipe as Recipe, a.file.hash)?.joints.map(j => j.name) ?? []),
+    attached.value.flatMap(a => attachmentOf(project.recipe as Recipe, a.file.hash)?.joints.map(j => j.name) ?? []),
   )
   return s.names.flatMap((n, j) =>
     own.has(n) ? [] : [{ ref: jointRef(s, j), label: s.roles[j] ? roleLabel(s.roles[j]!) : n }],
@@ -57,7 +57,8 @@ const AXES = [
   <div v-for="a in attached" :key="a.file.hash" class="card" data-testid="appendage">
     <h3 class="truncate" :title="a.file.name">{{ a.file.name }}</h3>
     <p class="quiet mb-1 text-xs">
-      {{ graftOf(project.recipe as Recipe, a.file.hash)?.joints.length ?? 0 }} joints of its own, moved by its own skin
+      {{ attachmentOf(project.recipe as Recipe, a.file.hash)?.joints.length ?? 0 }} joints of its own, moved by its own
+      skin
     </p>
     <label class="flex items-center justify-between gap-3 py-1"
       ><span>Attached to</span

@@ -18,12 +18,12 @@ export interface AttachChoice {
 export const ATTACH_DEFAULTS: AttachChoice = { joint: 'hips', prefix: '', scale: 1, turn: [0, 0, 0, 1] }
 
 /** The record that an appendage's joints are kept in, by the hash of its file. */
-export const graftOf = (recipe: Recipe, hash: string): EditOf<'graft'> | undefined =>
-  recipe.bones.edits.find((e): e is EditOf<'graft'> => e.kind === 'graft' && e.file === hash)
+export const attachmentOf = (recipe: Recipe, hash: string): EditOf<'attach'> | undefined =>
+  recipe.bones.edits.find((e): e is EditOf<'attach'> => e.kind === 'attach' && e.file === hash)
 
 /** A recipe without an appendage: its pieces and its joints. */
 export const withoutAppendage = (recipe: Recipe, hash: string): Recipe => ({
   ...recipe,
   added: recipe.added.filter(a => a.file.hash !== hash || !a.attached),
-  bones: { ...recipe.bones, edits: recipe.bones.edits.filter(e => e.kind !== 'graft' || e.file !== hash) },
+  bones: { ...recipe.bones, edits: recipe.bones.edits.filter(e => e.kind !== 'attach' || e.file !== hash) },
 })

@@ -28,7 +28,7 @@ import { aimJoints, alignAxes, turnAxes, turnHinge } from './aim'
 import { preBend } from './bend'
 import { addChain, divideBone, numberNames, removeJoint, renameJoints, reparentJoint, splitBone } from './chain'
 import { drawChain } from './drawn-chain'
-import { graft } from './graft'
+import { attachJoints } from './attach-joints'
 import { editLabel, type EditOf, type RigEdit } from './edit'
 import { applyMove, moveJoints } from './move'
 import { armsAt, setRestPose } from './rest-pose'
@@ -88,8 +88,8 @@ export async function applyRigEdit(rig: Rig, edit: RigEdit, size: number, work: 
       return addBoth(rig, edit, size)
     case 'chain':
       return drawChain(rig, edit, size)
-    case 'graft':
-      return graft(rig, edit, size)
+    case 'attach':
+      return attachJoints(rig, edit, size)
     case 'root':
       return addRoot(rig, edit.name, scale(edit.at as Vec3, size))
     case 'rename':

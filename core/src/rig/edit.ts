@@ -42,7 +42,7 @@ export const rigEditSchema = z.discriminatedUnion('kind', [
   }),
   /** The skeleton of an appendage hung on a joint. */
   z.object({
-    kind: z.literal('graft'),
+    kind: z.literal('attach'),
     parent: ref,
     /** Hash of the file it came in. */
     file: z.string().max(80),
@@ -112,7 +112,7 @@ export function editLabel(edit: RigEdit): string {
       return `Add ${edit.name}`
     case 'chain':
       return `Draw ${edit.name}`
-    case 'graft':
+    case 'attach':
       return `Attach ${edit.joints.length} joints to ${edit.parent}`
     case 'root':
       return `Add the root ${edit.name}`

@@ -11,7 +11,7 @@ import {
 } from '../math'
 import { choiceOf } from '../pieces'
 import { withoutAppendage, type AttachChoice, type Place, type Recipe } from '../recipe'
-import { graftRecord, type EditOf } from '../rig'
+import { attachRecord, type EditOf } from '../rig'
 import { bindPose, findJoint, jointRef, type Skeleton } from '../skeleton'
 import type { Derivation } from './derivation'
 import type { FileSet } from './types'
@@ -51,7 +51,7 @@ export async function attachAppendage(
   }
   // a piece may make the whole body taller, and places are shares of its height
   const { straightened, mesh, received } = await derivation.get('shape', added, work)
-  const edit = graftRecord(
+  const edit = attachRecord(
     (await derivation.get('rig', added, work)).skeleton,
     parent,
     own,
@@ -82,9 +82,9 @@ export async function attachAppendage(
   }
 }
 
-/** Edits with a graft where it was before, so that what was done to its joints afterwards still finds them. */
-function inPlaceOf(before: Recipe, bare: Recipe, edit: EditOf<'graft'>): Recipe['bones']['edits'] {
-  const was = before.bones.edits.findIndex(e => e.kind === 'graft' && e.file === edit.file)
+/** Edits with an attachment where it was before, so that what was done to its joints afterwards still finds them. */
+function inPlaceOf(before: Recipe, bare: Recipe, edit: EditOf<'attach'>): Recipe['bones']['edits'] {
+  const was = before.bones.edits.findIndex(e => e.kind === 'attach' && e.file === edit.file)
   const edits = [...bare.bones.edits]
   edits.splice(was < 0 ? edits.length : was, 0, edit)
   return edits

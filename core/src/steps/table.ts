@@ -77,7 +77,7 @@ const restsOtherwise = (edits: Recipe['bones']['edits']): boolean => edits.some(
 const standing = ({ bones }: Recipe, skeleton: Skeleton): Skeleton =>
   restsOtherwise(bones.edits) ? atBind(skeleton) : skeleton
 /** Appendages by what they brought along. */
-const grafts = (edits: Recipe['bones']['edits']): unknown => edits.filter(e => e.kind === 'graft')
+const attachments = (edits: Recipe['bones']['edits']): unknown => edits.filter(e => e.kind === 'attach')
 const attachedFiles = (recipe: Recipe): readonly StepRef[] =>
   recipe.added.flatMap((a): StepRef[] => (a.attached ? [['read', setOf(a)]] : []))
 type LandmarkEdits = Recipe['landmarks']['edits']
@@ -364,7 +364,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   automaticSkin: {
-    reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: told }, { path: 'bones.edits', part: grafts }],
+    reads: ['skin.source', 'skin.firmness', { path: 'pieces', part: told }, { path: 'bones.edits', part: attachments }],
     from: recipe => ['shape', 'rig', 'pieces', ...attachedFiles(recipe)],
     weight: 16,
     lasting: true,

@@ -20,7 +20,7 @@ import type { EditOf } from './edit'
 import { rebuildRig, sameJoints, type RebuiltJoint } from './rebuild'
 import type { Rig } from './rig'
 
-type Graft = EditOf<'graft'>
+type Attachment = EditOf<'attach'>
 
 /**
  * The record of hanging a skeleton of its own on a joint. Its joints keep where they are, beside the piece they move; names get a
@@ -28,14 +28,14 @@ type Graft = EditOf<'graft'>
  * @param own the appendage's skeleton as it was bound  @param place from its own file to the figure, metres
  * @param size height of the figure, metres
  */
-export function graftRecord(
+export function attachRecord(
   skeleton: Skeleton,
   parent: number,
   own: Skeleton,
   place: Mat4,
   size: number,
   { prefix, file }: { prefix: string; file: string },
-): Graft {
+): Attachment {
   const taken = [...skeleton.names]
   const pose = bindPose(own)
   const { rotation, scale: grown } = decompose(place)
@@ -45,7 +45,7 @@ export function graftRecord(
     return next
   })
   return {
-    kind: 'graft',
+    kind: 'attach',
     parent: jointRef(skeleton, parent),
     file,
     joints: own.names.map((from, j) => {
@@ -63,7 +63,7 @@ export function graftRecord(
 }
 
 /** Hangs a skeleton of its own on a joint; it rides on it, so nothing else moves. @param size height of the figure, metres */
-export function graft(rig: Rig, edit: Graft, size: number): Rig {
+export function attachJoints(rig: Rig, edit: Attachment, size: number): Rig {
   const { skeleton } = rig
   const parent = findJoint(skeleton, edit.parent)
   if (parent < 0)

@@ -68,11 +68,13 @@ const SOURCES = [
 
 /** What makes the demo files. */
 export const MAKE_DEMO = ['npx', ['tsx', 'demo/src/build.ts', 'public/demo']]
+/** The same with fewer vertices, for tests of the window in which nothing is measured. */
+export const MAKE_LIGHT_DEMO = ['npx', ['tsx', 'demo/src/build.ts', '.demo-light', '0.4']]
 
 /** Whether the demo files are there and no generator was changed since. */
-export const hasDemo = () =>
-  existsSync('public/demo/index.json') &&
-  statSync('public/demo/index.json').mtimeMs > newest(['demo/src', 'core/src/formats', 'core/src/skeleton'])
+export const hasDemo = (place = 'public/demo') =>
+  existsSync(`${place}/index.json`) &&
+  statSync(`${place}/index.json`).mtimeMs > newest(['demo/src', 'core/src/formats', 'core/src/skeleton'])
 
 /** Makes the demo files when they are missing or their generators changed. */
 export function demo() {

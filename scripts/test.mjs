@@ -1,4 +1,4 @@
-import { build, chromium, hasDemo, install, MAKE_DEMO, run, runTogether } from './setup.mjs'
+import { build, chromium, hasDemo, install, MAKE_DEMO, MAKE_LIGHT_DEMO, run, runTogether } from './setup.mjs'
 
 // lint, types, unit, build, end-to-end: in this order, on a clone with nothing installed. What keeps one core busy each
 // runs together
@@ -7,7 +7,13 @@ chromium()
 run('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
 const stale = !hasDemo()
 console.log('Lint, types and the demo figures …')
-await runTogether(['npm', ['run', '-s', 'types']], ['npm', ['run', '-s', 'lint']], ...(stale ? [MAKE_DEMO] : []))
+const light = hasDemo('.demo-light') ? [] : [MAKE_LIGHT_DEMO]
+await runTogether(
+  ['npm', ['run', '-s', 'types']],
+  ['npm', ['run', '-s', 'lint']],
+  ...(stale ? [MAKE_DEMO] : []),
+  ...light,
+)
 run('npm', ['run', '-s', 'unit'])
 build(stale)
 run('npm', ['run', '-s', 'e2e'])

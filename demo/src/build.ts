@@ -25,14 +25,18 @@ import {
 import { heronPlanFile } from './heron-plan'
 import { HOUND_MOVES, HOUND_TAGS, MOVES, NORTH, NORTH_HOUND, record, SOUTH, SOUTH_HOUND, TAGS } from './takes'
 
-/** Everything the demo ships, in a fixed order: file name and bytes. */
-export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]> {
+/**
+ * Everything the demo ships, in a fixed order: file name and bytes.
+ * @param detail share of the vertices its bodies have; tests of the window need no fine ones
+ */
+export async function buildDemo(detail = 1): Promise<{ name: string; bytes: Uint8Array }[]> {
+  const vertices = (count: number): { vertices: number } => ({ vertices: Math.round(count * detail) })
   const files: { name: string; bytes: Uint8Array }[] = []
   const truth: Record<string, unknown> = {}
-  const oda = makeFigure(ODA, { vertices: 30_000, palette: ODA_COLORS, eyes: true })
-  const pim = makeFigure(PIM, { vertices: 20_000, palette: PIM_COLORS, eyes: true })
-  const brindle = makeHound(BRINDLE, { vertices: 20_000, eyes: true })
-  const scan = scanned(makeFigure(ODA, { vertices: 125_000, palette: ODA_COLORS }))
+  const oda = makeFigure(ODA, { ...vertices(30_000), palette: ODA_COLORS, eyes: true })
+  const pim = makeFigure(PIM, { ...vertices(20_000), palette: PIM_COLORS, eyes: true })
+  const brindle = makeHound(BRINDLE, { ...vertices(20_000), eyes: true })
+  const scan = scanned(makeFigure(ODA, { ...vertices(125_000), palette: ODA_COLORS }))
   const put = async (
     file: string,
     name: string,
@@ -45,7 +49,7 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
     truth[file.replace(/\.[a-z]+$/, '')] = true_
   }
   const figures: { file: string; name: string; kind: 'biped' | 'fourleg' | 'drawn'; plan?: string }[] = []
-  const worn = dressed(oda, ODA, ODA_COLORS, 7000)
+  const worn = dressed(oda, ODA, ODA_COLORS, Math.round(7000 * detail))
   await put(
     'oda-marl.glb',
     'Oda Marl',
@@ -53,7 +57,7 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
     { height: oda.height, joints: oda.joints },
   )
   await put('pim.glb', 'Pim', { name: 'Pim', mesh: pim.mesh }, { height: pim.height, joints: pim.joints })
-  const tolly = makeAutomaton(TOLLY, TOLLY_COLORS, 16_000)
+  const tolly = makeAutomaton(TOLLY, TOLLY_COLORS, Math.round(16_000 * detail))
   await put('tolly.glb', 'Tolly', { name: 'Tolly', mesh: tolly.mesh }, { height: tolly.height, joints: tolly.joints })
   await put(
     'brindle.glb',
@@ -61,7 +65,7 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
     { name: 'Brindle', mesh: brindle.mesh },
     { height: brindle.height, joints: brindle.joints },
   )
-  const reed = makeHeron(REED, { vertices: 16_000, eyes: true })
+  const reed = makeHeron(REED, { ...vertices(16_000), eyes: true })
   await put('reed.glb', 'Reed', { name: 'Reed', mesh: reed.mesh }, { height: reed.height, joints: reed.joints })
   const plan = await heronPlanFile(REED, reed.height)
   files.push({ name: 'heron.plan.json', bytes: new TextEncoder().encode(JSON.stringify(plan, null, 1)) })
@@ -79,7 +83,7 @@ export async function buildDemo(): Promise<{ name: string; bytes: Uint8Array }[]
     { name: 'Pim, received', mesh: faulty.mesh, skeleton: faulty.skeleton, skin: faulty.skin, takes: faulty.takes },
     { height: pim.height, joints: pim.joints },
   )
-  const dense = makeFigure(PIM, { vertices: 100_000, palette: PIM_COLORS, eyes: true })
+  const dense = makeFigure(PIM, { ...vertices(100_000), palette: PIM_COLORS, eyes: true })
   files.push({ name: 'pim-dense.glb', bytes: await writeGlb({ name: 'Pim', mesh: dense.mesh }) })
   truth['pim-dense'] = { height: dense.height, joints: dense.joints }
   const contacts: Record<string, unknown> = {}
@@ -130,5 +134,5 @@ const fileName = (take: string): string => take.replace(/\s+/g, '-')
 const out = process.argv[2]
 if (out) {
   mkdirSync(out, { recursive: true })
-  for (const { name, bytes } of await buildDemo()) writeFileSync(join(out, name), bytes)
+  for (const { name, bytes } of await buildDemo(Number(process.argv[3] ?? 1))) writeFileSync(join(out, name), bytes)
 }

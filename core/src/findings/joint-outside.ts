@@ -1,8 +1,10 @@
 import { bodyPart, isMidline, roleLabel } from '../body'
 import { addScaled, distance, normalize, rotate, quatAt, sub, vec3At, type Vec3 } from '../math'
+import { landmarkKind } from '../landmarks'
 import { cellCentre, nearestSolid, sectionOf } from '../mesh'
 import { moveRecord } from '../rig'
 import { atBind, boneDirection, findJoint, jointRef, worldPose } from '../skeleton'
+import { isCentred } from './off-centre'
 import { rounded, type Finding, type FindingContext, type Rule } from './finding'
 
 /** What lies in flesh all around: trunk, head and limbs down to hands and feet, but no toes, fingers, ears or tails. */
@@ -32,13 +34,16 @@ function inside({ mesh, solid, skeleton }: FindingContext, j: number): Vec3 | un
 /** A joint of the trunk or a limb that lies outside the body. */
 export const jointOutside: Rule = {
   id: 'joint-outside',
-  detect: ({ skeleton, solid, straightened }) => {
+  detect: ({ skeleton, solid, straightened, landmarks = [] }) => {
     if (!skeleton || !solid || !straightened) return []
     const world = worldPose(atBind(skeleton))
     return skeleton.names.flatMap((_, j): Finding[] => {
       const role = skeleton.roles[j]
       if (!role || !isInner(role)) return []
       const p = vec3At(world.positions, j)
+      // a joint that stands where its landmark was put is told and mended there
+      const mark = landmarks.find(l => isCentred(l.id) && landmarkKind(l.id)?.role === role)
+      if (mark && distance(mark.position, p) < 0.002 * straightened.height) return []
       const cell = nearestSolid(solid, p, 24)
       const off = cell < 0 ? 24 * solid.size : Math.max(0, distance(cellCentre(solid, cell), p) - 0.87 * solid.size)
       if (off < 0.006 * straightened.height) return []

@@ -3,6 +3,8 @@ import { landmarkKind, landmarkSection, placeLandmark } from '../landmarks'
 import type { Finding, FindingContext, Rule } from './finding'
 
 const LIMIT = 0.012
+/** Landmarks that are held against the cut across their limb. */
+export const isCentred = (id: string): boolean => /^(left|right)(Elbow|Wrist|Knee)$/.test(id)
 
 /** A landmark of a limb that lies away from the middle of the limb, as a share of height. */
 export const offCentre: Rule = {
@@ -11,7 +13,7 @@ export const offCentre: Rule = {
     if (!mesh || !straightened) return []
     const pulse = breather(work)
     const found: Finding[] = []
-    for (const l of landmarks.filter(({ id }) => /^(left|right)(Elbow|Wrist|Knee)$/.test(id))) {
+    for (const l of landmarks.filter(({ id }) => isCentred(id))) {
       await pulse()
       const cut = landmarkSection(mesh, landmarks, l.id, weld)
       if (!cut?.section.centre || cut.off < LIMIT * straightened.height) continue

@@ -45,12 +45,29 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.locator('[data-ledger="leftElbow"]').click()
     },
   },
-  'bones-four-legs': {
-    themes: ['day'],
+  'bones-rest': {
+    themes: ['night'],
     go: async page => {
-      await sample(page, 'sample-brindle')
+      await sample(page, 'sample-pim')
       await stop(page, 'Bones')
+      await stop(page, 'rest')
       await settled(page)
+      const id = async (name: string): Promise<string> =>
+        (await page.locator('[data-ledger]', { hasText: name }).first().getAttribute('data-ledger'))!
+      for (const [name, dx, dy] of [
+        ['Left lower arm', -22, 62],
+        ['Left foot', 22, -6],
+      ] as const) {
+        const box = (await page.locator(`[data-mark="${await id(name)}"]`).boundingBox())!
+        const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
+        await page.mouse.move(x, y)
+        await page.mouse.down()
+        await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 3 })
+        await page.mouse.move(x + dx, y + dy, { steps: 3 })
+        await page.mouse.up()
+      }
+      await page.locator('[data-ledger]', { hasText: 'Left lower arm' }).click()
+      await page.waitForTimeout(400)
     },
   },
   'bones-hands': {
@@ -64,9 +81,27 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
   'bones-skeleton': {
     themes: ['day'],
     go: async page => {
+      await sample(page, 'sample-reed')
       await stop(page, 'Bones')
       await stop(page, 'skeleton')
-      await page.locator('[data-ledger="8"]').click()
+      await settled(page)
+      await page.keyboard.press('2')
+      await page.waitForTimeout(600)
+      await page.locator('[data-ledger]', { hasText: 'neck 2' }).click()
+      await page.getByLabel('Name of the chain').fill('plume')
+      await page.getByTestId('draw-chain').click()
+      const box = (await page
+        .locator('[data-mark]')
+        .filter({ has: page.locator('circle[r="9.5"]') })
+        .first()
+        .boundingBox())!
+      for (const [dx, dy] of [
+        [10, 6],
+        [34, 30],
+        [46, 66],
+      ] as const)
+        await page.mouse.click(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy)
+      await page.waitForTimeout(400)
     },
   },
   'bones-axes-findings': {

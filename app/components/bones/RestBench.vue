@@ -91,7 +91,9 @@ const own = computed(() => project.recipe.checkPoses ?? [])
   <div v-if="s" class="card">
     <h3>
       Begin from
-      <span v-if="down !== undefined" class="quiet font-normal">· arms rest {{ down.toFixed(0) }}° down</span>
+      <span v-if="down !== undefined" class="quiet font-normal"
+        >· arms rest {{ Math.abs(down).toFixed(0) }}° {{ down < -0.5 ? 'up' : 'down' }}</span
+      >
     </h3>
     <div v-if="hasArms" class="mb-2 flex flex-wrap gap-2">
       <button class="press" data-testid="arms-out" @click="arms(0)">T-pose</button

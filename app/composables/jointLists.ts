@@ -1,4 +1,11 @@
+import { roleLabel } from '@chiraxis/core/body'
 import { partnerJoint, type Skeleton } from '@chiraxis/core/skeleton'
+
+/** What a joint is called on screen: the part of the body it stands for, else its name. */
+export function jointLabel(skeleton: Skeleton | undefined, j: number): string {
+  const role = skeleton?.roles[j]
+  return role ? roleLabel(role) : (skeleton?.names[j] ?? '')
+}
 
 /** Joints of a list; of two that are each other's mirror image only the first, where what is done to one is done to both. */
 export function withoutMirrored(skeleton: Skeleton, joints: readonly number[], mirror: boolean): number[] {

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight } from '@lucide/vue'
-import { roleLabel } from '@chiraxis/core/body'
 import { jointWeights } from '@chiraxis/core/skin'
 import type { ShownPiece } from '~/composables/usePieces'
 import { rampCss } from '~/stage/ramp'
@@ -10,7 +9,7 @@ const derived = useDerived()
 const project = useProject()
 const name = computed(() => {
   const s = derived.skeleton
-  return s ? roleLabel(s.roles[derived.joint] ?? s.names[derived.joint] ?? '') : ''
+  return jointLabel(s, derived.joint)
 })
 const counts = computed(() => {
   if (!derived.skin) return undefined

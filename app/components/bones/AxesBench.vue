@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import type { AxisName } from '@chiraxis/core/math'
 import { jointRef, OWN_CONVENTION, readAxes, readBends } from '@chiraxis/core/skeleton'
-import { roleLabel } from '@chiraxis/core/body'
 
 const view = useView()
 const derived = useDerived()
@@ -18,7 +17,7 @@ const AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
 const along = ref<AxisName>(OWN_CONVENTION.along)
 const hinge = ref<AxisName>(OWN_CONVENTION.hinge)
 const clash = computed(() => along.value[1] === hinge.value[1])
-const label = (i: number): string => (s.value?.roles[i] ? roleLabel(s.value.roles[i]!) : (s.value?.names[i] ?? ''))
+const label = (i: number): string => jointLabel(s.value, i)
 const ownOff = computed(() => {
   const v = axes.value?.off[derived.joint]
   return v === undefined || Number.isNaN(v) ? undefined : (v * 180) / Math.PI

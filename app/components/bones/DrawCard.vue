@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/body'
 import { ADDED_PARTS, PART_JOINTS, partCarrier, partChains, SKIRT_CHAINS, type AddedPart } from '@chiraxis/core/rig'
 import { pieceIndices } from '@chiraxis/core/shape'
 import { jointRef } from '@chiraxis/core/skeleton'
@@ -10,7 +9,7 @@ const project = useProject()
 const draw = useChainDraw()
 const { pieces } = usePieces()
 const s = computed(() => derived.skeleton)
-const label = (i: number): string => (s.value?.roles[i] ? roleLabel(s.value.roles[i]!) : (s.value?.names[i] ?? ''))
+const label = (i: number): string => jointLabel(s.value, i)
 const NAMES = ['chain', 'tail', 'ear', 'wing', 'cable', 'fin', 'neck', 'leg', 'spine', 'jaw']
 const spread = computed({
   get: () => (draw.settings.atPoints ? 'points' : 'even'),

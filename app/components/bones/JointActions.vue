@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/body'
 import { freshName, type RigEdit } from '@chiraxis/core/rig'
 import { jointRef } from '@chiraxis/core/skeleton'
 
@@ -9,10 +8,7 @@ const derived = useDerived()
 const chosen = useChosen()
 const edit = useJointEdit()
 const s = computed(() => derived.skeleton)
-const label = computed(() => {
-  const role = s.value?.roles[derived.joint]
-  return (role ? roleLabel(role) : (s.value?.names[derived.joint] ?? '')).toLowerCase()
-})
+const label = computed(() => jointLabel(s.value, derived.joint).toLowerCase())
 /** The same edit for every joint that is chosen, as one change. */
 function each(make: (ref: string, name: string) => RigEdit, name: (n: number) => string): void {
   const k = s.value

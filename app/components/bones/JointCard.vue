@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { Vec3 } from '@chiraxis/core/math'
-import { roleLabel } from '@chiraxis/core/body'
 import { applyMove, moveRecord, rigOf } from '@chiraxis/core/rig'
 import { jointRef, jointSide } from '@chiraxis/core/skeleton'
 
@@ -11,7 +10,7 @@ const chosen = useChosen()
 const edit = useJointEdit()
 const s = computed(() => edit.draft.value ?? derived.skeleton)
 const j = computed(() => Math.min(derived.joint, (s.value?.names.length ?? 1) - 1))
-const label = (i: number): string => (s.value?.roles[i] ? roleLabel(s.value.roles[i]!) : (s.value?.names[i] ?? ''))
+const label = (i: number): string => jointLabel(s.value, i)
 const place = computed<Vec3 | undefined>(() => (s.value ? edit.placeOf(s.value, j.value) : undefined))
 const parent = computed(() => s.value?.parents[j.value] ?? -1)
 

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/body'
 import { conjugate, fromEuler, multiply, quatAt, toEulerYXZ, type Quat, type Vec3 } from '@chiraxis/core/math'
 import type { RigEdit } from '@chiraxis/core/rig'
 import { jointRef, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
@@ -47,10 +46,7 @@ const align = (to: 'body' | 'parent'): void => {
   const joints = withMirrored(k, chosen.joints, view.mirror).map(j => jointRef(k, j))
   edit.add([{ kind: 'align', joints, to }])
 }
-const label = computed(() => {
-  const role = s.value?.roles[derived.joint]
-  return role ? roleLabel(role) : (s.value?.names[derived.joint] ?? '')
-})
+const label = computed(() => jointLabel(s.value, derived.joint))
 const AXES = ['x', 'y', 'z'] as const
 </script>
 

@@ -33,7 +33,7 @@ const HINTS: Record<BrushSettings['tool'], string> = {
 }
 const name = computed(() => {
   const s = derived.skeleton
-  return s ? (s.roles[derived.joint] ? roleLabel(s.roles[derived.joint]!) : (s.names[derived.joint] ?? '')) : ''
+  return jointLabel(s, derived.joint)
 })
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))
 const edits = computed(() => project.recipe.skin.edits as readonly SkinEdit[])
@@ -50,7 +50,7 @@ const rows = computed(() => {
     at = c.weld.of[view.vertex]! * k
   return Array.from({ length: k }, (_, i) => ({ joint: c.skin.joints[at + i]!, weight: c.skin.weights[at + i]! }))
     .filter(r => r.weight > 0.0005)
-    .map(r => ({ ...r, label: s.roles[r.joint] ? roleLabel(s.roles[r.joint]!) : s.names[r.joint]! }))
+    .map(r => ({ ...r, label: jointLabel(s, r.joint) }))
 })
 function typeWeight(joint: number, percent: number): void {
   const s = derived.skeleton,

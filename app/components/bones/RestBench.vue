@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/body'
 import type { Quat } from '@chiraxis/core/math'
 import { armsAt, armsDown } from '@chiraxis/core/rig'
 import { setQuat } from '@chiraxis/core/math'
@@ -16,10 +15,7 @@ const chosen = useChosen()
 const posing = usePosing()
 const poses = useCheckPoses()
 const s = computed(() => derived.skeleton)
-const label = computed(() => {
-  const role = s.value?.roles[derived.joint]
-  return role ? roleLabel(role) : (s.value?.names[derived.joint] ?? '')
-})
+const label = computed(() => jointLabel(s.value, derived.joint))
 const isPosed = computed(() => posing.rotations.value !== undefined)
 const down = computed(() => (s.value ? armsDown(s.value) : undefined))
 const degrees = ref(45)

@@ -2,7 +2,6 @@
 import { maxOf } from '@chiraxis/core/math'
 import { Pause, Play } from '@lucide/vue'
 import { landmarksOf } from '@chiraxis/core/landmarks'
-import { roleLabel } from '@chiraxis/core/body'
 import type { WorstPlace } from '@chiraxis/core/strain'
 import { rampCss } from '~/stage/ramp'
 import type { StrainView } from '~/stores/view'
@@ -42,10 +41,6 @@ const most = computed(() =>
 )
 const chosen = shallowRef<WorstPlace>()
 const worst = computed(() => (derived.strain?.worst ?? []).slice(0, 10))
-const jointLabel = (j: number): string => {
-  const s = derived.skeleton
-  return s ? (s.roles[j] ? roleLabel(s.roles[j]!) : (s.names[j] ?? '')) : ''
-}
 const regionLabel = (id: string): string => derived.strain?.regions.find(r => r.id === id)?.label ?? id
 const poseLabel = (id: string): string => player.poses.value.find(p => p.id === id)?.label ?? id
 function look(w: WorstPlace): void {
@@ -90,7 +85,7 @@ const num = (v: number): string => (v >= 100 ? v.toFixed(0) : v.toFixed(1))
     </label>
     <div class="mt-2 h-3 rounded" :style="{ background: rampCss }" role="img" aria-label="From none to much" />
     <div v-if="view.poseStrain === 'weights'" class="num quiet flex justify-between text-xs">
-      <span>0</span><span>{{ jointLabel(derived.joint) }}</span
+      <span>0</span><span>{{ jointLabel(derived.skeleton, derived.joint) }}</span
       ><span>1</span>
     </div>
     <div v-else class="num quiet flex justify-between text-xs">
@@ -123,7 +118,9 @@ const num = (v: number): string => (v >= 100 ? v.toFixed(0) : v.toFixed(1))
       <span class="truncate">{{ regionLabel(w.region) }}</span><span class="num"
         >{{ w.kind === 'stretch' ? '+' : '−' }}{{ num(w.value) }} %</span
       >
-      <span class="quiet col-span-2 truncate text-xs">{{ poseLabel(w.pose) }}, by {{ jointLabel(w.joint) }}</span>
+      <span class="quiet col-span-2 truncate text-xs"
+        >{{ poseLabel(w.pose) }}, by {{ jointLabel(derived.skeleton, w.joint) }}</span
+      >
     </button>
     <div v-if="chosen" class="mt-2 flex flex-wrap gap-2">
       <button class="press" data-testid="to-weights" @click="toWeights">Repair weights</button>

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import type { Arrival } from '@chiraxis/core/steps'
-import { roleLabel } from '@chiraxis/core/body'
 import { jointRef } from '@chiraxis/core/skeleton'
 
 const files = useFiles()
@@ -11,9 +10,9 @@ const chosen = ref<Arrival>('figure')
 const joint = ref('')
 const prefix = ref('')
 const joints = computed(() =>
-  (derived.skeleton?.names ?? []).map((n, j) => ({
+  (derived.skeleton?.names ?? []).map((_, j) => ({
     ref: jointRef(derived.skeleton!, j),
-    label: derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n,
+    label: jointLabel(derived.skeleton, j),
   })),
 )
 const left = reactive(new Set<number>())

@@ -148,7 +148,7 @@ const closeUp = computed(() => {
   }
 })
 watch([stage, closeUp], () => {
-  if (!dragging) stage.value?.setCloseUp(closeUp.value)
+  if (!isDragging()) stage.value?.setCloseUp(closeUp.value)
 })
 /** Where the hips at rest are, which the picture is framed on. */
 const hipsAtRest = computed<Vec3>(() => {
@@ -492,83 +492,25 @@ function choose(id: string, event?: PointerEvent): void {
   else derived.joint = Number(id)
 }
 
-// --- dragging landmarks in any view ---
-let dragging: { placed: Placed; id: string; what: 'mark' | 'joint' | 'bone'; from?: Vec3 } | undefined
-const pointer = reactive({ x: 0, y: 0, active: false })
-function down(event: PointerEvent, p: Placed, dot: Dot): void {
-  if (draw.drawing.value) return
-  event.stopPropagation()
-  choose(dot.id, event)
-  const many = event.shiftKey || event.ctrlKey || event.metaKey
-  const what = markStep.value ? 'mark' : view.step === 'skeleton' ? 'joint' : view.step === 'rest' ? 'bone' : undefined
-  if (!what || many || event.button !== 0) return
-  const j = Number(dot.id.replace(/^end /, ''))
-  if (what === 'bone' && !posing.begin(j, dot.end ? dot.place : undefined)) return
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  dragging = { placed: p, id: dot.id, what, from: dot.place }
-  if (what === 'joint') joints.begin(j)
-  else if (what === 'mark') drag.begin(dot.id)
-}
-function move(event: PointerEvent): void {
-  if (!dragging || !stage.value || !host.value) return
-  const box = host.value.getBoundingClientRect()
-  const x = event.clientX - box.left
-  const y = event.clientY - box.top
-  const { what, id } = dragging
-  const now =
-    what === 'joint'
-      ? skeleton.value && joints.placeOf(skeleton.value, Number(id))
-      : what === 'bone'
-        ? dragging.from
-        : landmarks.value.find(l => l.id === id)?.position
-  if (!now) return
-  const place: Vec3 = [...stage.value.unproject(dragging.placed, x, y, now)]
-  if (what === 'joint') joints.to(place)
-  else if (what === 'bone') return posing.to(place)
-  else drag.to(place)
-  Object.assign(pointer, { x, y, active: true })
-}
-// --- drawing a chain: a click sets a point, a drag turns the view ---
-let clicked: { x: number; y: number; placed: Placed } | undefined
-watch([() => draw.drawing.value, () => derived.shape?.mesh], ([on]) => {
-  if (on && derived.shape) stage.value?.picker.setShape(derived.shape.mesh.positions)
+const { down, move, up, pointer, isDragging } = useMarkDrag({
+  stage,
+  host,
+  skeleton,
+  landmarks,
+  marking: markStep,
+  choose,
 })
+const pen = useChainPointer({ stage, placed, host, height })
 function onDown(event: PointerEvent): void {
-  clicked = undefined
   painter.down(event)
-  if (!draw.drawing.value || event.button !== 0 || !host.value || (event.target as Element).closest('button')) return
-  const box = host.value.getBoundingClientRect()
-  const [x, y] = [event.clientX - box.left, event.clientY - box.top]
-  const p = placed.value.find(
-    q => x >= q.rect.x && x < q.rect.x + q.rect.width && y >= q.rect.y && y < q.rect.y + q.rect.height,
-  )
-  if (p) clicked = { x, y, placed: p }
-}
-function drawn(event: PointerEvent): void {
-  if (!clicked || !stage.value || !host.value) return
-  const box = host.value.getBoundingClientRect()
-  const { x, y, placed: p } = clicked
-  clicked = undefined
-  if (Math.hypot(event.clientX - box.left - x, event.clientY - box.top - y) > 4) return
-  draw.add([
-    ...(stage.value.middleUnder(p, x, y, 0.015 * height.value) ?? stage.value.unproject(p, x, y, draw.anchor.value)),
-  ])
+  pen.down(event)
 }
 function onMove(event: PointerEvent): void {
   if (!painter.move(event)) move(event)
 }
 function onUp(event: PointerEvent): void {
-  drawn(event)
+  pen.up(event)
   if (!painter.up(event)) up()
-}
-function up(): void {
-  if (!dragging) return
-  const { what } = dragging
-  dragging = undefined
-  pointer.active = false
-  if (what === 'joint') joints.end()
-  else if (what === 'bone') posing.end()
-  else drag.end()
 }
 const chosenSide = computed(
   () =>

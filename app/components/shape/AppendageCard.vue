@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/body'
 import { fromEuler, toEulerYXZ, type Vec3 } from '@chiraxis/core/math'
 import { jointRef } from '@chiraxis/core/skeleton'
 import { ATTACH_DEFAULTS, attachmentOf, withoutAppendage, type AttachChoice, type Recipe } from '@chiraxis/core/recipe'
@@ -15,9 +14,7 @@ const joints = computed(() => {
   const own = new Set(
     attached.value.flatMap(a => attachmentOf(project.recipe as Recipe, a.file.hash)?.joints.map(j => j.name) ?? []),
   )
-  return s.names.flatMap((n, j) =>
-    own.has(n) ? [] : [{ ref: jointRef(s, j), label: s.roles[j] ? roleLabel(s.roles[j]!) : n }],
-  )
+  return s.names.flatMap((n, j) => (own.has(n) ? [] : [{ ref: jointRef(s, j), label: jointLabel(s, j) }]))
 })
 type Added = Recipe['added'][number]
 /** How it is attached now; its root stays where it is. */

@@ -1,6 +1,5 @@
 <script setup lang="ts">
 import { jointRef } from '@chiraxis/core/skeleton'
-import { roleLabel } from '@chiraxis/core/body'
 import type { MapKind } from '@chiraxis/core/mesh'
 import type { PieceChoice } from '@chiraxis/core/recipe'
 
@@ -48,9 +47,9 @@ const why = computed(() => {
 })
 const joints = computed(
   () =>
-    derived.skeleton?.names.map((n, j) => ({
+    derived.skeleton?.names.map((_, j) => ({
       ref: jointRef(derived.skeleton!, j),
-      label: derived.skeleton!.roles[j] ? roleLabel(derived.skeleton!.roles[j]!) : n,
+      label: jointLabel(derived.skeleton, j),
     })) ?? [],
 )
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')

@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs'
 import { expect } from '@playwright/test'
+import { readFile } from '../core/src/formats'
 import { writeGlb } from '../core/src/formats/gltf-write'
 import { STYLES } from '../core/test/rigs/styles'
 import { test } from './browser'
@@ -58,6 +59,12 @@ test('the skeleton of a file is laid on a body as it is, skinned and delivered',
   await expect(page.getByRole('heading', { name: 'Skeleton' }).first()).toBeVisible()
   await expect(page.getByText('studio.glb, as it is')).toBeVisible()
   await expect(page.locator('[data-ledger]')).toHaveCount(skeleton.names.length)
+  // saved alone, it is the same skeleton again
+  const [saved] = await Promise.all([page.waitForEvent('download'), page.getByTestId('save-skeleton').click()])
+  const alone = await readFile(await bytesOf(saved), 'alone.glb')
+  expect(alone.mesh).toBeUndefined()
+  expect([...alone.skeleton!.names]).toEqual([...skeleton.names])
+  expect([...alone.skeleton!.parents]).toEqual([...skeleton.parents])
   await stop(page, 'Delivery').click()
   await settled(page)
   const [file] = await Promise.all([

@@ -4,7 +4,7 @@ import type { Proof } from '@chiraxis/core/formats'
 import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
-import type { AttachChoice, FileRef, GivenSkeleton, OwnPlan, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
+import type { AttachChoice, FileRef, GivenSkeleton, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
 import type { ArrivalGuess, FileSet, LandmarkResult, RigResult } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
 import type { RoleReading, Skeleton } from '@chiraxis/core/skeleton'
@@ -185,7 +185,8 @@ export interface CoreApi {
   unkept(): Promise<readonly { readonly hash: string; readonly name: string }[]>
   /** Gives files back to a worker that was started anew. */
   hold(files: readonly { readonly name: string; readonly bytes: Uint8Array }[]): Promise<void>
-  ownPlan(rev: Revision, name: string): Promise<Answer<OwnPlan>>
+  /** The figure's skeleton alone, as it was bound, as a GLB: to be laid on other bodies exactly as it is. */
+  skeletonFile(rev: Revision): Promise<Answer<Uint8Array>>
   /** How the skeleton of a take's performer is read. */
   performer(rev: Revision, take: string): Promise<Answer<PerformerAnswer>>
   /** The recipe with what a file holds attached to a joint. */

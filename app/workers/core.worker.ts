@@ -12,8 +12,6 @@ import {
   filesOf,
   hashBytes,
   laysGiven,
-  planOfRecipe,
-  planOfSkeleton,
   readProject,
   writeProject,
   type FileRef,
@@ -30,7 +28,7 @@ import {
   ownTakesOf,
 } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
-import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
+import { atBind, recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
 import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
 import {
@@ -347,13 +345,11 @@ const api: CoreApi = {
   hold: async files => {
     for (const { name, bytes } of files) await keepFile(name, bytes)
   },
-  ownPlan: (rev, name) =>
+  skeletonFile: rev =>
     answer(async () => {
       const recipe = recipeOf(rev)
-      const rig = await derivation.get('rig', recipe)
-      return rig.source === 'plan'
-        ? planOfRecipe(recipe, name)
-        : planOfSkeleton(rig.skeleton, (await derivation.get('shape', recipe)).straightened.height, name)
+      const { skeleton } = await derivation.get('rig', recipe)
+      return writeGlb({ name: recipe.name, skeleton: atBind(skeleton) })
     }),
   performer: (rev, take) =>
     answer(async () => {

@@ -5,7 +5,7 @@ import {
   emptyRecipe,
   hashBytes,
   parseOwnPlan,
-  planOfSkeleton,
+  planOfRecipe,
   readProject,
   writeProject,
   type Recipe,
@@ -78,6 +78,28 @@ export async function goodFiles(): Promise<GoodFile[]> {
   const ascii =
     'ply\nformat ascii 1.0\nelement vertex 4\nproperty float x\nproperty float y\nproperty float z\nproperty float nx\nproperty float ny\nproperty float nz\nproperty uchar red\nproperty uchar green\nproperty uchar blue\nproperty float s\nproperty float t\nelement face 4\nproperty list uchar int vertex_indices\nend_header\n' +
     '0 0 0 0 0 1 255 0 0 0 0\n1 0 0 0 0 1 0 255 0 1 0\n0 1 0 0 0 1 0 0 255 0 1\n0 0 1 0 0 1 9 9 9 0.5 0.5\n3 0 1 2\n3 0 1 3\n3 1 2 3\n3 0 2 3\n'
+  const fresh = emptyRecipe('plan')
+  const drawn: Recipe = {
+    ...fresh,
+    bones: {
+      ...fresh.bones,
+      edits: [
+        {
+          kind: 'chain',
+          parent: 'hips',
+          name: 'tail',
+          points: [
+            [0, 0, 0],
+            [0, -0.1, -0.2],
+          ],
+          joints: 4,
+          mirror: false,
+        },
+        { kind: 'rename', names: { hips: 'pelvis' } },
+        { kind: 'turn', joint: 'head', by: [0, 0.5, 0, 0.9], mirror: true },
+      ],
+    },
+  }
   return [
     file('doll.glb', glb),
     file('doll.gltf', gltfOf(glb)),
@@ -103,7 +125,7 @@ export async function goodFiles(): Promise<GoodFile[]> {
     },
     {
       name: 'plan.json',
-      bytes: encode(JSON.stringify(planOfSkeleton(skeleton, 1.72, 'plan'))),
+      bytes: encode(JSON.stringify(planOfRecipe(drawn, 'plan'))),
       read: async b => parseOwnPlan(jsonOf(b, 'plan.json')),
     },
     {

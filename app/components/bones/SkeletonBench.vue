@@ -3,6 +3,7 @@ import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight, X } from '@lucide/vue'
 import type { Vec3 } from '@chiraxis/core/math'
 import { jointSide } from '@chiraxis/core/skeleton'
+import { planOfRecipe, type Recipe } from '@chiraxis/core/recipe'
 import type { RigEdit } from '@chiraxis/core/rig'
 import { core, tell, unwrap } from '~/workers/client'
 
@@ -49,8 +50,12 @@ const source = computed({
       bones: { ...project.recipe.bones, source: v, edits: [] },
     }),
 })
-async function savePlan(): Promise<void> {
-  const own = await unwrap(core().ownPlan(tell(project.recipe), project.recipe.name))
+async function saveSkeleton(): Promise<void> {
+  const bytes = await unwrap(core().skeletonFile(tell(project.recipe)))
+  saveAs(`${fileStem(project.recipe.name)}.skeleton.glb`, bytes, 'model/gltf-binary')
+}
+function savePlan(): void {
+  const own = planOfRecipe(project.recipe as Recipe, project.recipe.name)
   saveAs(
     `${fileStem(project.recipe.name)}.plan.json`,
     new TextEncoder().encode(JSON.stringify(own, null, 1)),
@@ -106,8 +111,21 @@ async function savePlan(): Promise<void> {
   <DrawCard />
   <PlanCard v-if="!isReceived && !given" />
   <div class="card flex flex-wrap gap-2">
-    <button v-if="!given" class="press" title="Saves this layout to use on other bodies" @click="savePlan">
+    <button
+      v-if="!given && !isReceived"
+      class="press"
+      title="What was chosen and drawn, to be built on other bodies"
+      @click="savePlan"
+    >
       Save as a plan</button
+    ><button
+      class="press"
+      :disabled="!derived.skeleton"
+      title="Joints, names and axes as they are, to be laid on other bodies"
+      data-testid="save-skeleton"
+      @click="saveSkeleton"
+    >
+      Save the skeleton</button
     ><button class="press" @click="files.pick()">Load a plan</button>
   </div>
   <Disclosure v-if="edits.length > 0" v-slot="{ open }" as="div" class="card">

@@ -11,6 +11,7 @@ import {
   type Skeleton,
   type WorldJoint,
 } from '../src/skeleton'
+import { applyRigEdits } from '../src/rig'
 import { bind, type Skin } from '../src/skin'
 import { createDerivation, type Derivation } from '../src/steps'
 import type { Mesh } from '../src/mesh'
@@ -139,5 +140,33 @@ describe('skeletons nobody would wish for', () => {
     const read = async (): Promise<Received> => readFile(ring, 'ring.glb')
     await expect(read()).rejects.toThrow(ChiraxisError)
     await expect(read()).rejects.toThrow(/itself|ring|loop|tree/i)
+  })
+})
+
+describe('mounts', () => {
+  it('take no flesh of what they stand on', async () => {
+    const { rig } = await applyRigEdits(
+      { skeleton: doll.skeleton, takes: [] },
+      ['leftHand', 'head', 'chest'].map(parent => ({
+        kind: 'add' as const,
+        parent,
+        name: `${parent} lantern`,
+        at: [0, 0, 0] as [number, number, number],
+        along: [0, 0, 0] as [number, number, number],
+        joints: 1,
+        mirror: false,
+      })),
+      1.72,
+    )
+    const skin = await bind(doll.mesh, rig.skeleton, { cells: 70 })
+    const lanterns = new Set(rig.skeleton.names.flatMap((n, j) => (n.includes('lantern') ? [j] : [])))
+    expect(lanterns.size).toBe(3)
+    expect(skin.joints.some((j, i) => lanterns.has(j) && skin.weights[i] > 0)).toBe(false)
+    const plain = await bind(doll.mesh, doll.skeleton, { cells: 70 })
+    const hand = (s: Skin, of: Skeleton): number => {
+      const at = of.roles.indexOf('leftHand')
+      return s.weights.reduce((sum, w, i) => sum + (s.joints[i] === at ? w : 0), 0)
+    }
+    expect(hand(skin, rig.skeleton)).toBeCloseTo(hand(plain, doll.skeleton), 0)
   })
 })

@@ -167,6 +167,42 @@ describe('pieces with joints of their own', () => {
       for (let i = v * skin.influences; i < (v + 1) * skin.influences; i++)
         if (skin.weights[i] > 0) expect(isTail(skin.joints[i])).toBe(v >= body)
   })
+  it('a jaw takes the lower face and no more, and the skull stays with the head', async () => {
+    for (const [name, proportions] of [BODIES[0], BODIES[1], BODIES[3]]) {
+      const figure = figureOf(proportions)
+      const s = await withParts(figure, ['jaw', 'eyes'])
+      const skin = await skinOfPieces(figure.mesh, s, [undefined])
+      const p = worldPose(s).positions
+      const [head, jaw] = ['head', 'jaw'].map(r => findJoint(s, r))
+      const top = boundsOf(figure.mesh.positions).max[1]
+      const at = (share: number): number => p[3 * head + 1] + share * (top - p[3 * head + 1])
+      let taken = 0,
+        high = 0,
+        behind = 0,
+        skull = 0,
+        crown = 0
+      for (let v = 0; v < figure.mesh.positions.length / 3; v++) {
+        const [, y, z] = vec3At(figure.mesh.positions, v)
+        let [own, ofHead] = [0, 0]
+        for (let i = v * skin.influences; i < (v + 1) * skin.influences; i++) {
+          if (skin.joints[i] === jaw) own += skin.weights[i]
+          if (skin.joints[i] === head) ofHead += skin.weights[i]
+        }
+        if (y > at(0.8)) {
+          crown++
+          if (ofHead > 0.5) skull++
+        }
+        if (own <= 0.5) continue
+        taken++
+        if (y > at(0.45)) high++
+        if (z < p[3 * head + 2]) behind++
+      }
+      expect(taken, name).toBeGreaterThan(20)
+      expect(high / taken, name).toBeLessThan(0.05)
+      expect(behind, name).toBe(0)
+      expect(skull / crown, name).toBeGreaterThan(0.9)
+    }
+  })
   it('eyes ride on the eye of their side, and the face does not turn with them', async () => {
     const figure = figureOf(ODA)
     const s = await withParts(figure, ['eyes'])

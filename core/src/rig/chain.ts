@@ -131,7 +131,7 @@ export function addChain(rig: Rig, parentRef: string, name: string, at: Vec3, al
       parent: on,
       carrier: parent,
       translation: addScaled(at, along, i),
-      tip: Math.hypot(...along) > 1e-9 ? along : undefined,
+      tip: i === count - 1 && Math.hypot(...along) > 1e-9 ? along : null,
     })
     on = joints.length - 1
   }

@@ -122,7 +122,8 @@ function chainThrough(rig: Rig, parent: number, places: readonly Vec3[], edit: C
       carrier: parent,
       translation: rotate(back, sub(place, from)),
       rotation: multiply(back, turns[i]),
-      tip: next && rotate(conjugate(turns[i]), sub(next, place)),
+      // where the last bone ends; the others end at the next joint
+      tip: i === stations.length - 1 && next ? rotate(conjugate(turns[i]), sub(next, place)) : null,
     })
     on = joints.length - 1
   })

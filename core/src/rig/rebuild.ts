@@ -33,8 +33,8 @@ export interface RebuiltJoint {
   readonly translation?: Vec3
   /** How it is turned in the carrier's own space. */
   readonly rotation?: Quat
-  /** End of its bone in its own space; left out, the carrier's goes along. */
-  readonly tip?: Vec3
+  /** End of its bone in its own space; left out, the carrier's goes along; null for none that is known. */
+  readonly tip?: Vec3 | null
 }
 
 /** Every joint as it is: where edits begin. */
@@ -104,7 +104,7 @@ export function rebuildRig(
   toLocal(rest, restTranslations, restRotations, 0)
   const tips = new Float32Array(3 * n)
   sorted.forEach((joint, i) => {
-    const own = joint.tip ?? (skeleton.tips && carriedTip(skeleton.tips, joint))
+    const own = joint.tip === undefined ? skeleton.tips && carriedTip(skeleton.tips, joint) : joint.tip
     if (own) setVec3(tips, i, own)
   })
   const next: Skeleton = {

@@ -55,7 +55,7 @@ export function boneDirection(
     const d = sub(vec3At(world.positions, next), vec3At(world.positions, j))
     return length(d) > 1e-7 ? normalize(d) : undefined
   }
-  if (children[j].length > 0 || !skeleton.tips) return undefined
+  if (!skeleton.tips) return undefined
   const tip = vec3At(skeleton.tips, j)
   return length(tip) > 1e-7 ? normalize(rotate(quatAt(world.rotations, j), tip)) : undefined
 }

@@ -1,10 +1,10 @@
 import { distance, maxOf, vec3At } from '../math'
 import { spaced } from './recognise-names'
-import { bindPose, jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
+import { bindPose, hasTip, jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
 
 /** What somebody wrote into the name of a joint that moves others or aims. */
 const CONTROLS =
-  /^(ctrl|ctl|control|controls|controller|ik|fk|pole|pv|target|tgt|goal|aim|mch|mech|mechanism|org|drv|driver|driven|grp|group|offset|null|zero|loc|locator|switch|tweak|vis)$/
+  /^(ctrl|ctl|control|controls|controller|ik|fk|pole|pv|target|tgt|goal|aim|mch|mech|mechanism|org|drv|driver|driven|grp|group|offset|null|zero|loc|locator|switch|tweak|vis|mount|mounts)$/
 /** What somebody wrote into the name of a joint that only mends the skin. */
 const HELPS = /^(con|helper|hlp|helpers|fix|corrective|jiggle|bulge|muscle|pad|proxy|shape)$/
 /** What somebody wrote into the name of a joint that carries the skin. */
@@ -35,6 +35,8 @@ export function skinJoints(skeleton: Skeleton): Uint8Array {
     })
   if (hips >= 0) for (let p = parents[hips]; p >= 0; p = parents[p]) may[p] = roles[p] ? 1 : 0
   const within = new Uint8Array(names.length)
+  const carries = new Uint8Array(names.length)
+  for (const p of parents) if (p >= 0) carries[p] = 1
   const world = bindPose(skeleton)
   const at = names.map((_, j) => vec3At(world.positions, j))
   const own = names.flatMap((_, j) => (roles[j] ? [j] : []))
@@ -48,6 +50,9 @@ export function skinJoints(skeleton: Skeleton): Uint8Array {
     if (roles[j] === 'leftEye' || roles[j] === 'rightEye') may[j] = 0
     if (roles[j]) return
     if (wordsOf(name).some(w => CONTROLS.test(w))) may[j] = 0
+    // what stands where its parent stands and goes nowhere has no flesh
+    if (p >= 0 && !carries[j] && !hasTip(skeleton, j) && Math.hypot(...vec3At(skeleton.restTranslations, j)) < 1e-6)
+      may[j] = 0
     if (hips < 0 || within[j]) return
     const beside = own.some(k => distance(at[k], at[j]) < SAME_PLACE * size)
     if (beside || (p >= 0 && parents[p] >= 0 && may[p] === 0)) may[j] = 0

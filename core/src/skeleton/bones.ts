@@ -1,6 +1,6 @@
 import { add, scale, sub, type Vec3 } from '../math'
 import { skinJoints } from './body-joints'
-import { childrenOf, jointsInWorld, type Skeleton } from './skeleton'
+import { carriesOn, childrenOf, jointsInWorld, type Skeleton } from './skeleton'
 
 /** A stretch of bone moved by a joint, in world space at rest. */
 export interface BoneSegment {
@@ -21,7 +21,12 @@ export function boneSegments(skeleton: Skeleton): BoneSegment[] {
   return joints.flatMap((joint, j): BoneSegment[] => {
     if (!may[j]) return []
     const own = children[j].filter(c => may[c])
-    if (own.length > 0) return own.map(c => ({ joint: j, from: joint.position, to: joints[c].position, leaf: false }))
+    if (own.length > 0) {
+      const ways = own.map(c => ({ joint: j, from: joint.position, to: joints[c].position, leaf: false }))
+      // what hangs on a bone beside its own way, as a jaw on a head, takes that way from nobody
+      const open = joint.tip !== undefined && !own.some(c => carriesOn(skeleton, children, j, c))
+      return open ? [{ joint: j, from: joint.position, to: joint.tip!, leaf: true }, ...ways] : ways
+    }
     const parent = joint.parent >= 0 ? joints[joint.parent].position : joint.position
     return [
       {

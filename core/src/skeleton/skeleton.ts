@@ -123,6 +123,8 @@ export function atBind(skeleton: Skeleton): Skeleton {
  */
 export function nextJoint(skeleton: Skeleton, children: readonly number[][], j: number): number | undefined {
   const list = children[j]
+  // a bone whose end is known goes on only to what ends there too
+  if (list.length > 0 && hasTip(skeleton, j)) return list.find(c => carriesOn(skeleton, children, j, c))
   if (list.length <= 1) return list[0]
   const told = NEXT_ROLE[skeleton.roles[j] ?? '']
   const next = told?.map(r => list.find(c => skeleton.roles[c] === r)).find(c => c !== undefined)
@@ -132,6 +134,34 @@ export function nextJoint(skeleton: Skeleton, children: readonly number[][], j: 
   const runs = list.map(run)
   const most = maxOf(runs)
   return runs.filter(r => r === most).length === 1 ? list[runs.indexOf(most)] : undefined
+}
+
+export const hasTip = ({ tips }: Skeleton, j: number): boolean =>
+  tips !== undefined && (tips[3 * j] !== 0 || tips[3 * j + 1] !== 0 || tips[3 * j + 2] !== 0)
+
+/** Ends nearer to each other than this share of a bone are one end. */
+const SAME_END = 0.35
+
+/**
+ * Whether a child goes on along a bone whose end is known: it, or what hangs below it first, ends where that bone does. A jaw or a
+ * mount on a head does not.
+ */
+export function carriesOn(skeleton: Skeleton, children: readonly number[][], j: number, child: number): boolean {
+  const { tips, restTranslations, restRotations } = skeleton
+  const end = vec3At(tips!, j)
+  const near = SAME_END * Math.hypot(...end)
+  let at = vec3At(restTranslations, child)
+  let turn = quatAt(restRotations, child)
+  for (let c = child; ; c = children[c][0]) {
+    if (hasTip(skeleton, c) || children[c].length === 0) {
+      const tip = add(at, rotate(turn, vec3At(tips!, c)))
+      if (Math.hypot(tip[0] - end[0], tip[1] - end[1], tip[2] - end[2]) < near) return true
+    }
+    if (children[c].length === 0) return false
+    const next = children[c][0]
+    at = add(at, rotate(turn, vec3At(restTranslations, next)))
+    turn = multiply(turn, quatAt(restRotations, next))
+  }
 }
 
 const NEXT_ROLE: Readonly<Record<string, readonly string[]>> = {

@@ -4,7 +4,7 @@ import { followWhatTheyHangOn, type PieceTreatment } from '../pieces'
 import { pieceIndices, withoutPieces } from '../shape'
 import { findJoint, jointsAlone, type Skeleton } from '../skeleton'
 import { appendageJoints, bindAppendage, nearestAppendage } from './appendage'
-import { bind } from './bind'
+import { bind, BIND_DEFAULTS } from './bind'
 import { carryWeights } from './carry-weights'
 import { WORKING_INFLUENCES } from './gather'
 import { rideRigidly } from './ride-rigidly'
@@ -23,6 +23,7 @@ export async function skinOfPieces(
   treatments: Treatments,
   options: WorkOptions & { firmness?: number } = {},
 ): Promise<Skin> {
+  const { firmness = BIND_DEFAULTS.firmness } = options
   const body = bodyIndices(mesh, treatments)
   const apart = body.length < mesh.indices.length
   // the flesh of the body does not follow what only an appendage has
@@ -32,7 +33,7 @@ export async function skinOfPieces(
   const bound = await bind(
     { positions: mesh.positions, indices: body },
     taken.size > 0 && own.length > 0 ? jointsAlone(skeleton, own) : skeleton,
-    { influences: WORKING_INFLUENCES, firmness: options.firmness, ...partOf(options, 0, apart ? 0.7 : 1) },
+    { influences: WORKING_INFLUENCES, firmness, ...partOf(options, 0, apart ? 0.7 : 1) },
   )
   const skin = taken.size > 0 && own.length > 0 ? { ...bound, joints: bound.joints.map(j => own[j]) } : bound
   return treatPieces(mesh, skeleton, skin, treatments, partOf(options, 0.7, 1))

@@ -1,11 +1,9 @@
-import { fromEuler, toEulerYXZ, type Quat, type ReadonlyQuat, type Vec3 } from '@chiraxis/core/math'
+import { fromEuler, toEulerYXZ, type Quat, type Vec3 } from '@chiraxis/core/math'
 import {
-  jointIds,
   posed,
   pull,
   pulledBy,
   turnAt,
-  turnInWorld,
   turnsOf,
   withTurn,
   worldPose,
@@ -116,12 +114,6 @@ export function usePosing() {
     }
     set(next)
   }
-  /** Turns the joint in play about a direction of the world, as it is posed now. */
-  function turnAbout(turn: ReadonlyQuat): void {
-    const s = fit()
-    if (s) set(turnInWorld(s, now(s), derived.joint, turn, view.mirror))
-  }
-
   const turns = (): PoseTurn[] => {
     const s = derived.skeleton
     return s && rotations.value ? turnsOf(s, rotations.value) : []
@@ -168,16 +160,13 @@ export function usePosing() {
     begin,
     to,
     end,
-    placeOf,
     setAngle,
-    turnAbout,
     takeUp,
     takeUpTurns,
     rest,
     makeRest,
     keep,
     forget,
-    ids: computed(() => (derived.skeleton ? jointIds(derived.skeleton) : [])),
   }
 }
 

@@ -13,8 +13,7 @@ const against = ref<'body' | 'parent'>('body')
 const degrees = (v: number): number => (v * 180) / Math.PI
 
 /** A joint's rotation against the body or against its parent. */
-function rotationOf(k: Skeleton, j: number): Quat {
-  const { rotations } = worldPose(k)
+function rotationOf(k: Skeleton, j: number, { rotations } = worldPose(k)): Quat {
   const q = quatAt(rotations, j)
   const p = k.parents[j]!
   return against.value === 'body' || p < 0 ? q : multiply(conjugate(quatAt(rotations, p)), q)
@@ -29,14 +28,15 @@ const angles = computed<Vec3>(() => {
 function set(axis: 0 | 1 | 2, value: number): void {
   const k = derived.skeleton
   if (!k) return
-  const edits = withoutMirrored(k, chosen.joints, view.mirror).flatMap((j): RigEdit[] => {
-    const now = rotationOf(k, j)
+  const world = worldPose(k)
+  const edits = withoutMirrored(k, chosen.joints, view.mirror).map((j): RigEdit => {
+    const now = rotationOf(k, j, world)
     const each = toEulerYXZ(now).map(degrees) as Vec3
     each[axis] = value
     const [x, y, z] = each.map(v => (v * Math.PI) / 180) as Vec3
     // from the joint's own axes now to those wished: the same against whatever both are told
     const by = multiply(conjugate(now), fromEuler(x, y, z, 'YXZ'))
-    return [{ kind: 'turn', joint: jointRef(k, j), by, mirror: view.mirror }]
+    return { kind: 'turn', joint: jointRef(k, j), by, mirror: view.mirror }
   })
   edit.add(edits, edits.length > 1 ? `Turn the axes of ${edits.length} joints` : undefined)
 }

@@ -3,7 +3,7 @@ import { LineChart } from 'echarts/charts'
 import { GridComponent, TooltipComponent } from 'echarts/components'
 import { init, use, type ECharts } from 'echarts/core'
 import { CanvasRenderer } from 'echarts/renderers'
-import { type StrainRange } from '@chiraxis/core/strain'
+import type { StrainRange } from '@chiraxis/core/strain'
 import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 
 use([LineChart, GridComponent, TooltipComponent, CanvasRenderer])

@@ -1,7 +1,6 @@
 <script setup lang="ts">
-import type { Quat } from '@chiraxis/core/math'
 import { armsAt, armsDown } from '@chiraxis/core/rig'
-import { setQuat } from '@chiraxis/core/math'
+import { setQuat, type Quat } from '@chiraxis/core/math'
 import { strike } from '@chiraxis/core/strain'
 import { sampleTake } from '@chiraxis/core/motion'
 import { X } from '@lucide/vue'

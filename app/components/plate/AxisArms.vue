@@ -2,7 +2,7 @@
 import { isFinger } from '@chiraxis/core/body'
 import { conjugate, fromTo, multiply, normalize, quatAt, rotate, sub, type Quat, type Vec3 } from '@chiraxis/core/math'
 import { rigOf, turnAxes, type RigEdit } from '@chiraxis/core/rig'
-import { atBind, jointRef, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { atBind, findJoint, jointRef, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import type { Placed, Stage } from '~/stage/stage'
 
 /** The joints' own axes in the large view; in Axes the ends of the chosen joint's are pulled to turn them. */
@@ -78,7 +78,7 @@ function move(event: PointerEvent): void {
     const q = quatAt(rotations, j)
     return { joint: jointRef(s, j), by: multiply(multiply(conjugate(q), turn), q) }
   })
-  edit.draft.value = turns.reduce((k, t) => turnAxes(rigOf(k), jointAt(k, t.joint), t.by, view.mirror).skeleton, s)
+  edit.draft.value = turns.reduce((k, t) => turnAxes(rigOf(k), findJoint(k, t.joint), t.by, view.mirror).skeleton, s)
 }
 function up(): void {
   if (!held) return
@@ -90,7 +90,6 @@ function up(): void {
     )
   else edit.draft.value = undefined
 }
-const jointAt = (s: Skeleton, ref: string): number => s.names.findIndex((_, j) => jointRef(s, j) === ref)
 /** Chosen joints; of a pair that is mirrored anyway only one. */
 const ownJoints = (s: Skeleton): number[] => withoutMirrored(s, chosen.joints, view.mirror)
 </script>

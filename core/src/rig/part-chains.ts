@@ -57,7 +57,7 @@ export function partChains(
     chainRecord(skeleton, on, places, size, { name, joints, mirror: false, ...more })
   if (part === 'skirt') return skirt(skeleton, mesh, on, size, joints, options)
   if (part === 'tail') {
-    const root: Vec3 = [0, at[1], surfaceAt(mesh, 'back', at, 0.03 * size)]
+    const root: Vec3 = [0, at[1], backOf(mesh, at, 0.03 * size)]
     return [
       record('tail', [
         lerp(root, at, 0.25),
@@ -67,7 +67,7 @@ export function partChains(
     ]
   }
   if (part === 'wings') {
-    const root: Vec3 = [0.045 * size, at[1], surfaceAt(mesh, 'back', at, 0.06 * size)]
+    const root: Vec3 = [0.045 * size, at[1], backOf(mesh, at, 0.06 * size)]
     const line = [
       root,
       add(root, [0.16 * size, 0.1 * size, -0.1 * size]),
@@ -107,12 +107,12 @@ function headOf({ positions }: Body, at: Vec3, size: number): { high: number; fr
   return { high, front, half }
 }
 
-/** How far back or ahead the surface is near a place, metres along z. */
-function surfaceAt({ positions }: Body, way: 'back' | 'front', at: Vec3, reach: number): number {
+/** How far back the surface is near a place, metres along z. */
+function backOf({ positions }: Body, at: Vec3, reach: number): number {
   let out = at[2]
   for (let i = 0; i < positions.length; i += 3) {
     if (Math.abs(positions[i] - at[0]) > reach || Math.abs(positions[i + 1] - at[1]) > reach) continue
-    out = way === 'back' ? Math.min(out, positions[i + 2]) : Math.max(out, positions[i + 2])
+    out = Math.min(out, positions[i + 2])
   }
   return out
 }

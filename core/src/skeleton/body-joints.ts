@@ -1,6 +1,6 @@
 import { distance, maxOf, vec3At } from '../math'
-import { spaced } from './recognise-names'
-import { bindPose, hasTip, jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
+import { wordsOf } from './recognise-names'
+import { bindPose, childrenOf, hasTip, jointsInWorld, skeletonFromWorld, type Skeleton } from './skeleton'
 
 /** What somebody wrote into the name of a joint that moves others or aims. */
 const CONTROLS =
@@ -9,11 +9,6 @@ const CONTROLS =
 const HELPS = /^(con|helper|hlp|helpers|fix|corrective|jiggle|bulge|muscle|pad|proxy|shape)$/
 /** What somebody wrote into the name of a joint that carries the skin. */
 const DEFORMS = /^(def|deform|bind|skin|skn)$/
-
-const wordsOf = (name: string): string[] =>
-  spaced(name)
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(w => w.length > 0)
 
 /** Joints nearer than this share of the body to one of its own stand in the same place. */
 const SAME_PLACE = 0.004
@@ -58,6 +53,19 @@ export function skinJoints(skeleton: Skeleton): Uint8Array {
     if (beside || (p >= 0 && parents[p] >= 0 && may[p] === 0)) may[j] = 0
   })
   return may
+}
+
+/**
+ * Joints below which nothing stands for a part of the body: those of tails, wings, cables and the like.
+ * @param may J: only joints that are 1 here, and have no others below them; left out, all
+ * @returns J: 1 for a free joint
+ */
+export function freeJoints(skeleton: Skeleton, may?: ArrayLike<number>): Uint8Array {
+  const children = childrenOf(skeleton)
+  const free = new Uint8Array(skeleton.names.length)
+  for (let j = free.length - 1; j >= 0; j--)
+    free[j] = !skeleton.roles[j] && (!may || may[j] === 1) && children[j].every(c => free[c] === 1) ? 1 : 0
+  return free
 }
 
 /** Joints that belong to the body, as far as names and weights tell: helpers and controls are left out. */

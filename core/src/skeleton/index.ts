@@ -2,7 +2,7 @@
 export * from './skeleton'
 export * from './plan-biped'
 export * from './bones'
-export { jointsAlone, skinJoints } from './body-joints'
+export { freeJoints, jointsAlone, skinJoints } from './body-joints'
 export * from './recognise'
 export { isBelow } from './limb-runs'
 export type { Doubt } from './reading-checks'

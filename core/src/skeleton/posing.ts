@@ -43,9 +43,7 @@ export function posed(skeleton: Skeleton, turns: readonly PoseTurn[]): Float32Ar
   for (const { joint, by } of turns) {
     const j = findJoint(skeleton, joint)
     if (j < 0) continue
-    const turned = multiply(by, quatAt(bind.rotations, j))
-    const p = skeleton.parents[j]
-    setQuat(out, j, normalizeQuat(p < 0 ? turned : multiply(conjugate(quatAt(bind.rotations, p)), turned)))
+    setQuat(out, j, localOf(bind.rotations, skeleton.parents[j], j, by))
   }
   return out
 }
@@ -69,6 +67,12 @@ function turnOf(bind: ArrayLike<number>, p: number, j: number, local: Quat): Qua
   return normalizeQuat(multiply(world, conjugate(quatAt(bind, j))))
 }
 
+/** The local rotation that turns a joint so: the way back from {@link turnOf}. */
+function localOf(bind: ArrayLike<number>, p: number, j: number, by: ReadonlyQuat): Quat {
+  const turned = multiply(by, quatAt(bind, j))
+  return normalizeQuat(p < 0 ? turned : multiply(conjugate(quatAt(bind, p)), turned))
+}
+
 /** The turn of one joint of a pose, see {@link PoseTurn}. */
 export function turnAt(skeleton: Skeleton, rotations: ArrayLike<number>, j: number): Quat {
   return turnOf(worldPose(atBind(skeleton)).rotations, skeleton.parents[j], j, quatAt(rotations, j))
@@ -84,11 +88,8 @@ export function withTurn(
 ): Float32Array {
   const bind = worldPose(atBind(skeleton)).rotations
   const out = rotations.slice()
-  const put = (joint: number, turn: ReadonlyQuat): void => {
-    const p = skeleton.parents[joint]
-    const turned = multiply(turn, quatAt(bind, joint))
-    setQuat(out, joint, normalizeQuat(p < 0 ? turned : multiply(conjugate(quatAt(bind, p)), turned)))
-  }
+  const put = (joint: number, turn: ReadonlyQuat): void =>
+    setQuat(out, joint, localOf(bind, skeleton.parents[joint], joint, turn))
   put(j, by)
   const partner = mirror ? partnerJoint(skeleton, j) : -1
   if (partner >= 0 && partner !== j) put(partner, mirrorTurn(by))

@@ -56,6 +56,12 @@ export const spaced = (name: string): string =>
     .replace(/(\d+)/g, ' $1 ')
     .toLowerCase()
 
+/** The words of a name of any script, in small letters. */
+export const wordsOf = (name: string): string[] =>
+  spaced(name)
+    .split(/[^\p{L}\p{N}]+/u)
+    .filter(w => w.length > 0)
+
 /** Reads part, side and number out of one joint name. */
 export function readName(name: string, prefix: string): NameReading {
   const bare = (name.startsWith(prefix) ? name.slice(prefix.length) : name).replace(/^.*[:|]/, '')

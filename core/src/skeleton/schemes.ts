@@ -1,5 +1,5 @@
 import { sideOf, type Side } from '../body'
-import { readName, spaced } from './recognise-names'
+import { readName, wordsOf } from './recognise-names'
 import { jointSide } from './side'
 import { renamingTo, type Renaming } from './rename'
 import type { Skeleton } from './skeleton'
@@ -52,9 +52,7 @@ function nameUnder(skeleton: Skeleton, j: number, scheme: NamingScheme): string 
   const name = skeleton.names[j]
   const role = skeleton.roles[j]
   if (role) return nameOfRole(role, scheme)
-  const words = spaced(name)
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(w => w.length > 0 && !SIDE_WORD.test(w))
+  const words = wordsOf(name).filter(w => !SIDE_WORD.test(w))
   const kind = words.find(w => SHARES.test(w))
   let limb = skeleton.parents[j]
   while (limb >= 0 && !skeleton.roles[limb]) limb = skeleton.parents[limb]
@@ -64,15 +62,11 @@ function nameUnder(skeleton: Skeleton, j: number, scheme: NamingScheme): string 
     return styled([...wordsOfRole(of), kind, ...(number ? [String(Number(number))] : [])], sideOf(of), scheme)
   }
   if (scheme.others && words.length > 0) {
-    const bare = name.startsWith(scheme.prefix) ? words.slice(prefixWords(scheme.prefix)) : words
+    const bare = name.startsWith(scheme.prefix) ? words.slice(wordsOf(scheme.prefix).length) : words
     if (bare.length > 0) return styled(bare, readName(name, '').side ?? jointSide(skeleton, j), scheme)
   }
   return scheme.prefix && !name.startsWith(scheme.prefix) ? scheme.prefix + name : name
 }
-const prefixWords = (prefix: string): number =>
-  spaced(prefix)
-    .split(/[^\p{L}\p{N}]+/u)
-    .filter(Boolean).length
 
 /** What renaming by a scheme changes. Of several joints that would be called alike all but the first get running numbers. */
 export function namesByScheme(skeleton: Skeleton, scheme: NamingScheme): Renaming {

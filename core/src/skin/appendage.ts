@@ -1,6 +1,15 @@
 import { breather, ChiraxisError, distance, vec3At, type Vec3, type WorkOptions } from '../math'
 import { adjacencyOf, boundsOf, weldByPosition, weldedIndices, type Mesh } from '../mesh'
-import { atBind, boneSegments, childrenOf, jointsAlone, nearestOnBones, skinJoints, type Skeleton } from '../skeleton'
+import {
+  atBind,
+  boneSegments,
+  childrenOf,
+  freeJoints,
+  jointsAlone,
+  nearestOnBones,
+  skinJoints,
+  type Skeleton,
+} from '../skeleton'
 import { bind, type BindOptions } from './bind'
 import { WORKING_INFLUENCES } from './gather'
 import { nearestBoneSkin } from './nearest-bone'
@@ -36,9 +45,7 @@ export function appendageJoints(skeleton: Skeleton, joint: number): number[] {
  */
 export function nearestAppendage(skeleton: Skeleton, positions: Float32Array, size: number): number {
   const bones = boneSegments(atBind(skeleton))
-  const children = childrenOf(skeleton)
-  const free = new Uint8Array(skeleton.names.length)
-  for (let j = free.length - 1; j >= 0; j--) free[j] = !skeleton.roles[j] && children[j].every(c => free[c]) ? 1 : 0
+  const free = freeJoints(skeleton)
   const own = bones.filter(b => free[b.joint])
   if (own.length === 0) return -1
   const votes = new Map<number, number>()

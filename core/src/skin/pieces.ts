@@ -88,11 +88,10 @@ async function dress(
   part: MeshPart,
   work: WorkOptions,
 ): Promise<Skin> {
-  const others = new Set(mesh.parts.map(p => p.name).filter(name => name !== part.name))
-  const { mesh: own, from } = withoutPieces(mesh, others)
+  const { own, from } = alone(mesh, part)
   const source = { positions: mesh.positions, indices: body }
   const carried = await carryWeights(source, skin, own, skeleton.names.length, work)
-  return withRows(skin, carried.skin, from!)
+  return withRows(skin, carried.skin, from)
 }
 
 /** A piece with joints of its own is bound to them alone; without any it stays as it is. */
@@ -105,9 +104,15 @@ async function hang(
   work: WorkOptions,
 ): Promise<Skin> {
   if (joint === undefined) return skin
+  const { own, from } = alone(mesh, part)
+  return withRows(skin, await bindAppendage(own, skeleton, joint, work), from)
+}
+
+/** One piece of several by itself, and which vertex of the whole each of its own is. */
+function alone(mesh: Mesh, part: MeshPart): { own: Mesh; from: Uint32Array } {
   const others = new Set(mesh.parts.map(p => p.name).filter(name => name !== part.name))
   const { mesh: own, from } = withoutPieces(mesh, others)
-  return withRows(skin, await bindAppendage(own, skeleton, joint, work), from!)
+  return { own, from: from! }
 }
 
 const TREATED: readonly string[] = ['rigid', 'garment', 'strips', 'appendage']

@@ -49,10 +49,9 @@ export async function attachAppendage(
     ...bare,
     added: [...bare.added, { file: set.file, beside: [...set.beside], place, attached }],
   }
-  // a piece may make the whole body taller, and places are shares of its height
   const { straightened, mesh, received } = await derivation.get('shape', added, work)
   const edit = attachRecord(
-    (await derivation.get('rig', added, work)).skeleton,
+    skeleton,
     parent,
     own,
     multiplyMat4(straightened.matrix, matrixOf(place)),

@@ -1,5 +1,14 @@
 import { fromAxisAngle, cross, length, normalize, type Vec3 } from '../math'
-import { atBind, boneDirection, childrenOf, jointRef, skinJoints, worldPose, type Skeleton } from '../skeleton'
+import {
+  atBind,
+  boneDirection,
+  childrenOf,
+  freeJoints,
+  jointRef,
+  skinJoints,
+  worldPose,
+  type Skeleton,
+} from '../skeleton'
 import type { CheckPose } from './check-poses'
 
 /** How far a whole chain is bent in its poses, degrees, shared among its joints, and one joint at the most. */
@@ -45,10 +54,7 @@ export function chainPoses(skeleton: Skeleton): CheckPose[] {
 /** Runs of joints without a role that move skin, from where they branch off to where they end free. */
 export function freeChains(skeleton: Skeleton): number[][] {
   const children = childrenOf(skeleton)
-  const may = skinJoints(skeleton)
-  const free = new Uint8Array(skeleton.names.length)
-  for (let j = free.length - 1; j >= 0; j--)
-    free[j] = !skeleton.roles[j] && may[j] === 1 && children[j].every(c => free[c] === 1) ? 1 : 0
+  const free = freeJoints(skeleton, skinJoints(skeleton))
   const out: number[][] = []
   const walk = (from: number): void => {
     const run = [from]

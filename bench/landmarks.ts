@@ -1,250 +1,191 @@
 /**
- * Landmarks on 200 seeded bodies nobody tuned on: other proportions, dresses, arm poses, noise, holes, turns, units.
- * Writes a table and a calibration chart: how far off landmarks of each confidence really are.
+ * Landmarks on seeded strangers: builds from child to ogre, stances, dresses, ways of modelling, turned and in any unit.
+ * Writes a table by each of them and a calibration chart: how far off landmarks of each confidence really are.
  * `npx tsx bench/landmarks.ts [bodies] [first seed]`
  */
+import { fork } from 'node:child_process'
 import { mkdirSync, writeFileSync } from 'node:fs'
-import { detectBody, landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
-import { ChiraxisError, distance, seededRandom, transformPoint, type Vec3 } from '@chiraxis/core/math'
+import { availableParallelism } from 'node:os'
+import { detectBody, landmarkKind } from '@chiraxis/core/landmarks'
+import { ChiraxisError, distance, maxOf, seededRandom, transformPoint } from '@chiraxis/core/math'
 import { applyStraighten, straighten } from '@chiraxis/core/shape'
-import {
-  disturb,
-  makeFigure,
-  ODA_COLORS,
-  outfit,
-  variedDisturbance,
-  variedProportions,
-  type MadeFigure,
-} from '@chiraxis/demo/figures'
-import { joinMeshes, type Mesh } from '@chiraxis/core/mesh'
+import { disturb, variedDisturbance } from '@chiraxis/demo/figures'
+import { makeStranger, type Stranger } from '@chiraxis/demo/strangers'
+import { calibrationChart } from './calibration-chart'
 
-const bodies = Number(process.argv[2] ?? 200)
-const first = Number(process.argv[3] ?? 9001)
+/** Tips that are told by no joint. */
 const TIPS: Record<string, string> = { crown: 'headEnd', leftHandTip: 'leftHandEnd', rightHandTip: 'rightHandEnd' }
 const WRONG = 0.04
+const GROUPS = ['build', 'stance', 'dress', 'make'] as const
 
 interface Miss {
-  id: string
-  off: number
-  confidence: number
-  dress: string
+  readonly id: string
+  readonly off: number
+  readonly confidence: number
 }
-const all: Miss[] = []
-const perBody: { mean: number; dress: string; swapped: boolean }[] = []
-const refused: string[] = []
-
-/** A closed cone from the waist down, as a skirt is. */
-function skirt(figure: MadeFigure, long: number): Mesh {
-  const H = figure.height
-  const [hips, knee] = [figure.joints.spine, figure.joints.leftLowerLeg]
-  const rings = 12,
-    around = 40
-  const low = hips[1] - long * (hips[1] - knee[1]) * 1.5
-  const positions: number[] = [],
-    indices: number[] = []
-  for (let r = 0; r < rings; r++) {
-    const t = r / (rings - 1)
-    for (let a = 0; a < around; a++) {
-      const q = (2 * Math.PI * a) / around
-      const radius = (0.085 + 0.075 * t) * H
-      positions.push(
-        radius * Math.cos(q),
-        hips[1] + t * (Math.max(0.08 * H, low) - hips[1]),
-        0.85 * radius * Math.sin(q),
-      )
-    }
-  }
-  const top = positions.length / 3
-  positions.push(0, hips[1], 0, 0, Math.max(0.08 * H, low), 0)
-  const at = (r: number, a: number): number => r * around + (a % around)
-  for (let a = 0; a < around; a++) {
-    for (let r = 0; r + 1 < rings; r++)
-      indices.push(at(r, a), at(r, a + 1), at(r + 1, a), at(r, a + 1), at(r + 1, a + 1), at(r + 1, a))
-    indices.push(top, at(0, a + 1), at(0, a), top + 1, at(rings - 1, a), at(rings - 1, a + 1))
-  }
-  return {
-    positions: Float32Array.from(positions),
-    indices: Uint32Array.from(indices),
-    parts: [{ name: 'skirt', start: 0, count: indices.length, color: [0.5, 0.2, 0.2] }],
-  }
+interface Measured extends Pick<Stranger, (typeof GROUPS)[number]> {
+  readonly seed: number
+  readonly misses: readonly Miss[]
+  readonly swapped: boolean
+  readonly refused?: string
+  readonly milliseconds: number
+  /** Off by along x, y, z, by landmark. */
+  readonly bias: readonly (readonly [string, number, number, number])[]
 }
 
-function dressed(
-  figure: MadeFigure,
-  p: ReturnType<typeof variedProportions>,
-  kind: string,
-  random: () => number,
-): Mesh {
-  const body: Mesh = { ...figure.mesh, colors: undefined }
-  if (kind === 'coat')
-    return joinMeshes([body, ...outfit(p, ODA_COLORS, figure.joints, 1500).map(m => ({ ...m, colors: undefined }))])
-  if (kind === 'skirt') return joinMeshes([body, skirt(figure, 0.4 + 0.6 * random())])
-  if (kind === 'holes') {
-    const holes = Array.from({ length: 10 }, () => 3 * Math.floor(random() * (body.positions.length / 3)))
-    const kept: number[] = []
-    for (let f = 0; f < body.indices.length; f += 3) {
-      const v = 3 * body.indices[f]
-      if (
-        !holes.some(
-          h =>
-            Math.hypot(
-              body.positions[v] - body.positions[h],
-              body.positions[v + 1] - body.positions[h + 1],
-              body.positions[v + 2] - body.positions[h + 2],
-            ) <
-            0.012 * figure.height,
-        )
-      )
-        kept.push(...body.indices.subarray(f, f + 3))
-    }
-    return { ...body, indices: Uint32Array.from(kept), parts: [{ ...body.parts[0], count: kept.length }] }
-  }
-  if (kind === 'lopsided') {
-    const positions = body.positions.slice()
-    for (let i = 0; i < positions.length; i += 3)
-      if (positions[i] > 0.1 * figure.height) positions[i + 1] += 0.06 * (positions[i] - 0.1 * figure.height)
-    return { ...body, positions, normals: body.normals }
-  }
-  return body
-}
-
-for (let i = 0; i < bodies; i++) {
-  const seed = first + i
-  const random = seededRandom(seed * 31 + 7)
-  const arms = random()
-  const base = variedProportions(seed)
-  const p = { ...base, armsDown: arms < 0.15 ? -60 * random() : arms < 0.3 ? 50 + 28 * random() : base.armsDown }
-  const dress = ['bare', 'bare', 'bare', 'coat', 'skirt', 'holes', 'lopsided'][Math.floor(random() * 7)]
-  const figure = makeFigure(p, { vertices: 5000 })
-  const mesh = dressed(figure, p, dress, random)
+async function measure(seed: number): Promise<Measured> {
+  const stranger = await makeStranger(seed)
+  const { build, stance, dress, make } = stranger
+  const noise = variedDisturbance(seed)
+  const random = seededRandom(seed)
   const awkward = disturb(
-    { ...figure, mesh: { ...mesh, normals: mesh.normals ?? figure.mesh.normals } },
-    variedDisturbance(seed),
+    { ...stranger, labels: [], near: () => [] },
+    { ...noise, noise: 0, turn: random() < 0.7 ? noise.turn : 0 },
     seed,
   )
+  const from = performance.now()
+  const kinds = { seed, build, stance, dress, make }
   try {
     const s = await straighten(awkward.mesh)
     const { landmarks, plan } = await detectBody(applyStraighten(awkward.mesh, s), 'auto')
-    const list = landmarks.flatMap((l: Landmark) => {
+    const told = landmarks.flatMap(l => {
       const role = landmarkKind(l.id)!.role ?? TIPS[l.id]
-      const truth = role && awkward.joints[role]
-      return truth
-        ? [
-            {
-              id: l.id,
-              off: distance(l.position, transformPoint(s.matrix, truth) as Vec3) / s.height,
-              confidence: l.confidence,
-              dress,
-            },
-          ]
-        : []
+      const truth = role ? awkward.joints[role] : undefined
+      return truth ? [{ l, truth: transformPoint(s.matrix, truth) }] : []
     })
-    all.push(...list)
-    const swapped =
-      plan !== 'biped' ||
-      landmarks.some(
-        l =>
-          (landmarkKind(l.id)!.side === 'left' && l.position[0] < 0) ||
-          (landmarkKind(l.id)!.side === 'right' && l.position[0] > 0),
-      )
-    const mean = list.reduce((a, m) => a + m.off, 0) / list.length
-    perBody.push({ mean, dress, swapped })
-    if (process.env.WRONG)
-      for (const m of list)
-        if (m.off > WRONG)
-          console.log(seed, dress, p.armsDown.toFixed(0), m.id, (100 * m.off).toFixed(1), m.confidence.toFixed(2))
-    if (mean > 0.03 || swapped)
-      console.log(
-        `seed ${seed} ${dress} arms ${p.armsDown.toFixed(0)}: mean ${(100 * mean).toFixed(2)} %${swapped ? ' swapped' : ''}, worst ${list
-          .sort((a, b) => b.off - a.off)
-          .slice(0, 4)
-          .map(m => `${m.id} ${(100 * m.off).toFixed(1)} (${m.confidence.toFixed(2)})`)
-          .join(', ')}`,
-      )
+    return {
+      ...kinds,
+      milliseconds: performance.now() - from,
+      misses: told.map(({ l, truth }) => ({
+        id: l.id,
+        off: distance(l.position, truth) / s.height,
+        confidence: l.confidence,
+      })),
+      bias: told.map(({ l, truth }) => {
+        const [x, y, z] = [0, 1, 2].map(k => (l.position[k] - truth[k]) / s.height)
+        return [l.id, x, y, z]
+      }),
+      // sides are told by the truth: a straightened body facing back has them swapped too
+      swapped: plan !== 'biped' || told.some(({ l, truth }) => truth[0] * l.position[0] < -((0.02 * s.height) ** 2)),
+    }
   } catch (error) {
     if (!(error instanceof ChiraxisError)) throw error
-    refused.push(`seed ${seed} ${dress} arms ${p.armsDown.toFixed(0)}: ${error.message}`)
+    return { ...kinds, milliseconds: performance.now() - from, misses: [], bias: [], swapped: false, refused: error.message }
   }
 }
 
-const percent = (v: number): string => `${(100 * v).toFixed(2)} %`
-const mean = (list: readonly number[]): number => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length)
-const wrong = all.filter(m => m.off > WRONG)
-const lines = [
-  '# Landmarks on bodies nobody tuned on',
-  '',
-  `${bodies} bodies from seed ${first}, ${all.length} landmarks; distances as shares of height.`,
-  '',
-  '| dress | bodies | mean | worst body |',
-  '|---|---|---|---|',
-  ...[...new Set(perBody.map(b => b.dress))].sort().map(d => {
-    const own = perBody.filter(b => b.dress === d).map(b => b.mean)
-    return `| ${d} | ${own.length} | ${percent(mean(own))} | ${percent(Math.max(...own))} |`
-  }),
-  `| all | ${perBody.length} | ${percent(mean(perBody.map(b => b.mean)))} | ${percent(Math.max(...perBody.map(b => b.mean)))} |`,
-  '',
-  `Refused with a reason: ${refused.length}. Left and right swapped: ${perBody.filter(b => b.swapped).length}.`,
-  `Off by more than ${percent(WRONG)}: ${wrong.length} of ${all.length} (${percent(wrong.length / all.length)}); of these told as a guess (under 0.6): ${wrong.filter(m => m.confidence < 0.6).length} (${percent(wrong.filter(m => m.confidence < 0.6).length / Math.max(1, wrong.length))}).`,
-  `Told as a guess: ${all.filter(m => m.confidence < 0.6).length} (${percent(all.filter(m => m.confidence < 0.6).length / all.length)}).`,
-  '',
-  '| confidence | landmarks | mean off | 90th of 100 | over 4 % |',
-  '|---|---|---|---|---|',
-]
-const bins = Array.from({ length: 10 }, (_, b) => ({
-  from: b / 10,
-  own: all
-    .filter(m => Math.min(9, Math.floor(m.confidence * 10)) === b)
-    .map(m => m.off)
-    .sort((x, y) => x - y),
-})).filter(b => b.own.length > 0)
-for (const b of bins)
-  lines.push(
-    `| ${b.from.toFixed(1)} to ${(b.from + 0.1).toFixed(1)} | ${b.own.length} | ${percent(mean(b.own))} | ${percent(b.own[Math.floor(b.own.length * 0.9)])} | ${percent(b.own.filter(o => o > WRONG).length / b.own.length)} |`,
-  )
-lines.push('', '| landmark | mean | 95th of 100 | worst |', '|---|---|---|---|')
-const parts = new Map<string, number[]>()
-for (const m of all) {
-  const part = m.id.replace(/^(left|right)/, '')
-  parts.set(part, [...(parts.get(part) ?? []), m.off])
+async function measureAll(seeds: readonly number[], told: (m: Measured) => void): Promise<void> {
+  for (const seed of seeds) told(await measure(seed))
 }
-for (const [part, own] of [...parts].sort((a, b) => mean(b[1]) - mean(a[1]))) {
-  own.sort((a, b) => a - b)
-  lines.push(
-    `| ${part} | ${percent(mean(own))} | ${percent(own[Math.floor(own.length * 0.95)])} | ${percent(own[own.length - 1])} |`,
-  )
-}
-if (refused.length > 0) lines.push('', 'Refused:', '', ...refused.map(r => `- ${r}`))
-console.log(lines.join('\n'))
-mkdirSync('bench/results', { recursive: true })
-writeFileSync('bench/results/landmarks.md', `${lines.join('\n')}\n`)
-writeFileSync('bench/results/landmarks.svg', chart())
 
-/** Mean and 90th of 100 off by confidence. */
-function chart(): string {
-  const W = 640,
-    H = 320,
-    L = 64,
-    B = 44,
-    top = 0.08
-  const x = (c: number): number => L + c * (W - L - 20),
-    y = (v: number): number => H - B - Math.min(1, v / top) * (H - B - 24)
-  const bars = bins
-    .map(b => {
-      const m = mean(b.own),
-        q = b.own[Math.floor(b.own.length * 0.9)]
-      return `<rect x="${x(b.from) + 4}" y="${y(m)}" width="${x(0.1) - x(0) - 8}" height="${y(0) - y(m)}" fill="#4b5d73"/><path d="M${x(b.from + 0.05)} ${y(m)}V${y(q)}m-6 0h12" stroke="#a8402c" stroke-width="2" fill="none"/><text x="${x(b.from + 0.05)}" y="${H - B + 30}" text-anchor="middle" font-size="10" fill="#5a6568">${b.own.length}</text>`
+const mean = (list: readonly number[]): number => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length)
+const percent = (v: number): string => `${(100 * v).toFixed(2)} %`
+const bodyMean = (m: Measured): number => mean(m.misses.map(x => x.off))
+
+function report(all: readonly Measured[]): { lines: string[]; chart: string } {
+  const found = all.filter(m => !m.refused && m.misses.length > 0)
+  const misses = found.flatMap(m => m.misses)
+  const wrong = misses.filter(m => m.off > WRONG)
+  const lines = [
+    '# Landmarks on strangers',
+    '',
+    `${all.length} bodies from seed ${all[0].seed}, ${misses.length} landmarks; distances as shares of height, hats and horns included.`,
+    '',
+    `Mean of bodies **${percent(mean(found.map(bodyMean)))}**, worst body ${percent(maxOf(found.map(bodyMean)))}. Refused: ${all.filter(m => m.refused).length}. Left and right swapped or read as four-legged: ${found.filter(m => m.swapped).length}. ${Math.round(mean(found.map(m => m.milliseconds)))} ms a body.`,
+    '',
+    `Off by more than ${percent(WRONG)}: ${wrong.length} of ${misses.length}; of these told as a guess (under 0.6): ${percent(wrong.filter(m => m.confidence < 0.6).length / Math.max(1, wrong.length))}. Told as a guess in all: ${percent(misses.filter(m => m.confidence < 0.6).length / misses.length)}.`,
+  ]
+  for (const group of GROUPS) {
+    lines.push('', `| ${group} | bodies | refused | mean | 9 of 10 under | worst |`, '|---|---|---|---|---|---|')
+    const kinds = [...new Set(all.map(m => m[group]))]
+    const rows = kinds.map(kind => {
+      const own = all.filter(m => m[group] === kind)
+      const means = own
+        .filter(m => !m.refused && m.misses.length > 0)
+        .map(bodyMean)
+        .sort((a, b) => a - b)
+      return { kind, n: own.length, no: own.filter(m => m.refused).length, means }
     })
-    .join('')
-  const ticks = [0, 0.02, 0.04, 0.06, 0.08]
-    .map(
-      v =>
-        `<path d="M${L} ${y(v)}H${W - 20}" stroke="#cfc6b4"/><text x="${L - 8}" y="${y(v) + 4}" text-anchor="end" font-size="11" fill="#20292c">${(100 * v).toFixed(0)} %</text>`,
+    for (const r of rows.sort((a, b) => mean(b.means) - mean(a.means)))
+      lines.push(
+        `| ${r.kind} | ${r.n} | ${r.no} | ${percent(mean(r.means))} | ${percent(r.means[Math.floor(r.means.length * 0.9)] ?? 0)} | ${percent(r.means[r.means.length - 1] ?? 0)} |`,
+      )
+  }
+  lines.push('', '| confidence | landmarks | mean off | 9 of 10 under | over 4 % |', '|---|---|---|---|---|')
+  const bins = Array.from({ length: 10 }, (_, b) => ({
+    from: b / 10,
+    offs: misses
+      .filter(m => Math.min(9, Math.floor(m.confidence * 10)) === b)
+      .map(m => m.off)
+      .sort((x, y) => x - y),
+  })).filter(b => b.offs.length > 0)
+  for (const b of bins)
+    lines.push(
+      `| ${b.from.toFixed(1)} to ${(b.from + 0.1).toFixed(1)} | ${b.offs.length} | ${percent(mean(b.offs))} | ${percent(b.offs[Math.floor(b.offs.length * 0.9)])} | ${percent(b.offs.filter(o => o > WRONG).length / b.offs.length)} |`,
     )
-    .join('')
-  const labels = Array.from(
-    { length: 11 },
-    (_, i) =>
-      `<text x="${x(i / 10)}" y="${H - B + 16}" text-anchor="middle" font-size="11" fill="#20292c">${(i / 10).toFixed(1)}</text>`,
-  ).join('')
-  return `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${W} ${H}" font-family="sans-serif"><rect width="${W}" height="${H}" fill="#f5f1e8"/><text x="${L}" y="16" font-size="13" font-weight="600" fill="#20292c">How far off landmarks are, by the confidence they were told with (share of height)</text>${ticks}${labels}${bars}<text x="${W - 20}" y="${H - 4}" text-anchor="end" font-size="10" fill="#5a6568">bars: mean; whiskers: 90 of 100; below: how many landmarks</text></svg>\n`
+  lines.push('', '| landmark | mean | 95 of 100 under | worst | bias outwards | up | ahead |', '|---|---|---|---|---|---|---|')
+  const part = (id: string): string => id.replace(/^(left|right)/, '')
+  const parts = [...new Set(misses.map(m => part(m.id)))].map(name => ({
+    name,
+    offs: misses
+      .filter(m => part(m.id) === name)
+      .map(m => m.off)
+      .sort((a, b) => a - b),
+    bias: found.flatMap(m => m.bias).filter(b => part(b[0]) === name),
+  }))
+  for (const p of parts.sort((a, b) => mean(b.offs) - mean(a.offs))) {
+    const out = mean(p.bias.map(b => (b[0].startsWith('right') ? -b[1] : b[1])))
+    lines.push(
+      `| ${p.name} | ${percent(mean(p.offs))} | ${percent(p.offs[Math.floor(p.offs.length * 0.95)])} | ${percent(p.offs[p.offs.length - 1])} | ${percent(out)} | ${percent(mean(p.bias.map(b => b[2])))} | ${percent(mean(p.bias.map(b => b[3])))} |`,
+    )
+  }
+  const refused = all.filter(m => m.refused)
+  if (refused.length > 0)
+    lines.push(
+      '',
+      'Refused:',
+      '',
+      ...refused.map(m => `- ${m.seed} ${m.build}, ${m.stance}, ${m.dress}, ${m.make}: ${m.refused}`),
+    )
+  return { lines, chart: calibrationChart(bins) }
 }
+
+async function main(): Promise<void> {
+  if (process.send) {
+    const seeds = JSON.parse(process.argv[2]) as number[]
+    await measureAll(seeds, m => process.send!(m))
+    return
+  }
+  const bodies = Number(process.argv[2] ?? 400)
+  const first = Number(process.argv[3] ?? 50_001)
+  const workers = Math.min(availableParallelism(), 4)
+  const all: Measured[] = []
+  await Promise.all(
+    Array.from({ length: workers }, (_, w) => {
+      const seeds = Array.from({ length: bodies }, (_, i) => first + i).filter((_, i) => i % workers === w)
+      return new Promise<void>((done, failed) => {
+        const child = fork(process.argv[1], [JSON.stringify(seeds)], { execArgv: process.execArgv })
+        child.on('message', m => void all.push(m as Measured))
+        child.on('exit', code => (code === 0 ? done() : failed(new Error(`a worker ended with ${code}`))))
+      })
+    }),
+  )
+  all.sort((a, b) => a.seed - b.seed)
+  if (process.env.WORST)
+    for (const m of [...all].sort((a, b) => bodyMean(b) - bodyMean(a)).slice(0, Number(process.env.WORST)))
+      console.log(
+        `${m.seed} ${m.build}, ${m.stance}, ${m.dress}, ${m.make}: ${percent(bodyMean(m))}${m.swapped ? ' swapped' : ''}`,
+        [...m.misses]
+          .sort((a, b) => b.off - a.off)
+          .slice(0, 5)
+          .map(x => `${x.id} ${(100 * x.off).toFixed(1)} (${x.confidence.toFixed(2)})`)
+          .join(', '),
+      )
+  const { lines, chart } = report(all)
+  console.log(lines.join('\n'))
+  mkdirSync('bench/results', { recursive: true })
+  writeFileSync('bench/results/landmarks.md', `${lines.join('\n')}\n`)
+  writeFileSync('bench/results/landmarks.svg', chart)
+}
+
+void main()

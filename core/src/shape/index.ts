@@ -1,6 +1,7 @@
 /** The received body brought upright, and what its shape says of itself. */
 export * from './sample-surface'
 export * from './symmetry'
+export { standingOf, type Standing } from './standing'
 export * from './straighten'
 export * from './body-check'
 export * from './asymmetry'

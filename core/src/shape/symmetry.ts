@@ -1,8 +1,12 @@
 import {
+  add,
   addScaled,
   breather,
+  cross,
   dot,
   normalize,
+  perpendicular,
+  scale,
   symmetricEigen,
   vec3At,
   type ReadonlyVec3,
@@ -19,48 +23,57 @@ export interface MirrorPlane {
   readonly error: number
 }
 
+/** A body's points, ready to be mirrored about many planes. */
+export interface MirrorSearch {
+  /** The largest extent of the points. */
+  readonly size: number
+  /**
+   * How badly a plane mirrors the body: mean distance of mirrored points, as a share of its size; of those no
+   * farther from the plane than `near` of the size alone, where told.
+   */
+  errorOf(normal: ReadonlyVec3, offset: number, near?: number): number
+  /** The plane near one that mirrors best, by matching mirrored points with their nearest partners. */
+  settle(normal: Vec3, offset: number): MirrorPlane
+  /** Planes at right angles to `up`, in even steps of the half turn, each through the middle of the points. */
+  around(up: Vec3): Promise<MirrorPlane[]>
+}
+
 /**
- * The plane a body mirrors about best: every direction at right angles to one of the file's axes is
- * tried coarsely, then the best ones are settled by matching mirrored points with their nearest
- * partners (as in iterative closest points; Mitra, Guibas and Pauly 2006 vote for such pairs instead).
+ * Looks for planes a body mirrors about: every direction at right angles to an axis is tried coarsely, then single
+ * ones are settled by matching mirrored points with their nearest partners (as in iterative closest points; Mitra,
+ * Guibas and Pauly 2006 vote for such pairs instead).
  * @param points 3·N surface samples
  */
-export async function mirrorPlane(points: Float32Array, work: WorkOptions = {}): Promise<MirrorPlane> {
+export function mirrorSearch(points: Float32Array, work: WorkOptions = {}): MirrorSearch {
   const pulse = breather(work)
   const { min, max } = boundsOf(points)
   const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
   const n = points.length / 3
-  const mean: Vec3 = [0, 0, 0]
-  for (let i = 0; i < n; i++) for (let k = 0; k < 3; k++) mean[k] += points[3 * i + k] / n
   const grid = pointGrid(points, size * 0.02)
-  const candidates: { normal: Vec3; error: number }[] = []
-  const axes: Vec3[] = [
-    [1, 0, 0],
-    [0, 1, 0],
-    [0, 0, 1],
-  ]
   const coarse = Math.max(1, Math.floor(n / 400))
-  for (let a = 0; a < 3; a++) {
-    const u = axes[(a + 1) % 3]
-    const v = axes[(a + 2) % 3]
-    for (let step = 0; step < 36; step++) {
-      await pulse((0.7 * (36 * a + step)) / 108)
-      const angle = (step * Math.PI) / 36
-      const normal = normalize([0, 1, 2].map(k => u[k] * Math.cos(angle) + v[k] * Math.sin(angle)) as Vec3)
-      // a body that mirrors every which way, as a box does, is taken to stand and face as files usually do
-      const unusual = 0.001 * Math.abs(normal[1]) + 0.0005 * Math.abs(normal[2])
-      candidates.push({ normal, error: mirrorError(points, grid, normal, dot(normal, mean), size, coarse) + unusual })
-    }
+  return {
+    size,
+    errorOf: (normal, offset, near) =>
+      mirrorError(points, grid, normal, offset, size, Math.max(1, Math.floor(n / 1500)), near),
+    settle: (normal, offset) => whole(points, grid, settle(points, grid, normal, offset, size), size),
+    async around(up) {
+      const u = perpendicular(up)
+      const v = cross(up, u)
+      const found: MirrorPlane[] = []
+      for (let step = 0; step < 36; step++) {
+        await pulse()
+        const angle = (step * Math.PI) / 36
+        const normal = normalize(add(scale(u, Math.cos(angle)), scale(v, Math.sin(angle))))
+        // what is held on one side moves the mean, not so much the middle of all points
+        const along: number[] = []
+        for (let i = 0; i < n; i += coarse) along.push(dot(normal, vec3At(points, i)))
+        along.sort((p, q) => p - q)
+        const offset = along[along.length >> 1]
+        found.push({ normal, offset, error: mirrorError(points, grid, normal, offset, size, coarse) })
+      }
+      return found
+    },
   }
-  candidates.sort((p, q) => p.error - q.error)
-  let best: MirrorPlane | undefined
-  for (const [i, c] of candidates.slice(0, 4).entries()) {
-    await pulse(0.7 + 0.07 * i)
-    const settled = settle(points, grid, c.normal, dot(c.normal, mean), size)
-    if (!best || settled.error < best.error - 1e-3) best = settled
-  }
-  await pulse(0.95)
-  return whole(points, grid, best!, size)
 }
 
 /** A plane of the file's own that mirrors as well as the settled one within the noise of the samples is the one meant. */
@@ -81,12 +94,15 @@ function mirrorError(
   offset: number,
   size: number,
   step: number,
+  most = Infinity,
 ): number {
   let sum = 0
   let n = 0
   for (let i = 0; i < points.length / 3; i += step) {
     const p = vec3At(points, i)
-    const q = addScaled(p, normal, 2 * (offset - dot(normal, p)))
+    const away = offset - dot(normal, p)
+    if (Math.abs(away) > most * size) continue
+    const q = addScaled(p, normal, 2 * away)
     const near = grid.nearest(q[0], q[1], q[2], 3)
     sum +=
       near < 0
@@ -97,7 +113,7 @@ function mirrorError(
           )
     n++
   }
-  return sum / n
+  return sum / Math.max(1, n)
 }
 
 function settle(points: Float32Array, grid: PointGrid, normal: Vec3, offset: number, size: number): MirrorPlane {

@@ -1,0 +1,259 @@
+import {
+  addScaled,
+  breather,
+  cross,
+  dot,
+  maxOf,
+  minOf,
+  normalize,
+  scale,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
+import { mirrorSearch, type MirrorPlane, type MirrorSearch } from './symmetry'
+
+/** Surface points in a frame that may be the body's own: across from the midline, up, and ahead or back. */
+export interface Framed {
+  readonly x: Float64Array
+  readonly y: Float64Array
+  readonly z: Float64Array
+  /** Extent along y, and the lowest of it. */
+  readonly tall: number
+  readonly ground: number
+}
+
+/** Points seen in a frame: `lateral` across, `up` up, and what is at right angles to both. */
+export function framed(points: Float32Array, up: Vec3, lateral: Vec3, offset: number): Framed {
+  const n = points.length / 3
+  const deep = cross(lateral, up)
+  const [x, y, z] = [lateral, up, deep].map(d =>
+    Float64Array.from({ length: n }, (_, i) => points[3 * i] * d[0] + points[3 * i + 1] * d[1] + points[3 * i + 2] * d[2]),
+  )
+  for (let i = 0; i < n; i++) x[i] -= offset
+  const ground = minOf(y)
+  return { x, y, z, ground, tall: maxOf(y) - ground || 1 }
+}
+
+/** Those of a frame's points whose height, as a share of all of it, lies between two. */
+function between({ y, ground, tall }: Framed, low: number, high: number, only: (i: number) => boolean = () => true): number[] {
+  const out: number[] = []
+  for (let i = 0; i < y.length; i++) {
+    const h = (y[i] - ground) / tall
+    if (h >= low && h <= high && only(i)) out.push(i)
+  }
+  return out
+}
+
+/** The value below which a share of numbers lies; 0 of none. */
+function quantile(values: number[], share: number): number {
+  if (values.length === 0) return 0
+  values.sort((a, b) => a - b)
+  return values[Math.min(values.length - 1, Math.floor(share * values.length))]
+}
+const of = (list: Float64Array, at: readonly number[]): number[] => at.map(i => list[i])
+const middleOf = (values: number[]): number => (quantile(values, 0.06) + quantile(values, 0.94)) / 2
+const deviation = (values: readonly number[]): number => {
+  const mean = values.reduce((a, b) => a + b, 0) / Math.max(1, values.length)
+  return Math.sqrt(values.reduce((a, b) => a + (b - mean) ** 2, 0) / Math.max(1, values.length))
+}
+const clamp = (v: number, most = 1): number => Math.min(most, Math.max(-most, v))
+
+/** Whether a body is longer than a standing biped is deep: it goes on four legs, or it lies. */
+export const isLong = (f: Framed): boolean => quantile([...f.z], 0.97) - quantile([...f.z], 0.03) > 0.55 * f.tall
+
+/**
+ * How much a frame looks like that of a body that stands in it: legs parted about the midline at its lower end, one
+ * narrow head above, soles that are flat, a trunk broader than deep unless it goes on four legs. About -3 to 3.
+ */
+export function standsWell(f: Framed): number {
+  const { x, z, tall } = f
+  const slices = 12
+  const free = 0.01 * tall
+  const near = (i: number): boolean => Math.abs(x[i]) < 0.4 * tall
+  const parted = (low: number, high: number): number => {
+    let n = 0
+    for (let s = 0; s < slices; s++) {
+      const own = between(f, low + ((high - low) * s) / slices, low + ((high - low) * (s + 1)) / slices, near)
+      const left = own.filter(i => x[i] > free).length
+      const right = own.filter(i => x[i] < -free).length
+      if (left > 2 && right > 2 && own.length - left - right <= 0.02 * own.length) n++
+    }
+    return n / slices
+  }
+  const legs = parted(0, 0.28) - parted(0.72, 1)
+  const spread = (low: number, high: number): number => {
+    const own = between(f, low, high, i => Math.abs(x[i]) < 0.2 * tall)
+    return Math.hypot(deviation(of(x, own)), deviation(of(z, own))) / tall
+  }
+  const narrow = clamp((spread(0, 0.1) - spread(0.9, 1)) / 0.06)
+  // soles are flat; what is on top is not
+  const soles = between(f, 0, 0.02).length,
+    tops = between(f, 0.98, 1).length
+  const flat = (soles - tops) / Math.max(1, soles + tops)
+  let broad = 0
+  if (!isLong(f)) {
+    const mz = quantile(of(z, between(f, 0.5, 0.85, i => Math.abs(x[i]) < 0.2 * tall)), 0.5)
+    const trunk = between(f, 0.5, 0.85, i => Math.abs(x[i]) < 0.2 * tall && Math.abs(z[i] - mz) < 0.2 * tall)
+    broad = clamp((deviation(of(x, trunk)) / Math.max(1e-9, deviation(of(z, trunk))) - 1) / 0.4)
+    // most of a body that stands on two legs is near its midline, however its arms are held; seen from the side, not
+    const inner = x.reduce((count, v) => count + (Math.abs(v) < 0.22 * tall ? 1 : 0), 0) / x.length
+    broad = Math.min(broad, clamp((inner - 0.52) / 0.1))
+  }
+  return 1.6 * legs + 0.3 * narrow + 0.6 * flat + 0.8 * broad
+}
+
+/**
+ * Which way along z a body looks, above 0 for ahead, and how clearly: about 1 and more is clear. Feet reach ahead of
+ * their ankles, knees stand ahead of the line from hip to ankle, hands before the trunk, a bent back carries the head
+ * ahead. One that goes on four legs has its head ahead.
+ */
+export function looksAhead(f: Framed): number {
+  const { x, y, z, tall, ground } = f
+  if (isLong(f)) {
+    const top = of(z, between(f, 0.8, 1))
+    return (top.reduce((a, b) => a + b, 0) / Math.max(1, top.length) - (minOf(z) + maxOf(z)) / 2) / (0.03 * tall)
+  }
+  let feet = 0
+  let knees = 0
+  // a hem hides where feet point
+  const low = between(f, 0.01, 0.08, i => Math.abs(x[i]) < 0.4 * tall)
+  const hem = low.filter(i => Math.abs(x[i]) < 0.01 * tall).length > 0.03 * low.length
+  for (const side of [1, -1]) {
+    const mine = (low: number, high: number): number[] =>
+      between(f, low, high, i => x[i] * side > 0.005 * tall && x[i] * side < 0.4 * tall)
+    const sole = of(z, mine(0, 0.035))
+    const ankle = of(z, mine(0.06, 0.1))
+    if (sole.length > 8 && ankle.length > 8) feet += (hem ? 0.1 : 0.5) * clamp((middleOf(sole) - middleOf(ankle)) / (0.014 * tall), 2)
+    const [low, knee, thigh] = [mine(0.07, 0.11), mine(0.25, 0.31), mine(0.42, 0.47)].map(i => middleOf(of(z, i)))
+    knees += 0.2 * clamp((knee - (low + thigh) / 2) / (0.02 * tall))
+  }
+  const trunk = quantile(of(z, between(f, 0.5, 0.8, i => Math.abs(x[i]) < 0.1 * tall)), 0.5)
+  const reach = quantile([...x].map(Math.abs), 0.97)
+  const hands = of(
+    z,
+    [...y.keys()].filter(i => Math.abs(x[i]) > reach && (y[i] - ground) / tall > 0.15),
+  )
+  const arms = hands.length > 4 ? 0.35 * clamp((quantile(hands, 0.5) - trunk) / (0.06 * tall)) : 0
+  const head = quantile(of(z, between(f, 0.88, 0.97, i => Math.abs(x[i]) < 0.12 * tall)), 0.5)
+  const bent = 0.5 * clamp((head - trunk) / (0.07 * tall), 1.5)
+  return feet + knees + arms + bent
+}
+
+/** How a body stands in its file. */
+export interface Standing {
+  readonly up: Vec3
+  /** Across, and where the midline lies along it. */
+  readonly lateral: Vec3
+  readonly offset: number
+  /** How badly it mirrors about the midline, as a share of its size. */
+  readonly error: number
+  /** By how much this reading is likelier than any with another way up. */
+  readonly upMargin: number
+}
+
+const AXIS_LINES: readonly Vec3[] = [
+  [0, 1, 0],
+  [0, 0, 1],
+  [1, 0, 0],
+]
+/** A mirror error that counts as much as legs that are not parted. */
+const MIRROR_SCALE = 0.018
+
+/**
+ * Reads how a body stands: every way up along the file's axes, and for each the planes it mirrors about best, are
+ * judged together by how well the body mirrors and by how much it then looks like one that stands.
+ * @param points 3·N surface samples  @param told the way up, where somebody settled it
+ */
+export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOptions = {}): Promise<Standing> {
+  const search = mirrorSearch(points, work)
+  const pulse = breather(work)
+  // a part of the points tells well enough how one stands
+  const few = points.filter((_, i) => Math.floor(i / 3) % 3 === 0)
+  const sizes = AXIS_LINES.map(a => extentAlong(few, a))
+  const longest = maxOf(sizes)
+  const candidates: { up: Vec3; plane: MirrorPlane; score: number }[] = []
+  const lines = told ? [told] : AXIS_LINES
+  for (const [l, line] of lines.entries()) {
+    const planes = await search.around(line)
+    await pulse((0.6 * (l + 1)) / lines.length)
+    const least = planes.filter((p, i) => {
+      const before = planes[(i + 35) % 36],
+        after = planes[(i + 1) % 36]
+      return p.error <= before.error && p.error <= after.error
+    })
+    const own = planes.filter(p => AXIS_LINES.some(a => Math.abs(dot(a, p.normal)) > 0.999))
+    const tried = new Set([...least.sort((a, b) => a.error - b.error).slice(0, 4), ...own])
+    for (const up of told ? [told] : [line, scale(line, -1)])
+      for (const plane of tried) {
+        await pulse()
+        // as files usually stand and face, where nothing else tells
+        const usual = 0.06 * line[1] - 0.3 * line[0] + (up === line ? 0.35 : 0) + 0.03 * Math.abs(plane.normal[0])
+        const tall = told ? 0 : 1.2 * (extentAlong(few, up) / longest - 1)
+        const well = standsWell(framed(few, up, plane.normal, plane.offset))
+        candidates.push({ up, plane, score: well + usual + tall - plane.error / MIRROR_SCALE })
+      }
+  }
+  candidates.sort((a, b) => b.score - a.score)
+  // the best few are settled, and the one that then mirrors best among nearly as good ones is taken
+  let best: { up: Vec3; plane: MirrorPlane; score: number } | undefined
+  for (const c of candidates.slice(0, 3)) {
+    if (c.score < candidates[0].score - 0.7) break
+    await pulse(0.8)
+    const plane = upright(search, search.settle(c.plane.normal, c.plane.offset), c.up)
+    const score = c.score + (c.plane.error - plane.error) / MIRROR_SCALE
+    if (!best || score > best.score + 0.02) best = { up: c.up, plane, score }
+  }
+  const { up, score } = best!
+  await pulse(0.9)
+  const plane = centred(search, best!.plane)
+  const rival = candidates.find(c => dot(c.up, up) < 0.5)
+  return {
+    up: normalize(addScaled(up, plane.normal, -dot(up, plane.normal))),
+    lateral: plane.normal,
+    offset: plane.offset,
+    error: plane.error,
+    upMargin: rival ? score - rival.score : 1,
+  }
+}
+
+/** A plane that leans is taken as upright unless the body then mirrors clearly worse: a held pose leans, not its file. */
+function upright(search: MirrorSearch, plane: MirrorPlane, up: Vec3): MirrorPlane {
+  const lean = dot(plane.normal, up)
+  if (Math.abs(lean) < 1e-4) return plane
+  const normal = normalize(addScaled(plane.normal, up, -lean))
+  const level = search.settle(normal, plane.offset)
+  const flat = normalize(addScaled(level.normal, up, -dot(level.normal, up)))
+  const offset = level.offset
+  const error = search.errorOf(flat, offset)
+  return error < 1.7 * search.errorOf(plane.normal, plane.offset) + 2e-4 ? { normal: flat, offset, error } : plane
+}
+
+/** Arms held unlike one another draw the midline to one side: then it is where trunk, head and legs alone mirror best. */
+function centred(search: MirrorSearch, plane: MirrorPlane): MirrorPlane {
+  if (plane.error < 0.006) return plane
+  const near = 0.17
+  const errorAt = (offset: number): number => search.errorOf(plane.normal, offset, near)
+  const start = errorAt(plane.offset)
+  let best = { offset: plane.offset, error: start }
+  for (const step of [0.02, 0.005]) {
+    const from = best.offset
+    for (let k = -6; k <= 6; k++) {
+      const offset = from + k * step * search.size
+      const error = errorAt(offset)
+      if (error < best.error) best = { offset, error }
+    }
+  }
+  if (best.error > 0.93 * start) return plane
+  return { ...plane, offset: best.offset, error: search.errorOf(plane.normal, best.offset) }
+}
+
+function extentAlong(points: Float32Array, d: Vec3): number {
+  let low = Infinity,
+    high = -Infinity
+  for (let i = 0; i < points.length; i += 3) {
+    const t = points[i] * d[0] + points[i + 1] * d[1] + points[i + 2] * d[2]
+    low = Math.min(low, t)
+    high = Math.max(high, t)
+  }
+  return high - low
+}

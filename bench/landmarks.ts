@@ -70,7 +70,14 @@ async function measure(seed: number): Promise<Measured> {
     }
   } catch (error) {
     if (!(error instanceof ChiraxisError)) throw error
-    return { ...kinds, milliseconds: performance.now() - from, misses: [], bias: [], swapped: false, refused: error.message }
+    return {
+      ...kinds,
+      milliseconds: performance.now() - from,
+      misses: [],
+      bias: [],
+      swapped: false,
+      refused: error.message,
+    }
   }
 }
 
@@ -123,7 +130,11 @@ function report(all: readonly Measured[]): { lines: string[]; chart: string } {
     lines.push(
       `| ${b.from.toFixed(1)} to ${(b.from + 0.1).toFixed(1)} | ${b.offs.length} | ${percent(mean(b.offs))} | ${percent(b.offs[Math.floor(b.offs.length * 0.9)])} | ${percent(b.offs.filter(o => o > WRONG).length / b.offs.length)} |`,
     )
-  lines.push('', '| landmark | mean | 95 of 100 under | worst | bias outwards | up | ahead |', '|---|---|---|---|---|---|---|')
+  lines.push(
+    '',
+    '| landmark | mean | 95 of 100 under | worst | bias outwards | up | ahead |',
+    '|---|---|---|---|---|---|---|',
+  )
   const part = (id: string): string => id.replace(/^(left|right)/, '')
   const parts = [...new Set(misses.map(m => part(m.id)))].map(name => ({
     name,

@@ -3,6 +3,8 @@ import { nearestSolid, type Voxels } from '../mesh'
 import type { Extremity } from './extremities'
 import { bendOf, cutLimb, fitLine, levelCentres, lineLength, resampleLine, smoothLine, type LimbCut } from './limb'
 import { limbCells } from './limb-cells'
+import type { Cue } from './likely-figure'
+import type { Patch } from './rows'
 
 /** What one arm tells before both sides are weighed together. */
 export interface ArmReading {
@@ -12,16 +14,20 @@ export interface ArmReading {
   readonly cuts: readonly (LimbCut | undefined)[]
   readonly length: number
   readonly shoulder: Vec3
-  readonly shoulderConfidence: number
+  /** How far off the shoulder may be, metres. */
+  readonly shoulderSpread: number
+  /** Along the upper arm, from the elbow to the shoulder, unit. */
+  readonly upperArm: Vec3
+  /** Whether the hand holds something that reaches beyond it. */
+  readonly holds: boolean
   /** Share of the arm's length from the tip, and how clearly the shape shows it. */
   readonly wrist: { readonly share: number; readonly evidence: number }
 }
 
 const POINTS = 60
 
-/** Shares of the whole arm seen on people and on stylised figures. */
+/** Share of the whole arm, as seen on people and on stylised figures. */
 const HAND_SHARE = { mean: 0.262, deviation: 0.04 }
-const ELBOW_SHARE = { mean: 0.53, deviation: 0.025 }
 
 /** Reads the arm that ends in `end`. `side` is +1 for the left. */
 export async function readArm(
@@ -43,7 +49,7 @@ export async function readArm(
   // the upper arm's straight line, carried inwards to where cuts open into the trunk
   const forearm = line[Math.floor(line.length * 0.5)],
     hand = line[Math.floor(line.length * 0.24)]
-  const tip = reachOf(positions, end.tip, normalize(sub(hand, forearm)), voxels.size, height)
+  const tip = end.holds ? end.tip : reachOf(positions, end.tip, normalize(sub(hand, forearm)), voxels.size, height)
   line[0] = tip
   await pulse()
   const total = lineLength(line)
@@ -95,7 +101,9 @@ export async function readArm(
     cuts,
     length,
     shoulder,
-    shoulderConfidence: (opened ? 0.93 : 0.45) * stanceTrust(axis.direction[1]),
+    shoulderSpread: (opened ? 0.016 : 0.05) * stanceDoubt(axis.direction[1]) * height,
+    upperArm: axis.direction,
+    holds: end.holds,
     wrist: thinnest(cuts),
   }
 }
@@ -111,7 +119,7 @@ function exitOf(voxels: Voxels, from: Vec3, direction: Vec3, reach: number): num
  * Raised and hanging arms open into the trunk away from their joint: measured on made bodies, shoulders are then
  * off by more than 4 % of height in one of three, against one of fifty with arms out or a little down.
  */
-const stanceTrust = (rise: number): number => (rise > 0.8 || (rise < -0.2 && rise > -0.6) ? 0.63 : 1)
+const stanceDoubt = (rise: number): number => (rise > 0.8 || (rise < -0.2 && rise > -0.6) ? 2 : 1)
 
 interface Walk {
   readonly opened: boolean
@@ -239,33 +247,102 @@ function thinnest(cuts: readonly (LimbCut | undefined)[]): { share: number; evid
   return { share, evidence: Math.min(1, Math.max(0, (palm / at - 1) / 0.6)) }
 }
 
-/** The elbow between wrist and shoulder: from the bend where there is one, else from proportion. */
-export function elbowShare(reading: ArmReading, wristShare: number): { share: number; confidence: number } {
+/** Where the elbow is between wrist and shoulder, as a share from the tip, and how far off that may be: from the bend. */
+function elbowShare(reading: ArmReading, wristShare: number): { share: number; doubt: number } {
   const from = Math.round(wristShare * (POINTS - 1))
   const line = reading.line.slice(from)
   const length = lineLength(line)
-  const bend = bendOf(line, 0.34, 0.62)
+  const bend = bendOf(line, 0.3, 0.66)
   // the place of a bend is known the better the sharper it is against the noise of the centreline
   const doubt = Math.min(
-    0.2,
-    (2.2 * Math.max(bend.deviation, 0.0012 * length)) / (Math.max(1e-3, Math.sin(bend.angle)) * length),
+    0.25,
+    0.02 + (2.2 * Math.max(bend.deviation, 0.0012 * length)) / (Math.max(1e-3, Math.sin(bend.angle)) * length),
   )
-  const wBend = 1 / (doubt * doubt + 0.0004)
-  const wUsual = 1 / ELBOW_SHARE.deviation ** 2
-  // measured from the wrist; proportion is told from the shoulder
-  const share = (bend.share * wBend + (1 - ELBOW_SHARE.mean) * wUsual) / (wBend + wUsual)
-  return {
-    share: wristShare + (1 - wristShare) * share,
-    confidence: 0.7 + 0.27 * Math.min(1, wBend / (wBend + wUsual)),
-  }
+  return { share: wristShare + (1 - wristShare) * bend.share, doubt: doubt * (1 - wristShare) }
 }
 
 /** The point at a share of the way from the tip to the shoulder, centred in the limb. */
-export function armPoint(voxels: Voxels, reading: ArmReading, share: number, height: number): Vec3 {
+function armPoint(voxels: Voxels, reading: ArmReading, share: number, height: number): { at: Vec3; along: Vec3 } {
   const at = share * (POINTS - 1)
-  const i = Math.min(POINTS - 2, Math.floor(at))
+  const i = Math.max(0, Math.min(POINTS - 2, Math.floor(at)))
   const p = lerp(reading.line[i], reading.line[i + 1], at - i)
-  const d = normalize(sub(reading.line[Math.min(POINTS - 1, i + 3)], reading.line[Math.max(0, i - 2)]))
-  const cut = cutLimb(voxels, p, d, 0.1 * height)
-  return cut && distance(cut.centre, p) < 0.03 * height ? cut.centre : p
+  const along = normalize(sub(reading.line[Math.min(POINTS - 1, i + 3)], reading.line[Math.max(0, i - 2)]))
+  const cut = cutLimb(voxels, p, along, 0.1 * height)
+  return { at: cut && distance(cut.centre, p) < 0.03 * height ? cut.centre : p, along }
+}
+
+/**
+ * What one arm says of its landmarks. Both arms belong to one body: what one shows clearly helps the other, as shares
+ * and never as places.
+ */
+export function armCues(
+  voxels: Voxels,
+  own: ArmReading,
+  other: ArmReading | undefined,
+  side: 'left' | 'right',
+  height: number,
+): Cue[] {
+  const cues: Cue[] = []
+  const whole = other && !own.holds && !other.holds ? other : undefined
+  const weights = [own, ...(whole ? [whole] : [])].map(r => ({ r, w: 0.15 + r.wrist.evidence }))
+  const wrist = weights.reduce((s, { r, w }) => s + w * r.wrist.share, 0) / weights.reduce((s, { w }) => s + w, 0)
+  const evidence = maxOf(weights.map(({ r }) => r.wrist.evidence))
+  // lengths that disagree say that one of them is no whole arm
+  const odd = whole ? 1 + 2 * Math.min(1, Math.abs(own.length - whole.length) / (0.06 * height)) : 1.5
+  cues.push({
+    id: `${side}Shoulder`,
+    at: own.shoulder,
+    spread: own.shoulderSpread * Math.sqrt(odd),
+    along: own.upperArm,
+    alongSpread: 1.4 * own.shoulderSpread * odd,
+  })
+  const e = elbowShare(own, wrist)
+  const elbow = armPoint(voxels, own, e.share, height)
+  cues.push({
+    id: `${side}Elbow`,
+    at: elbow.at,
+    spread: 0.008 * height,
+    along: elbow.along,
+    alongSpread: e.doubt * own.length * odd,
+  })
+  if (own.holds) {
+    // what is held hides the fingers; the fist is where it joins
+    cues.push({ id: `${side}HandTip`, at: own.tip, spread: 0.05 * height })
+    return cues
+  }
+  const w = armPoint(voxels, own, wrist, height)
+  cues.push({
+    id: `${side}Wrist`,
+    at: w.at,
+    spread: 0.008 * height,
+    along: w.along,
+    alongSpread: (0.012 + 0.025 * (1 - evidence)) * odd * height,
+  })
+  cues.push({ id: `${side}HandTip`, at: own.tip, spread: 0.012 * odd * height })
+  return cues
+}
+
+/** An arm that does not stand out hangs along the trunk: it lies inside the outline on its side. */
+export function hiddenArmCues(rows: readonly (readonly Patch[])[], height: number, side: 1 | -1): Cue[] {
+  const name = side > 0 ? 'left' : 'right'
+  const outline = (share: number): Vec3 | undefined => {
+    const near = rows.flat().filter(p => Math.abs(p.y - share * height) < 0.012 * height)
+    if (near.length === 0) return undefined
+    const edge = near.reduce((a, b) =>
+      side * (side > 0 ? b.maxX : b.minX) > side * (side > 0 ? a.maxX : a.minX) ? b : a,
+    )
+    return [(side > 0 ? edge.maxX : edge.minX) - side * 0.03 * height, share * height, edge.z]
+  }
+  return (
+    [
+      ['Shoulder', 0.8],
+      ['Elbow', 0.63],
+      ['Wrist', 0.48],
+    ] as const
+  ).flatMap(([part, share]) => {
+    const at = outline(share)
+    return at
+      ? [{ id: name + part, at, spread: 0.05 * height, along: [0, 1, 0] as Vec3, alongSpread: 0.09 * height }]
+      : []
+  })
 }

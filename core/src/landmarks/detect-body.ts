@@ -1,5 +1,6 @@
 import { breather, ChiraxisError, type WorkOptions, maxOf, minOf } from '../math'
 import { boundsOf, componentsOfFaces, weldByPosition, weldedIndices, type Mesh } from '../mesh'
+import { withoutSlightPieces } from '../shape'
 import { detectLandmarks } from './detect'
 import { detectFourleg } from './fourleg'
 import type { Landmark } from './landmark'
@@ -26,7 +27,7 @@ export async function detectBody(
       if (!(error instanceof ChiraxisError) || error.code === 'stopped') throw error
     }
   }
-  return detectOne(mesh, kind, work)
+  return detectOne(await withoutSlightPieces(mesh, work), kind, work)
 }
 
 async function detectOne(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: WorkOptions): Promise<Found> {

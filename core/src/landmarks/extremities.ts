@@ -7,22 +7,28 @@ export interface Extremity {
   readonly tip: Vec3
   /** How far the peak stands out before it merges with a higher one, metres of geodesic way. */
   readonly persistence: number
+  /** From the tip to where it joins another limb or the trunk, metres of geodesic way. */
+  readonly long: number
   /** Distance from the core at which the limb joins another limb or the trunk. */
   readonly joinsAt: number
+  /** Whether this is not the tip but the hand that holds something reaching beyond it. */
+  readonly holds: boolean
 }
 
 /**
  * Ends of a solid as the persistent peaks of a distance field, by the join tree of its super-level
  * sets (Carr, Snoeyink and Axen 2003; persistence after Edelsbrunner and others 2002).
+ * Two thin ends that join far from the core are those of something held in a hand: the hand is where they join.
  * @param distance S metres from the core  @param least smallest persistence to report, metres
  * @param limb smallest persistence of an end that counts as a limb, so that one which merges with it ends there
+ * @param far how far from the core hands are at least, metres  @param thinnest most mean section of what is held, m²
  */
 export async function extremities(
   voxels: Voxels,
   distance: Float32Array,
   least: number,
   limb: number,
-  { signal }: WorkOptions = {},
+  { signal, far = Infinity, thinnest = 0 }: WorkOptions & { far?: number; thinnest?: number } = {},
 ): Promise<Extremity[]> {
   const pulse = breather({ signal })
   const n = voxels.cells.length
@@ -31,6 +37,8 @@ export async function extremities(
   const parent = new Int32Array(n).fill(-1)
   const peak = new Int32Array(n)
   const limbEndsAt = new Float32Array(n)
+  const size = new Uint32Array(n)
+  const held = new Set<number>()
   const find = (i: number): number => {
     while (parent[i] !== i) i = parent[i] = parent[parent[i]]
     return i
@@ -40,13 +48,21 @@ export async function extremities(
   const report = (p: number, joinsAt: number): void => {
     const persistence = distance[p] - joinsAt
     if (persistence >= least)
-      found.push({ cell: p, tip: cellCentre(voxels, p), persistence, joinsAt: Math.max(joinsAt, limbEndsAt[p]) })
+      found.push({
+        cell: p,
+        tip: cellCentre(voxels, p),
+        persistence,
+        long: distance[p] - Math.max(joinsAt, limbEndsAt[p]),
+        joinsAt: Math.max(joinsAt, limbEndsAt[p]),
+        holds: held.has(p),
+      })
   }
   let last = -1
   for (const [i, cell] of order.entries()) {
     if ((i & 4095) === 0) await pulse()
     parent[cell] = cell
     peak[cell] = cell
+    size[cell] = 1
     last = cell
     for (const o of offsets) {
       const next = voxels.slot[voxels.cells[cell] + o]
@@ -56,10 +72,20 @@ export async function extremities(
       if (a === b) continue
       // the lower peak ends here
       const [keep, drop] = distance[peak[a]] >= distance[peak[b]] ? [a, b] : [b, a]
+      const thin = (root: number): boolean =>
+        (size[root] * voxels.size ** 3) / (distance[peak[root]] - distance[cell]) < thinnest
+      if (distance[cell] > far && distance[peak[drop]] - distance[cell] >= limb && thin(keep) && thin(drop)) {
+        size[keep] += size[drop]
+        held.add(cell)
+        peak[keep] = cell
+        parent[drop] = keep
+        continue
+      }
       report(peak[drop], distance[cell])
       const winner = peak[keep]
       if (limbEndsAt[winner] === 0 && distance[peak[drop]] - distance[cell] >= limb) limbEndsAt[winner] = distance[cell]
       parent[drop] = keep
+      size[keep] += size[drop]
     }
   }
   if (last >= 0) report(peak[find(last)], 0)

@@ -1,12 +1,15 @@
-import { lerp, type Vec3, maxOf, minOf } from '../math'
+import { distance, lerp, maxOf, minOf, normalize, sub, type Vec3 } from '../math'
 import { bendOf, resampleLine, smoothLine, fitLine } from './limb'
 import type { Voxels } from '../mesh'
+import type { Cue } from './likely-figure'
 import type { Patch } from './rows'
 
 /** Where the legs part, and how clearly. */
 export interface Fork {
   readonly y: number
   readonly clear: boolean
+  /** Whether daylight shows between the legs up to it; where thighs touch or cloth hangs, the true fork lies higher. */
+  readonly open: boolean
 }
 
 /**
@@ -33,6 +36,7 @@ export function findFork(voxels: Voxels, height: number): Fork {
   }
   const base = voxels.origin[1]
   let fork = 0
+  let daylight = 0
   let parted = 0
   let closed = 0
   for (let j = 1; j < ny; j++) {
@@ -41,7 +45,9 @@ export function findFork(voxels: Voxels, height: number): Fork {
     if (y > 0.7 * height) break
     const side = maxOf(sides.map(i => depthAt(i, j)))
     if (side === 0) continue
-    const ratio = maxOf(centre.map(i => depthAt(i, j))) / side
+    const filled = maxOf(centre.map(i => depthAt(i, j)))
+    if (filled === 0) daylight = y
+    const ratio = filled / side
     if (ratio < 0.66) {
       // a waist high above the first closed rows is a belly button, not a fork
       if (closed > (0.03 * height) / voxels.size) break
@@ -50,7 +56,9 @@ export function findFork(voxels: Voxels, height: number): Fork {
       parted++
     } else closed++
   }
-  return parted >= 5 && fork > 0.08 * height ? { y: fork, clear: true } : { y: 0.46 * height, clear: false }
+  return parted >= 5 && fork > 0.08 * height
+    ? { y: fork, clear: true, open: fork - daylight < 0.025 * height }
+    : { y: 0.46 * height, clear: false, open: false }
 }
 
 /** What one leg tells. */
@@ -61,9 +69,9 @@ export interface LegReading {
   readonly toeTip: Vec3
   /** From hip to ankle. */
   readonly line: readonly Vec3[]
-  readonly knee: { readonly share: number; readonly confidence: number }
-  readonly confidence: number
-  readonly ankleEvidence: number
+  /** Where it bends, as a share from hip to ankle, and how far off that may be. */
+  readonly knee: { readonly share: number; readonly doubt: number }
+  readonly footSeen: boolean
 }
 
 /** Reads one leg from its patches. `side` is +1 for the left. */
@@ -132,12 +140,10 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
   const toes: Vec3 = [footX(ballZ), ground + 0.33 * (ankleY - ground), ballZ]
   const toeTip: Vec3 = [footX(toeZ), ground + 0.25 * (ankleY - ground), toeZ - 0.02 * footLength]
 
-  // the hip joint: up the thigh's own line, above the fork by about half a thigh
+  // the hip joint: up the thigh's own line, above the fork
   const thigh = leg.filter(p => p.y > ground + 0.6 * legHeight && p.y < ground + 0.95 * legHeight)
   const thighAxis = fitLine(thigh.map(p => [p.x, p.y, p.z] as Vec3))
-  const top = at(ground + 0.9 * legHeight)
-  const width = Math.min(top.maxX - top.minX, 1.25 * (top.maxZ - top.minZ))
-  const hipY = fork.y + 0.53 * width
+  const hipY = fork.y + HIP_ABOVE_FORK * legHeight + (fork.open ? 0 : 0.012 * height)
   const rise = (k: 0 | 2): number =>
     Math.max(-0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
   const hip: Vec3 = [
@@ -151,7 +157,7 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
     .map(p => [p.x, p.y, p.z] as Vec3)
     .reverse()
   const line = resampleLine(smoothLine([hip, ...middles, ankle], 3), 60)
-  const knee = kneeShare(line, height)
+  const knee = kneeBend(line, height)
   return {
     hip,
     ankle,
@@ -159,26 +165,58 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
     toeTip,
     line,
     knee,
-    confidence: fork.clear ? 0.92 : 0.4,
-    ankleEvidence: seen ? 1 : 0.4,
+    footSeen: seen,
   }
 }
 
-const KNEE_SHARE = { mean: 0.495, deviation: 0.02 }
+/**
+ * The hip joint lies above the fork by this share of the fork's height: about 0.047 of stature (joint centres after
+ * de Leva 1996 at 0.525, the crotch at 0.478 in surveys of adults).
+ */
+const HIP_ABOVE_FORK = 0.098
 
-/** The knee between hip and ankle: from the bend seen from the side, weighed against proportion. */
-function kneeShare(line: readonly Vec3[], height: number): { share: number; confidence: number } {
-  const bend = bendOf(line, 0.38, 0.6)
+/** The bend of a leg seen from the side, between hip and ankle. */
+function kneeBend(line: readonly Vec3[], height: number): { share: number; doubt: number } {
+  const bend = bendOf(line, 0.36, 0.62)
   const doubt = Math.min(
     0.2,
-    (3 * Math.max(bend.deviation, 0.0012 * height)) / (Math.max(1e-3, Math.sin(bend.angle)) * 0.45 * height),
+    0.03 + (3 * Math.max(bend.deviation, 0.0012 * height)) / (Math.max(1e-3, Math.sin(bend.angle)) * 0.45 * height),
   )
-  const wBend = 1 / (doubt * doubt + 0.0012)
-  const wUsual = 1 / KNEE_SHARE.deviation ** 2
-  return {
-    share: (bend.share * wBend + KNEE_SHARE.mean * wUsual) / (wBend + wUsual),
-    confidence: 0.78 + 0.18 * (wBend / (wBend + wUsual)),
-  }
+  return { share: bend.share, doubt }
+}
+
+/** What one leg says of its landmarks. */
+export function legCues(leg: LegReading, fork: Fork, side: 'left' | 'right', height: number): Cue[] {
+  const thigh = normalize(sub(leg.line[0], leg.line[Math.floor(0.4 * leg.line.length)]))
+  const knee = legPoint(leg, leg.knee.share)
+  const next = legPoint(leg, Math.min(1, leg.knee.share + 0.06))
+  const foot = leg.footSeen ? 1 : 2.5
+  return [
+    {
+      id: `${side}Hip`,
+      at: leg.hip,
+      spread: (fork.clear ? 0.014 : 0.04) * height,
+      along: thigh,
+      alongSpread: (fork.open ? 0.024 : fork.clear ? 0.04 : 0.09) * height,
+    },
+    {
+      id: `${side}Knee`,
+      at: knee,
+      spread: (fork.clear ? 0.009 : 0.03) * height,
+      along: normalize(sub(next, knee)),
+      // a share of a leg as long as they usually are: one read too short knows little of its knee
+      alongSpread: leg.knee.doubt * Math.max(distance(leg.hip, leg.ankle), 0.4 * height),
+    },
+    {
+      id: `${side}Ankle`,
+      at: leg.ankle,
+      spread: 0.009 * foot * height,
+      along: [0, 1, 0],
+      alongSpread: 0.012 * foot * height,
+    },
+    { id: `${side}Toes`, at: leg.toes, spread: 0.013 * foot * height },
+    { id: `${side}ToeTip`, at: leg.toeTip, spread: 0.012 * foot * height },
+  ]
 }
 
 function footMiddles(leg: readonly Patch[], ground: number, ankleY: number): { back: number; front: number } {
@@ -207,7 +245,7 @@ function halfOf(p: Patch, side: 1 | -1): Patch {
 }
 
 /** The point at a share of the way from hip to ankle. */
-export function legPoint(reading: LegReading, share: number): Vec3 {
+function legPoint(reading: LegReading, share: number): Vec3 {
   const at = share * (reading.line.length - 1)
   const i = Math.min(reading.line.length - 2, Math.floor(at))
   return lerp(reading.line[i], reading.line[i + 1], at - i)

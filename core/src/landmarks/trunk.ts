@@ -1,21 +1,20 @@
-import { lerp, type Vec3, maxOf } from '../math'
+import { maxOf, type Vec3 } from '../math'
+import type { Cue } from './likely-figure'
 import type { Patch } from './rows'
-import type { Landmark } from './landmark'
 
-/** Head, neck and trunk from the patches about the midline, given shoulders and hips. */
-export function readTrunk(
-  rows: readonly Patch[][],
+/** What trunk, neck and head say, from the patches about the midline, and whether a neck was seen at all. */
+export function trunkCues(
+  rows: readonly (readonly Patch[])[],
   height: number,
-  shoulders: readonly [Vec3, Vec3],
-  hips: readonly [Vec3, Vec3],
-): Landmark[] {
-  const shoulderY = (shoulders[0][1] + shoulders[1][1]) / 2
-  const hipJointY = (hips[0][1] + hips[1][1]) / 2
+  shoulderY: number,
+): { cues: Cue[]; neckSeen: boolean } {
   const column: Patch[] = []
   for (const row of rows) {
     const middle = row.filter(p => p.minX < 0.01 * height && p.maxX > -0.01 * height)
     if (middle.length > 0) column.push(middle.reduce((a, b) => (b.count > a.count ? b : a)))
   }
+  const cues: Cue[] = []
+  if (column.length < 10) return { cues, neckSeen: false }
   const crownPatch = column[column.length - 1]
   const crownY = crownPatch.y
   // the very top may be a tuft or a corner; its depth is that of the whole top of the head
@@ -25,9 +24,9 @@ export function readTrunk(
   // arms held high widen the row at the shoulders; the neck is the least patch below the widest of the head
   const span = crownY - shoulderY
   const headPart = above.filter(p => p.y > shoulderY + 0.4 * span)
-  const headMax = headPart.reduce((a, b) => (b.count > a.count ? b : a))
+  const headMax = (headPart.length > 0 ? headPart : [crownPatch]).reduce((a, b) => (b.count > a.count ? b : a))
   const neckPart = above.filter(p => p.y < headMax.y)
-  const neckRow = neckPart.reduce((a, b) => (b.count < a.count ? b : a), neckPart[0])
+  const neckRow = (neckPart.length > 0 ? neckPart : [headMax]).reduce((a, b) => (b.count < a.count ? b : a))
   const neckSeen = neckRow.count < 0.75 * headMax.count
 
   // the chin: going up from the neck, where the front comes forward the most
@@ -35,38 +34,56 @@ export function readTrunk(
   const frontMost = maxOf(face.map(p => p.maxZ))
   const half = neckRow.maxZ + 0.22 * (frontMost - neckRow.maxZ)
   const chinRow = face.find(p => p.maxZ > half) ?? neckRow
-  const chinY = chinRow.y
-  const headSize = crownY - chinY
-
-  const neckY = shoulderY + 0.62 * (chinY - shoulderY)
-  const skullY = chinY + 0.08 * headSize
-  const at = (y: number): Patch => column.reduce((a, b) => (Math.abs(b.y - y) < Math.abs(a.y - y) ? b : a))
-  const around = (y: number): number => {
-    const near = column.filter(p => Math.abs(p.y - y) < 0.012 * height)
-    return near.length > 0 ? near.reduce((s, p) => s + (p.minZ + p.maxZ) / 2, 0) / near.length : at(y).z
+  const faceSeen = neckSeen && frontMost > neckRow.maxZ + 0.01 * height
+  const up: Vec3 = [0, 1, 0]
+  cues.push({
+    id: 'crown',
+    at: [crownPatch.x, crownY, topZ],
+    spread: 0.02 * height,
+    along: up,
+    alongSpread: 0.012 * height,
+  })
+  cues.push({
+    id: 'chin',
+    at: [chinRow.x, chinRow.y, chinRow.maxZ],
+    spread: (faceSeen ? 0.014 : 0.04) * height,
+    along: up,
+    alongSpread: (faceSeen ? 0.014 : 0.05) * height,
+  })
+  if (neckSeen) {
+    const z = (neckRow.minZ + neckRow.maxZ) / 2
+    cues.push({
+      id: 'neckBase',
+      at: [neckRow.x, neckRow.y, z - 0.012 * height],
+      spread: 0.014 * height,
+      along: up,
+      alongSpread: 0.06 * height,
+    })
+    cues.push({
+      id: 'skullBase',
+      at: [neckRow.x, chinRow.y, z],
+      spread: 0.016 * height,
+      along: up,
+      alongSpread: 0.06 * height,
+    })
   }
-  const hipsY = hipJointY + 0.07 * (neckY - hipJointY)
-  const hipsPoint: Vec3 = [0, hipsY, (around(hipsY) + hips[0][2] + hips[1][2]) / 3]
-  const neckZ = around(neckRow.y) - 0.05 * (neckRow.maxZ - neckRow.minZ)
-  const neck: Vec3 = [0, neckY, neckZ]
-  const chestY = lerp(hipsPoint, neck, 0.42)[1]
-  const chestPatch = at(chestY)
-  const chest: Vec3 = [
-    0,
-    chestY,
-    (around(chestY) + lerp(hipsPoint, neck, 0.42)[2]) / 2 - 0.03 * (chestPatch.maxZ - chestPatch.minZ),
-  ]
-  const sure = neckSeen ? 0.93 : 0.55
-  return [
-    { id: 'crown', position: [0, crownY, topZ], confidence: 0.98 },
-    {
-      id: 'chin',
-      position: [0, chinY, chinRow.maxZ],
-      confidence: neckSeen && frontMost > neckRow.maxZ + 0.01 * height ? 0.9 : 0.5,
-    },
-    { id: 'skullBase', position: [0, skullY, neckZ], confidence: sure },
-    { id: 'neckBase', position: neck, confidence: sure - 0.02 },
-    { id: 'chest', position: chest, confidence: 0.85 },
-    { id: 'hips', position: hipsPoint, confidence: 0.88 },
-  ]
+  // depth and middle of the trunk; its joints' heights come from their neighbours
+  const middleOf = (low: number, high: number): Vec3 | undefined => {
+    const own = column.filter(p => p.y > low * shoulderY && p.y < high * shoulderY)
+    if (own.length === 0) return undefined
+    const mean = (f: (p: Patch) => number): number => own.reduce((s, p) => s + f(p), 0) / own.length
+    return [mean(p => p.x), mean(p => p.y), mean(p => (p.minZ + p.maxZ) / 2)]
+  }
+  const chest = middleOf(0.78, 0.9)
+  const hips = middleOf(0.62, 0.72)
+  if (chest)
+    cues.push({
+      id: 'chest',
+      at: [chest[0], chest[1], chest[2] - 0.006 * height],
+      spread: 0.014 * height,
+      along: up,
+      alongSpread: 0.5 * height,
+    })
+  if (hips) cues.push({ id: 'hips', at: hips, spread: 0.016 * height, along: up, alongSpread: 0.5 * height })
+  return { cues, neckSeen }
 }

@@ -1,15 +1,4 @@
-import {
-  addScaled,
-  breather,
-  cross,
-  dot,
-  maxOf,
-  minOf,
-  normalize,
-  scale,
-  type Vec3,
-  type WorkOptions,
-} from '../math'
+import { addScaled, breather, cross, dot, maxOf, minOf, normalize, scale, type Vec3, type WorkOptions } from '../math'
 import { mirrorSearch, type MirrorPlane, type MirrorSearch } from './symmetry'
 
 /** Surface points in a frame that may be the body's own: across from the midline, up, and ahead or back. */
@@ -27,7 +16,10 @@ export function framed(points: Float32Array, up: Vec3, lateral: Vec3, offset: nu
   const n = points.length / 3
   const deep = cross(lateral, up)
   const [x, y, z] = [lateral, up, deep].map(d =>
-    Float64Array.from({ length: n }, (_, i) => points[3 * i] * d[0] + points[3 * i + 1] * d[1] + points[3 * i + 2] * d[2]),
+    Float64Array.from(
+      { length: n },
+      (_, i) => points[3 * i] * d[0] + points[3 * i + 1] * d[1] + points[3 * i + 2] * d[2],
+    ),
   )
   for (let i = 0; i < n; i++) x[i] -= offset
   const ground = minOf(y)
@@ -35,7 +27,12 @@ export function framed(points: Float32Array, up: Vec3, lateral: Vec3, offset: nu
 }
 
 /** Those of a frame's points whose height, as a share of all of it, lies between two. */
-function between({ y, ground, tall }: Framed, low: number, high: number, only: (i: number) => boolean = () => true): number[] {
+function between(
+  { y, ground, tall }: Framed,
+  low: number,
+  high: number,
+  only: (i: number) => boolean = () => true,
+): number[] {
   const out: number[] = []
   for (let i = 0; i < y.length; i++) {
     const h = (y[i] - ground) / tall
@@ -92,14 +89,20 @@ export function standsWell(f: Framed): number {
   const flat = (soles - tops) / Math.max(1, soles + tops)
   let broad = 0
   if (!isLong(f)) {
-    const mz = quantile(of(z, between(f, 0.5, 0.85, i => Math.abs(x[i]) < 0.2 * tall)), 0.5)
+    const mz = quantile(
+      of(
+        z,
+        between(f, 0.5, 0.85, i => Math.abs(x[i]) < 0.2 * tall),
+      ),
+      0.5,
+    )
     const trunk = between(f, 0.5, 0.85, i => Math.abs(x[i]) < 0.2 * tall && Math.abs(z[i] - mz) < 0.2 * tall)
     broad = clamp((deviation(of(x, trunk)) / Math.max(1e-9, deviation(of(z, trunk))) - 1) / 0.4)
     // most of a body that stands on two legs is near its midline, however its arms are held; seen from the side, not
     const inner = x.reduce((count, v) => count + (Math.abs(v) < 0.22 * tall ? 1 : 0), 0) / x.length
     broad = Math.min(broad, clamp((inner - 0.52) / 0.1))
   }
-  return 1.6 * legs + 0.3 * narrow + 0.6 * flat + 0.8 * broad
+  return 1.6 * legs + 0.3 * narrow + 0.45 * flat + 0.8 * broad
 }
 
 /**
@@ -123,18 +126,31 @@ export function looksAhead(f: Framed): number {
       between(f, low, high, i => x[i] * side > 0.005 * tall && x[i] * side < 0.4 * tall)
     const sole = of(z, mine(0, 0.035))
     const ankle = of(z, mine(0.06, 0.1))
-    if (sole.length > 8 && ankle.length > 8) feet += (hem ? 0.1 : 0.5) * clamp((middleOf(sole) - middleOf(ankle)) / (0.014 * tall), 2)
+    if (sole.length > 8 && ankle.length > 8)
+      feet += (hem ? 0.1 : 0.5) * clamp((middleOf(sole) - middleOf(ankle)) / (0.014 * tall), 2)
     const [low, knee, thigh] = [mine(0.07, 0.11), mine(0.25, 0.31), mine(0.42, 0.47)].map(i => middleOf(of(z, i)))
     knees += 0.2 * clamp((knee - (low + thigh) / 2) / (0.02 * tall))
   }
-  const trunk = quantile(of(z, between(f, 0.5, 0.8, i => Math.abs(x[i]) < 0.1 * tall)), 0.5)
+  const trunk = quantile(
+    of(
+      z,
+      between(f, 0.5, 0.8, i => Math.abs(x[i]) < 0.1 * tall),
+    ),
+    0.5,
+  )
   const reach = quantile([...x].map(Math.abs), 0.97)
   const hands = of(
     z,
     [...y.keys()].filter(i => Math.abs(x[i]) > reach && (y[i] - ground) / tall > 0.15),
   )
   const arms = hands.length > 4 ? 0.35 * clamp((quantile(hands, 0.5) - trunk) / (0.06 * tall)) : 0
-  const head = quantile(of(z, between(f, 0.88, 0.97, i => Math.abs(x[i]) < 0.12 * tall)), 0.5)
+  const head = quantile(
+    of(
+      z,
+      between(f, 0.88, 0.97, i => Math.abs(x[i]) < 0.12 * tall),
+    ),
+    0.5,
+  )
   const bent = 0.5 * clamp((head - trunk) / (0.07 * tall), 1.5)
   return feet + knees + arms + bent
 }
@@ -187,7 +203,7 @@ export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOp
       for (const plane of tried) {
         await pulse()
         // as files usually stand and face, where nothing else tells
-        const usual = 0.06 * line[1] - 0.3 * line[0] + (up === line ? 0.35 : 0) + 0.03 * Math.abs(plane.normal[0])
+        const usual = 0.06 * line[1] - 0.3 * line[0] + (up === line ? 0.6 : 0) + 0.03 * Math.abs(plane.normal[0])
         const tall = told ? 0 : 1.2 * (extentAlong(few, up) / longest - 1)
         const well = standsWell(framed(few, up, plane.normal, plane.offset))
         candidates.push({ up, plane, score: well + usual + tall - plane.error / MIRROR_SCALE })
@@ -225,7 +241,7 @@ function upright(search: MirrorSearch, plane: MirrorPlane, up: Vec3): MirrorPlan
   const flat = normalize(addScaled(level.normal, up, -dot(level.normal, up)))
   const offset = level.offset
   const error = search.errorOf(flat, offset)
-  return error < 1.7 * search.errorOf(plane.normal, plane.offset) + 2e-4 ? { normal: flat, offset, error } : plane
+  return error < 2.5 * search.errorOf(plane.normal, plane.offset) + 2e-4 ? { normal: flat, offset, error } : plane
 }
 
 /** Arms held unlike one another draw the midline to one side: then it is where trunk, head and legs alone mirror best. */

@@ -10,6 +10,7 @@ import {
   compose,
   multiply,
   multiplyMat4,
+  type Mat4,
   normalize,
   scale,
   sub,
@@ -20,6 +21,7 @@ import {
 } from '../math'
 import { boundsOf, transformMesh, type Mesh } from '../mesh'
 import { sampleSurface } from './sample-surface'
+import { withoutSlightPieces } from './slight-pieces'
 import { framed, looksAhead, standingOf } from './standing'
 
 export type UnitName = 'm' | 'cm' | 'mm'
@@ -82,7 +84,9 @@ export async function straighten(
 ): Promise<Straightened> {
   const pulse = breather(work)
   await pulse(0)
-  const points = sampleSurface(mesh.positions, mesh.indices, 5000)
+  // what is held or hangs about a body does not tell how it stands
+  const flesh = await withoutSlightPieces(mesh, work)
+  const points = sampleSurface(flesh.positions, flesh.indices, 5000)
   await pulse(0.1)
   const told = choice.up ? AXES[choice.up] : undefined
   const standing = await standingOf(points, told, partOf(work, 0.1, 0.8))
@@ -127,13 +131,11 @@ export async function straighten(
   )
   const rotation = multiply(inclined, conjugate(fromAxes(left, up, forward)))
   const metres = metresIn(choice, unit, () => {
-    const { min, max } = boundsOf(
-      transformMesh({ ...mesh, normals: undefined }, compose([0, 0, 0], rotation)).positions,
-    )
+    const { min, max } = boundsOf(moved(flesh, compose([0, 0, 0], rotation)))
     return max[1] - min[1]
   })
   const turned = compose([0, 0, 0], rotation, [metres, metres, metres])
-  const placed = boundsOf(transformMesh({ ...mesh, normals: undefined }, turned).positions)
+  const placed = boundsOf(moved(flesh, turned))
   await pulse(0.95)
   const height = placed.max[1] - placed.min[1]
   const midline = standing.offset * metres * Math.sign(dot(left, lateral) || 1)
@@ -163,6 +165,9 @@ export async function straighten(
     },
   }
 }
+
+const moved = ({ positions, indices }: Pick<Mesh, 'positions' | 'indices'>, m: Mat4): Float32Array =>
+  transformMesh({ positions, indices, parts: [] }, m).positions
 
 /** People are some 0.4 to 4 units tall in metres, tens to hundreds in centimetres, more in millimetres. */
 function guessUnit(tall: number): UnitName {

@@ -81,7 +81,11 @@ function torso(b: Build, p: Posed, grain: Grain): Mesh {
   for (const u of [3.8, 4.2, 4.6, 5])
     rings.push({ at: at(u), wide: neckWide * H, ahead: neckWide * H * 0.98, behind: neckWide * H * 1.05 })
   const across = rotate(p.pelvis, [1, 0, 0])
-  return loft('trunk', coarse(rings, grain), shaped(grain, { across: normalize(add(across, rotate(p.chest, [1, 0, 0]))) }))
+  return loft(
+    'trunk',
+    coarse(rings, grain),
+    shaped(grain, { across: normalize(add(across, rotate(p.chest, [1, 0, 0]))) }),
+  )
 }
 
 /** Outline of a head: at what share of its height, half width, ahead and behind, in head heights. */
@@ -101,19 +105,22 @@ function head(b: Build, p: Posed, grain: Grain): Mesh[] {
   const size = b.head * b.height
   const from = (x: number, y: number, z: number): Vec3 =>
     add(p.joints.head, rotate(p.head, [x * size, (y - 0.28) * size, z * size]))
-  const rings = HEAD.map(
-    ([y, wide, ahead, behind]): Ring => ({
-      at: from(0, y, 0),
-      wide: wide * size,
-      ahead: ahead * size,
-      behind: behind * size,
-    }),
-  )
+  const rings = HEAD.map(([y, wide, ahead, behind]): Ring => ({
+    at: from(0, y, 0),
+    wide: wide * size,
+    ahead: ahead * size,
+    behind: behind * size,
+  }))
   const front = rotate(p.head, [0, 0, 1])
-  const nose = tube('nose', [from(0, 0.47, 0.36), from(0, 0.36, 0.46), from(0, 0.33, 0.38)], [0.03, 0.05, 0.04].map(r => r * size), {
-    sides: 6,
-    front,
-  })
+  const nose = tube(
+    'nose',
+    [from(0, 0.47, 0.36), from(0, 0.36, 0.46), from(0, 0.33, 0.38)],
+    [0.03, 0.05, 0.04].map(r => r * size),
+    {
+      sides: 6,
+      front,
+    },
+  )
   return [loft('head', coarse(rings, { ...grain, every: 1 }), shaped(grain, { front })), nose]
 }
 
@@ -163,7 +170,12 @@ function hand(b: Build, p: Posed, side: 'left' | 'right', grain: Grain): Mesh[] 
     return [
       loft(
         `${side} hand`,
-        [ring(-0.06, wrist, wrist), ring(0.12, 0.27 * size, 0.2 * size), ring(0.6, 0.34 * size, 0.26 * size), ring(1, 0.28 * size, 0.2 * size)],
+        [
+          ring(-0.06, wrist, wrist),
+          ring(0.12, 0.27 * size, 0.2 * size),
+          ring(0.6, 0.34 * size, 0.26 * size),
+          ring(1, 0.28 * size, 0.2 * size),
+        ],
         shaped(grain, { front }),
       ),
     ]
@@ -260,4 +272,5 @@ function foot(b: Build, p: Posed, side: 'left' | 'right', grain: Grain): Mesh {
 }
 
 /** A turned ball, for what is worn. */
-export const lump = (name: string, at: Vec3, radii: Vec3, grain: Grain): Mesh => ball(name, at, radii, Math.max(8, grain.sides))
+export const lump = (name: string, at: Vec3, radii: Vec3, grain: Grain): Mesh =>
+  ball(name, at, radii, Math.max(8, grain.sides))

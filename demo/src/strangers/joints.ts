@@ -1,4 +1,14 @@
-import { add, addScaled, fromAxisAngle, multiply, normalize, rotate, scale, type Quat, type Vec3 } from '@chiraxis/core/math'
+import {
+  add,
+  addScaled,
+  fromAxisAngle,
+  multiply,
+  normalize,
+  rotate,
+  scale,
+  type Quat,
+  type Vec3,
+} from '@chiraxis/core/math'
 import type { Build } from './build'
 import type { Stance } from './stance'
 

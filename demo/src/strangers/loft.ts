@@ -117,8 +117,7 @@ export function sheet(name: string, top: readonly Vec3[], bottom: readonly Vec3[
   const indices: number[] = []
   const n = top.length
   for (let r = 0; r <= rows; r++)
-    for (let i = 0; i < n; i++)
-      positions.push(...add(scale(top[i], 1 - r / rows), scale(bottom[i], r / rows)))
+    for (let i = 0; i < n; i++) positions.push(...add(scale(top[i], 1 - r / rows), scale(bottom[i], r / rows)))
   for (let r = 0; r < rows; r++)
     for (let i = 0; i + 1 < n; i++) {
       const a = r * n + i

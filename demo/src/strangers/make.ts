@@ -24,7 +24,7 @@ export async function oneSurface(pieces: Mesh, scan: boolean, seed: number): Pro
   for (let i = 0; i < mesh.positions.length; i++) mesh.positions[i] += 0.22 * voxels.size * normal()
   // holes where the scanner did not see: between the legs, under the arms, anywhere
   const holes = Array.from({ length: 8 }, (_, h) => {
-    const v = 3 * Math.floor(((seed * 7919 + h * 104729) % 9973) / 9973 * (mesh.positions.length / 3))
+    const v = 3 * Math.floor((((seed * 7919 + h * 104729) % 9973) / 9973) * (mesh.positions.length / 3))
     return [mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2]] as Vec3
   })
   const kept: number[] = []

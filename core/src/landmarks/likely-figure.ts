@@ -1,0 +1,78 @@
+import { dot, leastSquares, scale, sub, type Solution, type Term, type Vec3 } from '../math'
+import { BIPED_LANDMARKS, type Landmark } from './landmark'
+import { usualTerms } from './usual-figure'
+
+/** What the shape says of one landmark. Metres. */
+export interface Cue {
+  readonly id: string
+  readonly at: Vec3
+  /** How far off such a cue usually is, across every direction but `along`. */
+  readonly spread: number
+  /** A direction in which it tells less, or nothing, unit; and how far off it is that way. */
+  readonly along?: Vec3
+  readonly alongSpread?: number
+}
+
+/** A cue as a term over packed places, in shares of height. */
+function cueTerm(cue: Cue, at: number, height: number): Term {
+  const goal = scale(cue.at, 1 / height)
+  const spread = cue.spread / height
+  const slack = cue.along ? (cue.alongSpread ?? cue.spread) / height : spread
+  return {
+    over: [at, at + 1, at + 2],
+    robust: true,
+    residuals: x => {
+      const d = sub([x[at], x[at + 1], x[at + 2]], goal)
+      if (!cue.along) return scale(d, 1 / spread)
+      const t = dot(d, cue.along)
+      const across = sub(d, scale(cue.along, t))
+      // across two directions of three; the third residual is what lies along
+      return [...scale(across, 1 / spread), t / slack]
+    },
+  }
+}
+
+/**
+ * The likeliest whole figure: what the shape says of each landmark, each as far as it can be trusted, joined with what
+ * is usual about bodies. What nothing tells of comes from its neighbours.
+ * @param cues of the landmarks of the biped plan, metres  @param usual places by proportion alone, one a landmark, metres
+ * @returns every landmark, with the confidence that it is no more than 4 % of height off
+ */
+export function likelyFigure(cues: readonly Cue[], usual: readonly Landmark[], height: number): Landmark[] {
+  const ids = BIPED_LANDMARKS.map(k => k.id)
+  const place = new Map(ids.map((id, i) => [id, 3 * i]))
+  const terms: Term[] = [
+    ...usualTerms(ids),
+    ...cues.filter(c => place.has(c.id)).map(c => cueTerm(c, place.get(c.id)!, height)),
+  ]
+  // from what is usual, and from what is told: a figure that is told wrong must not hold the search
+  const from = (place: (id: string) => Vec3): Solution =>
+    leastSquares(
+      ids.flatMap(id => scale(place(id), 1 / height)),
+      terms,
+    )
+  const byProportion = (id: string): Vec3 => usual.find(l => l.id === id)!.position
+  const [a, b] = [from(byProportion), from(id => cues.find(c => c.id === id)?.at ?? byProportion(id))]
+  const { x, covariance, misfit } = a.cost < b.cost ? a : b
+  const n = x.length
+  return ids.map((id, i) => {
+    const k = 3 * i
+    const variance = [0, 1, 2].reduce((s, c) => s + covariance[(k + c) * n + k + c], 0)
+    // where what is told and what is usual disagree, less is known than their spreads say
+    const own = terms.flatMap((t, j) => (t.over.includes(k) ? [misfit[j]] : []))
+    const strife = own.reduce((s, v) => s + Math.min(v, 9), 0) / Math.max(1, own.length)
+    const spread = Math.sqrt(Math.max(0, variance) * Math.max(1, strife))
+    return {
+      id,
+      position: scale([x[k], x[k + 1], x[k + 2]], height),
+      confidence: confidenceOf(spread),
+    }
+  })
+}
+
+/** Off by this much counts as wrong, a share of height. */
+const WRONG = 0.04
+
+/** The chance that a place with a spread in space is less than `WRONG` off. */
+const confidenceOf = (spread: number): number =>
+  Math.max(0.05, Math.min(0.99, 1 - Math.exp(-((WRONG / Math.max(1e-4, spread)) ** 2))))

@@ -1,0 +1,149 @@
+/** Some residuals over a few of the unknowns, each already divided by its deviation. */
+export interface Term {
+  /** The unknowns it depends on. */
+  readonly over: readonly number[]
+  residuals(x: Float64Array): readonly number[]
+  /** Counts less the farther it is off (Cauchy), so that a wrong one does not spoil the rest. */
+  readonly robust?: boolean
+}
+
+export interface Solution {
+  readonly x: Float64Array
+  /** Sum of squared residuals, robust ones as they count. */
+  readonly cost: number
+  /** n·n covariance of the unknowns, where the deviations of the terms are honest. */
+  readonly covariance: Float64Array
+  /** For each term, its squared residuals over their number: about 1 where they are as large as their deviations. */
+  readonly misfit: readonly number[]
+}
+
+/** A robust term at this many deviations counts half. */
+const CAUCHY = 2
+const STEP = 1e-5
+
+/**
+ * The unknowns that make the sum of squared residuals least, by Levenberg and Marquardt's method with numeric
+ * derivatives, terms re-weighted after each step (Nocedal and Wright 2006, "Numerical optimization", chapter 10;
+ * Holland and Welsch 1977 for the weights).
+ * @param start n first guesses, about 1 in size  @param terms at least as many residuals as unknowns, or damping decides
+ */
+export function leastSquares(start: ArrayLike<number>, terms: readonly Term[], rounds = 40): Solution {
+  const n = start.length
+  let x = Float64Array.from(start)
+  let damping = 1e-3
+  const weightOf = (r: readonly number[], term: Term): number =>
+    term.robust ? 1 / (1 + r.reduce((s, v) => s + v * v, 0) / (CAUCHY * CAUCHY)) : 1
+  const cost = (at: Float64Array): number => {
+    let sum = 0
+    for (const term of terms) {
+      const square = term.residuals(at).reduce((s, v) => s + v * v, 0)
+      sum += term.robust ? CAUCHY * CAUCHY * Math.log1p(square / (CAUCHY * CAUCHY)) : square
+    }
+    return sum
+  }
+  let now = cost(x)
+  for (let round = 0; round < rounds; round++) {
+    const { hessian, gradient } = normalEquations(x, terms, weightOf)
+    let better = false
+    for (let attempt = 0; attempt < 8 && !better; attempt++) {
+      const damped = hessian.slice()
+      for (let i = 0; i < n; i++) damped[i * n + i] += damping * (hessian[i * n + i] + 1e-9)
+      const factor = choleskyOf(damped, n)
+      if (!factor) {
+        damping *= 8
+        continue
+      }
+      const step = solveCholesky(factor, gradient, n)
+      const next = x.map((v, i) => v - step[i])
+      const then = cost(next)
+      if (then < now) {
+        better = now - then > 1e-7 * now
+        x = next
+        now = then
+        damping = Math.max(1e-9, damping / 6)
+        break
+      }
+      damping *= 6
+    }
+    if (!better) break
+  }
+  const { hessian } = normalEquations(x, terms, weightOf)
+  for (let i = 0; i < n; i++) hessian[i * n + i] += 1e-9
+  const factor = choleskyOf(hessian, n)
+  const covariance = new Float64Array(n * n)
+  if (factor)
+    for (let i = 0; i < n; i++) {
+      const unit = new Float64Array(n)
+      unit[i] = 1
+      covariance.set(solveCholesky(factor, unit, n), i * n)
+    }
+  return {
+    x,
+    cost: now,
+    covariance,
+    misfit: terms.map(t => {
+      const r = t.residuals(x)
+      return r.reduce((s, v) => s + v * v, 0) / Math.max(1, r.length)
+    }),
+  }
+}
+
+function normalEquations(
+  x: Float64Array,
+  terms: readonly Term[],
+  weightOf: (r: readonly number[], term: Term) => number,
+): { hessian: Float64Array; gradient: Float64Array } {
+  const n = x.length
+  const hessian = new Float64Array(n * n)
+  const gradient = new Float64Array(n)
+  for (const term of terms) {
+    const r = term.residuals(x)
+    const w = weightOf(r, term)
+    const columns = term.over.map(i => {
+      const kept = x[i]
+      x[i] = kept + STEP
+      const above = term.residuals(x)
+      x[i] = kept - STEP
+      const below = term.residuals(x)
+      x[i] = kept
+      return above.map((v, k) => (v - below[k]) / (2 * STEP))
+    })
+    term.over.forEach((i, a) => {
+      for (let k = 0; k < r.length; k++) gradient[i] += w * columns[a][k] * r[k]
+      term.over.forEach((j, b) => {
+        let sum = 0
+        for (let k = 0; k < r.length; k++) sum += columns[a][k] * columns[b][k]
+        hessian[i * n + j] += w * sum
+      })
+    })
+  }
+  return { hessian, gradient }
+}
+
+/** Lower triangle L of a symmetric matrix with L·Lᵀ equal to it; undefined where it is not positive definite. */
+function choleskyOf(a: Float64Array, n: number): Float64Array | undefined {
+  const l = new Float64Array(n * n)
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j <= i; j++) {
+      let sum = a[i * n + j]
+      for (let k = 0; k < j; k++) sum -= l[i * n + k] * l[j * n + k]
+      if (i === j) {
+        if (!(sum > 0)) return undefined
+        l[i * n + i] = Math.sqrt(sum)
+      } else l[i * n + j] = sum / l[j * n + j]
+    }
+  return l
+}
+
+function solveCholesky(l: Float64Array, b: Float64Array, n: number): Float64Array {
+  const y = Float64Array.from(b)
+  for (let i = 0; i < n; i++) {
+    for (let k = 0; k < i; k++) y[i] -= l[i * n + k] * y[k]
+    y[i] /= l[i * n + i]
+  }
+  for (let i = n - 1; i >= 0; i--) {
+    for (let k = i + 1; k < n; k++) y[i] -= l[k * n + i] * y[k]
+    y[i] /= l[i * n + i]
+  }
+  return y
+}

@@ -63,7 +63,16 @@ export async function readArm(
   const walk = walkInwards(voxels, centred[0], axis.direction, 0.75 * total, height, () => typical)
   await pulse()
   let { opened } = walk
-  let shoulder = addScaled(centred[0], axis.direction, walk.inward + 0.58 * Math.sqrt(typical / Math.PI))
+  // the more an arm hangs, the farther from its joint it meets the trunk
+  const girth = Math.sqrt(typical / Math.PI)
+  const hang = hangOf(axis.direction)
+  const top = exitOf(voxels, addScaled(centred[0], axis.direction, walk.inward), axis.direction, 0.3 * height)
+  const deep = girth * (0.58 + 0.75 * hang)
+  let shoulder = addScaled(
+    centred[0],
+    axis.direction,
+    walk.inward + (hang > 0.4 && top > 0 ? Math.max(0.58 * girth, Math.min(deep, top - 1.1 * girth)) : deep),
+  )
   // an arm that hangs beside the trunk touches it far below its joint: the top of the shoulder then lies well ahead
   if (axis.direction[1] > 0.8 && exitOf(voxels, shoulder, axis.direction, 0.4 * height) > 0.12 * height) {
     const hanging = readHanging(voxels, centred, axis.direction, total, height)
@@ -101,7 +110,7 @@ export async function readArm(
     cuts,
     length,
     shoulder,
-    shoulderSpread: (opened ? 0.016 : 0.05) * stanceDoubt(axis.direction[1]) * height,
+    shoulderSpread: (opened ? 0.014 * stanceDoubt(axis.direction[1]) : 0.05) * height + 0.35 * radius * hang,
     upperArm: axis.direction,
     holds: end.holds,
     wrist: thinnest(cuts),
@@ -114,6 +123,10 @@ function exitOf(voxels: Voxels, from: Vec3, direction: Vec3, reach: number): num
     if (nearestSolid(voxels, addScaled(from, direction, s), 1) < 0) return s
   return 0
 }
+
+/** How steeply an arm hangs: 0 where it is level or raised, 1 at 45 degrees, 3 at most. */
+const hangOf = (direction: Vec3): number =>
+  Math.min(3, Math.max(0, direction[1]) / Math.max(0.05, Math.hypot(direction[0], direction[2])))
 
 /**
  * Raised and hanging arms open into the trunk away from their joint: measured on made bodies, shoulders are then
@@ -323,24 +336,29 @@ export function armCues(
 }
 
 /** An arm that does not stand out hangs along the trunk: it lies inside the outline on its side. */
-export function hiddenArmCues(rows: readonly (readonly Patch[])[], height: number, side: 1 | -1): Cue[] {
+export function hiddenArmCues(
+  rows: readonly (readonly Patch[])[],
+  shoulderY: number,
+  height: number,
+  side: 1 | -1,
+): Cue[] {
   const name = side > 0 ? 'left' : 'right'
-  const outline = (share: number): Vec3 | undefined => {
-    const near = rows.flat().filter(p => Math.abs(p.y - share * height) < 0.012 * height)
+  const outline = (y: number): Vec3 | undefined => {
+    const near = rows.flat().filter(p => Math.abs(p.y - y) < 0.012 * height)
     if (near.length === 0) return undefined
     const edge = near.reduce((a, b) =>
       side * (side > 0 ? b.maxX : b.minX) > side * (side > 0 ? a.maxX : a.minX) ? b : a,
     )
-    return [(side > 0 ? edge.maxX : edge.minX) - side * 0.03 * height, share * height, edge.z]
+    return [(side > 0 ? edge.maxX : edge.minX) - side * 0.03 * height, y, edge.z]
   }
   return (
     [
-      ['Shoulder', 0.8],
-      ['Elbow', 0.63],
-      ['Wrist', 0.48],
+      ['Shoulder', 1],
+      ['Elbow', 0.785],
+      ['Wrist', 0.6],
     ] as const
   ).flatMap(([part, share]) => {
-    const at = outline(share)
+    const at = outline(share * shoulderY)
     return at
       ? [{ id: name + part, at, spread: 0.05 * height, along: [0, 1, 0] as Vec3, alongSpread: 0.09 * height }]
       : []

@@ -6,9 +6,9 @@ import { extremities, type Extremity } from './extremities'
 import type { Landmark } from './landmark'
 import { largestPiece } from './largest-piece'
 import { findFork, legCues, readLeg } from './legs'
-import { likelyFigure, type Cue } from './likely-figure'
+import { likelyFigure } from './likely-figure'
 import { rowPatches, type Patch } from './rows'
-import { trunkCues } from './trunk'
+import { findNeck, midColumn, trunkCues } from './trunk'
 
 export interface DetectOptions extends WorkOptions {
   /** Cells along the height of the body. Default 176: about a centimetre on an adult. */
@@ -58,13 +58,16 @@ export async function detectLandmarks(
   const arms = { left: await read(hands.left), right: await read(hands.right) }
   await pulse(0.9)
   const legs = { left: readLeg(rows, fork, height, 1), right: readLeg(rows, fork, height, -1) }
-  const trunk = trunkCues(rows, height, shoulderHeight(arms, height))
-  const signs = [arms.left, arms.right, fork.clear && legs.left && legs.right, trunk.neckSeen].filter(Boolean).length
+  const column = midColumn(rows, height)
+  const known = shoulderHeight(arms, height)
+  const neck = findNeck(column, height, known)
+  const shoulderY = known ?? (neck ? neck.row.y - 0.045 * height : 0.79 * height)
+  const signs = [arms.left, arms.right, fork.clear && legs.left && legs.right, neck && neck.clear > 1.2]
   const wide = maxOf(filled.map(r => maxOf(r.map(p => Math.max(p.maxX - p.minX, p.maxZ - p.minZ)))))
   // what covers a figure all around still stands as tall as one
-  if (signs < 2 && wide > 0.45 * height) throw notBiped('neither limbs nor a head were found')
+  if (signs.filter(Boolean).length < 2 && wide > 0.45 * height) throw notBiped('neither limbs nor a head were found')
 
-  const cues: Cue[] = [...trunk.cues]
+  const cues = trunkCues(column, neck, height, shoulderY)
   for (const [side, sign] of [
     ['left', 1],
     ['right', -1],
@@ -74,12 +77,17 @@ export async function detectLandmarks(
     cues.push(
       ...(arm
         ? armCues(voxels, arm, arms[sign > 0 ? 'right' : 'left'], side, height)
-        : hiddenArmCues(rows, height, sign)),
+        : hiddenArmCues(rows, shoulderY, height, sign)),
     )
     if (leg) cues.push(...legCues(leg, fork, side, height))
   }
   await pulse(0.95)
-  const found = likelyFigure(cues, landmarksByProportion(mesh.positions, 'biped'), height)
+  if (process.env.DBG) console.log('neck', neck && [neck.row.y / height, neck.clear], 'sh', shoulderY / height, 'fork', fork, cues.map(c => [c.id, c.at.map(v => +(v / height).toFixed(3)).join(' '), (c.spread / height).toFixed(3), ((c.alongSpread ?? 0) / height).toFixed(3)].join(' | ')))
+  const usual = landmarksByProportion(mesh.positions, 'biped')
+  let found = likelyFigure(cues, usual, height)
+  // what stands above the head, hands or horns, is not what proportions are shares of
+  const tall = found.find(l => l.id === 'crown')!.position[1]
+  if (tall > 0.5 * height && tall < 0.94 * height) found = likelyFigure(cues, usual, tall)
   options.onProgress?.(1)
   return found
 }
@@ -91,9 +99,10 @@ function coreCell(voxels: Voxels, rows: readonly (readonly Patch[])[], y: number
   return nearestSolid(voxels, [patch.minX * patch.maxX < 0 ? 0 : patch.x, y, patch.z], 14)
 }
 
-const shoulderHeight = (arms: { left?: ArmReading; right?: ArmReading }, height: number): number => {
+/** Where the shoulder joints are, as far as arms tell it. */
+const shoulderHeight = (arms: { left?: ArmReading; right?: ArmReading }, height: number): number | undefined => {
   const known = [arms.left, arms.right].filter(a => a !== undefined && a.shoulderSpread < 0.03 * height)
-  return known.length > 0 ? known.reduce((s, a) => s + a!.shoulder[1], 0) / known.length : 0.79 * height
+  return known.length > 0 ? known.reduce((s, a) => s + a!.shoulder[1], 0) / known.length : undefined
 }
 
 /** The ends that can be hands: the longest on either side above the feet that are not the head or what it wears. */

@@ -10,6 +10,8 @@ export interface Fork {
   readonly clear: boolean
   /** Whether daylight shows between the legs up to it; where thighs touch or cloth hangs, the true fork lies higher. */
   readonly open: boolean
+  /** Whether the body is about as large above it as the legs are below: else it is a hem, and the fork is hidden. */
+  readonly flesh: boolean
 }
 
 /**
@@ -35,6 +37,7 @@ export function findFork(voxels: Voxels, height: number): Fork {
     return n
   }
   const base = voxels.origin[1]
+  const area: number[] = []
   let fork = 0
   let daylight = 0
   let parted = 0
@@ -45,6 +48,7 @@ export function findFork(voxels: Voxels, height: number): Fork {
     if (y > 0.7 * height) break
     const side = maxOf(sides.map(i => depthAt(i, j)))
     if (side === 0) continue
+    area[j] = solidIn(voxels, j)
     const filled = maxOf(centre.map(i => depthAt(i, j)))
     if (filled === 0) daylight = y
     const ratio = filled / side
@@ -56,9 +60,22 @@ export function findFork(voxels: Voxels, height: number): Fork {
       parted++
     } else closed++
   }
-  return parted >= 5 && fork > 0.08 * height
-    ? { y: fork, clear: true, open: fork - daylight < 0.025 * height }
-    : { y: 0.46 * height, clear: false, open: false }
+  if (parted < 5 || fork <= 0.08 * height) return { y: 0.46 * height, clear: false, open: false, flesh: false }
+  const row = Math.round((fork - base) / voxels.size)
+  const step = Math.max(2, Math.round((0.025 * height) / voxels.size))
+  const below = area[row - step] ?? 0,
+    above = area[row + step] ?? below
+  return { y: fork, clear: true, open: fork - daylight < 0.025 * height, flesh: above < 1.45 * below }
+}
+
+/** Solid cells of a row no farther from the midline than legs stand. */
+function solidIn({ counts, slot, origin, size }: Voxels, j: number): number {
+  const [nx, ny, nz] = counts
+  const reach = 0.17 * ny * size
+  let n = 0
+  for (let k = 0; k < nz; k++)
+    for (let i = 0; i < nx; i++) if (Math.abs(origin[0] + i * size) < reach && slot[i + nx * (j + ny * k)] >= 0) n++
+  return n
 }
 
 /** What one leg tells. */
@@ -143,7 +160,7 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
   // the hip joint: up the thigh's own line, above the fork
   const thigh = leg.filter(p => p.y > ground + 0.6 * legHeight && p.y < ground + 0.95 * legHeight)
   const thighAxis = fitLine(thigh.map(p => [p.x, p.y, p.z] as Vec3))
-  const hipY = fork.y + HIP_ABOVE_FORK * legHeight + (fork.open ? 0 : 0.012 * height)
+  const hipY = fork.y + HIP_ABOVE_FORK * legHeight
   const rise = (k: 0 | 2): number =>
     Math.max(-0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
   const hip: Vec3 = [
@@ -197,7 +214,9 @@ export function legCues(leg: LegReading, fork: Fork, side: 'left' | 'right', hei
       at: leg.hip,
       spread: (fork.clear ? 0.014 : 0.04) * height,
       along: thigh,
-      alongSpread: (fork.open ? 0.024 : fork.clear ? 0.04 : 0.09) * height,
+      alongSpread: (fork.flesh ? 0.022 : fork.clear ? 0.035 : 0.09) * height,
+      // under a hem, and where thighs touch, the fork is higher than it shows
+      beyondSpread: (!fork.clear ? 0.09 : !fork.flesh ? 0.25 : fork.open ? 0.03 : 0.08) * height,
     },
     {
       id: `${side}Knee`,

@@ -11,12 +11,15 @@ export interface Cue {
   /** A direction in which it tells less, or nothing, unit; and how far off it is that way. */
   readonly along?: Vec3
   readonly alongSpread?: number
+  /** The same for lying farther along, where that is likelier than lying short of it. */
+  readonly beyondSpread?: number
 }
 
 /** A cue as a term over packed places, in shares of height. */
 function cueTerm(cue: Cue, at: number, height: number): Term {
   const goal = scale(cue.at, 1 / height)
   const spread = cue.spread / height
+  const beyond = cue.beyondSpread === undefined ? undefined : cue.beyondSpread / height
   const slack = cue.along ? (cue.alongSpread ?? cue.spread) / height : spread
   return {
     over: [at, at + 1, at + 2],
@@ -27,7 +30,7 @@ function cueTerm(cue: Cue, at: number, height: number): Term {
       const t = dot(d, cue.along)
       const across = sub(d, scale(cue.along, t))
       // across two directions of three; the third residual is what lies along
-      return [...scale(across, 1 / spread), t / slack]
+      return [...scale(across, 1 / spread), t / (t > 0 ? (beyond ?? slack) : slack)]
     },
   }
 }

@@ -2,36 +2,67 @@ import { maxOf, type Vec3 } from '../math'
 import type { Cue } from './likely-figure'
 import type { Patch } from './rows'
 
-/** What trunk, neck and head say, from the patches about the midline, and whether a neck was seen at all. */
-export function trunkCues(
-  rows: readonly (readonly Patch[])[],
-  height: number,
-  shoulderY: number,
-): { cues: Cue[]; neckSeen: boolean } {
+/** The patches about the midline, from the ground up: legs, trunk, neck and head. */
+export function midColumn(rows: readonly (readonly Patch[])[], height: number): Patch[] {
   const column: Patch[] = []
   for (const row of rows) {
     const middle = row.filter(p => p.minX < 0.01 * height && p.maxX > -0.01 * height)
     if (middle.length > 0) column.push(middle.reduce((a, b) => (b.count > a.count ? b : a)))
   }
+  return column
+}
+
+/** A neck, as the row that is narrow between wider ones above and below. */
+export interface Neck {
+  readonly row: Patch
+  /** How many times narrower than head and shoulders it is. */
+  readonly clear: number
+}
+
+/**
+ * Looks for the neck above the shoulders where those are known, else where necks usually are, and higher or lower
+ * where it is much clearer there.
+ */
+export function findNeck(column: readonly Patch[], height: number, shoulderY: number | undefined): Neck | undefined {
+  let best: (Neck & { score: number }) | undefined
+  const reach = 0.22 * height
+  // a chin that hangs over the neck fills its rows; from the front it is narrow all the same
+  const wide = (p: Patch): number => p.maxX - p.minX
+  for (const row of column) {
+    const share = row.y / height
+    if (share < 0.35 || share > 0.96 || row.y < (shoulderY ?? 0) - 0.01 * height) continue
+    let above = 0,
+      below = 0
+    for (const p of column) {
+      if (p.y > row.y && p.y < row.y + reach) above = Math.max(above, wide(p))
+      if (p.y < row.y && p.y > row.y - reach) below = Math.max(below, wide(p))
+    }
+    const clear = Math.min(above, below) / wide(row)
+    const score = Math.min(4, clear) * Math.exp(-(((share - 0.84) / (shoulderY === undefined ? 0.2 : 0.4)) ** 2))
+    if (!best || score > best.score) best = { row, clear, score }
+  }
+  return best && best.clear > 1.1 ? best : undefined
+}
+
+/** What trunk, neck and head say. `shoulderY` is where the shoulder joints are, as far as is known. */
+export function trunkCues(column: readonly Patch[], neck: Neck | undefined, height: number, shoulderY: number): Cue[] {
   const cues: Cue[] = []
-  if (column.length < 10) return { cues, neckSeen: false }
+  if (column.length < 10) return cues
   const crownPatch = column[column.length - 1]
   const crownY = crownPatch.y
   // the very top may be a tuft or a corner; its depth is that of the whole top of the head
   const topRows = column.filter(p => p.y > crownY - 0.035 * height)
   const topZ = topRows.reduce((s, p) => s + p.z * p.count, 0) / topRows.reduce((s, p) => s + p.count, 0)
-  const above = column.filter(p => p.y > shoulderY - 0.01 * height)
-  // arms held high widen the row at the shoulders; the neck is the least patch below the widest of the head
-  const span = crownY - shoulderY
-  const headPart = above.filter(p => p.y > shoulderY + 0.4 * span)
-  const headMax = (headPart.length > 0 ? headPart : [crownPatch]).reduce((a, b) => (b.count > a.count ? b : a))
-  const neckPart = above.filter(p => p.y < headMax.y)
-  const neckRow = (neckPart.length > 0 ? neckPart : [headMax]).reduce((a, b) => (b.count < a.count ? b : a))
-  const neckSeen = neckRow.count < 0.75 * headMax.count
+  const neckRow = neck?.row ?? column.reduce((a, b) => (Math.abs(b.y - shoulderY) < Math.abs(a.y - shoulderY) ? b : a))
+  const neckSeen = neck !== undefined && neck.clear > 1.15
 
   // the chin: going up from the neck, where the front comes forward the most
   const face = column.filter(p => p.y >= neckRow.y && p.y <= neckRow.y + 0.55 * (crownY - neckRow.y))
-  const frontMost = maxOf(face.map(p => p.maxZ))
+  const frontMost = maxOf(
+    face.map(p => p.maxZ),
+    neckRow.maxZ,
+  )
+  if (face.length === 0) return cues
   const half = neckRow.maxZ + 0.22 * (frontMost - neckRow.maxZ)
   const chinRow = face.find(p => p.maxZ > half) ?? neckRow
   const faceSeen = neckSeen && frontMost > neckRow.maxZ + 0.01 * height
@@ -85,5 +116,5 @@ export function trunkCues(
       alongSpread: 0.5 * height,
     })
   if (hips) cues.push({ id: 'hips', at: hips, spread: 0.016 * height, along: up, alongSpread: 0.5 * height })
-  return { cues, neckSeen }
+  return cues
 }

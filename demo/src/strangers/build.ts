@@ -144,7 +144,7 @@ const RANGES: Readonly<Record<BuildKind, Ranges>> = {
     arms: [1.6, 2.3],
     legs: [1.3, 1.8],
     belly: [0.1, 0.8],
-    hunch: [18, 50],
+    hunch: [14, 42],
     hand: [0.12, 0.16],
     foot: [0.15, 0.2],
   },

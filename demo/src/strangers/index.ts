@@ -41,7 +41,9 @@ export async function makeStranger(seed: number, wanted: Wanted = {}): Promise<S
     ...wanted,
   }
   const build = drawBuild(kinds.build, random)
-  const posed = pose(build, drawStance(kinds.stance, random))
+  const stance = drawStance(kinds.stance, random)
+  // one that is bent already leans no further
+  const posed = pose(build, { ...stance, lean: Math.min(stance.lean, Math.max(0, 36 - build.hunch)) })
   const grain = GRAINS[kinds.make]
   let mesh = joinMeshes([...fleshOf(build, posed, grain), ...dressOf(kinds.dress, build, posed, grain, random)])
   if (kinds.make === 'one surface' || kinds.make === 'scan') mesh = await oneSurface(mesh, kinds.make === 'scan', seed)

@@ -82,7 +82,6 @@ export async function detectLandmarks(
     if (leg) cues.push(...legCues(leg, fork, side, height))
   }
   await pulse(0.95)
-  if (process.env.DBG) console.log('neck', neck && [neck.row.y / height, neck.clear], 'sh', shoulderY / height, 'fork', fork, cues.map(c => [c.id, c.at.map(v => +(v / height).toFixed(3)).join(' '), (c.spread / height).toFixed(3), ((c.alongSpread ?? 0) / height).toFixed(3)].join(' | ')))
   const usual = landmarksByProportion(mesh.positions, 'biped')
   let found = likelyFigure(cues, usual, height)
   // what stands above the head, hands or horns, is not what proportions are shares of

@@ -23,8 +23,8 @@ const tall = (at: Points): number => Math.max(0.2, at('crown')[1])
 const headShare = (at: Points): number => Math.max(0.05, distance(at('crown'), at('chin')) / tall(at))
 const HEAD = ['crown', 'chin'] as const
 /** The larger the head, the shorter the limbs: from adults over children to figures of two and a half heads. */
-const armOf = (head: number): number => 0.318 - 0.36 * (head - 0.13)
-const legOf = (head: number): number => 0.478 - 0.85 * (head - 0.13)
+const armOf = (head: number): number => Math.max(0.15, 0.318 - 0.36 * (head - 0.13))
+const legOf = (head: number): number => Math.max(0.12, 0.478 - 0.85 * (head - 0.13))
 
 /**
  * What is usual about standing bodies, as residuals over landmark places in shares of height: lengths of segments to

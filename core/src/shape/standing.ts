@@ -203,7 +203,7 @@ export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOp
       for (const plane of tried) {
         await pulse()
         // as files usually stand and face, where nothing else tells
-        const usual = 0.06 * line[1] - 0.3 * line[0] + (up === line ? 0.6 : 0) + 0.03 * Math.abs(plane.normal[0])
+        const usual = 0.06 * line[1] - 0.3 * line[0] + (up === line ? 0.9 : 0) + 0.03 * Math.abs(plane.normal[0])
         const tall = told ? 0 : 1.2 * (extentAlong(few, up) / longest - 1)
         const well = standsWell(framed(few, up, plane.normal, plane.offset))
         candidates.push({ up, plane, score: well + usual + tall - plane.error / MIRROR_SCALE })

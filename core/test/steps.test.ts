@@ -63,6 +63,7 @@ const SHAPE: StepName[] = [
   'faults',
   'check',
   'asymmetry',
+  'bare',
   'found',
   'hands',
   'landmarks',

@@ -25,6 +25,8 @@ export interface ArmReading {
 }
 
 const POINTS = 60
+/** The thickest an arm can be, radius over length: an ogre's is about 0.17. */
+const STOUTEST = 0.27
 
 /** Share of the whole arm, as seen on people and on stylised figures. */
 const HAND_SHARE = { mean: 0.262, deviation: 0.04 }
@@ -104,6 +106,8 @@ export async function readArm(
     centres = resampleLine(smoothLine(centres, 2), POINTS)
   }
   const length = lineLength(centres)
+  // a corner of something stout is no arm
+  if (radius > STOUTEST * length) return undefined
   return {
     tip,
     line: centres,

@@ -63,9 +63,8 @@ export async function detectLandmarks(
   const neck = findNeck(column, height, known)
   const shoulderY = known ?? (neck ? neck.row.y - 0.045 * height : 0.79 * height)
   const signs = [arms.left, arms.right, fork.clear && legs.left && legs.right, neck && neck.clear > 1.2]
-  const wide = maxOf(filled.map(r => maxOf(r.map(p => Math.max(p.maxX - p.minX, p.maxZ - p.minZ)))))
-  // what covers a figure all around still stands as tall as one
-  if (signs.filter(Boolean).length < 2 && wide > 0.45 * height) throw notBiped('neither limbs nor a head were found')
+  if (signs.filter(Boolean).length < 2 && !standsLikeSomebody(filled, height))
+    throw notBiped('neither limbs nor a head were found')
 
   const cues = trunkCues(column, neck, height, shoulderY)
   for (const [side, sign] of [
@@ -89,6 +88,13 @@ export async function detectLandmarks(
   if (tall > 0.5 * height && tall < 0.94 * height) found = likelyFigure(cues, usual, tall)
   options.onProgress?.(1)
   return found
+}
+
+/** What covers a figure all around still stands as tall as one, and ends in something narrower than the rest. */
+function standsLikeSomebody(rows: readonly (readonly Patch[])[], height: number): boolean {
+  const widths = rows.map(r => maxOf(r.map(p => Math.max(p.maxX - p.minX, p.maxZ - p.minZ))))
+  const head = widths[Math.floor(0.95 * (widths.length - 1))]
+  return maxOf(widths) < 0.5 * height && head < 0.6 * maxOf(widths)
 }
 
 /** The solid cell the ways through the body are measured from: in the thickest patch near the midline at a height. */

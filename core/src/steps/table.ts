@@ -249,13 +249,23 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       return mesh && findHalf(mesh, work)
     },
   },
+  bare: {
+    reads: [],
+    from: recipe => ['shape', ...(recipe.added.length > 0 ? files(recipe).slice(0, 1) : [])],
+    weight: 0.2,
+    compute: async ({ recipe, get }) => {
+      const { mesh, received } = await get('shape')
+      // what is put on a body does not change what it is
+      return recipe.added.length > 0 ? bodyAlone(mesh, received, await get('read', bodyOf(recipe))) : mesh
+    },
+  },
   found: {
     reads: ['bones.plan.kind', 'landmarks.byHand'],
-    from: ['shape'],
+    from: ['bare'],
     weight: 14,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
-      const { mesh } = await get('shape')
+      const mesh = await get('bare')
       const { kind } = recipe.bones.plan
       // what is drawn by hand asks for no landmarks
       if (kind === 'drawn') return { plan: kind, landmarks: [] }
@@ -266,11 +276,12 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   hands: {
     reads: ['bones.plan.fingers', { path: 'landmarks.edits', part: handPlaces }],
-    from: ['shape', 'found'],
+    from: ['shape', 'bare', 'found'],
     weight: 4,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
-      const { mesh, straightened } = await get('shape')
+      const { straightened } = await get('shape')
+      const mesh = await get('bare')
       const { plan, landmarks } = await get('found')
       const edits = recipe.landmarks.edits as Record<string, Vec3>
       const placed = plan === 'biped' ? applyEdits(landmarks, edits, straightened.height) : []

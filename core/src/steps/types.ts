@@ -1,5 +1,5 @@
 import type { WorkOptions } from '../math'
-import type { Voxels } from '../mesh'
+import type { Mesh, Voxels } from '../mesh'
 import type { FileReader, Received } from '../formats'
 import type { Finding } from '../findings'
 import type { Hands, Landmark } from '../landmarks'
@@ -62,6 +62,8 @@ export interface StepResults {
   bumpy: readonly number[]
   /** The half of a body, where it is one. */
   half: HalfBody | undefined
+  /** The straightened body without the pieces that came later. */
+  bare: Mesh
   /** Landmarks as the search found them. */
   found: { readonly plan: PlanKind; readonly landmarks: readonly Landmark[] }
   hands: Hands

@@ -88,7 +88,8 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
   put('chest', 0, hipY + torso * 0.46, -0.003)
   put('upperChest', 0, hipY + torso * 0.68, -0.006)
   put('neck', 0, neckY, -0.008)
-  put('head', 0, headBase + p.headHeight * 0.12, -0.003)
+  // where the skull turns on the neck: level with the ear lobes, not with the chin (the canon of the head in thirds)
+  put('head', 0, headBase + p.headHeight * 0.27, -0.003)
   put('headEnd', 0, 1, 0)
   const g = p.torsoGirth
   const wide = p.shoulders / 0.098
@@ -143,7 +144,7 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
       'neck',
       c.skin,
       add(joints.neck, [0, -0.02 * H, 0]),
-      add(joints.head, [0, 0.012 * H, 0]),
+      [0, (headBase + hh * 0.12 + 0.012) * H, joints.head[2]],
       neckR * 1.08,
       neckR * 0.95,
       0.03,

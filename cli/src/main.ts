@@ -69,6 +69,7 @@ program
   .option('--landmarks <file>', 'landmarks placed by hand, JSON')
   .option('--skeleton <file>', 'file whose skeleton is laid on the body as it is')
   .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
+  .option('--strain', 'drive the figure through the check poses too, and report what its skin goes through')
   .option('--report <file>', 'write the report as JSON')
   .action(rig)
 program
@@ -85,6 +86,7 @@ program
   .requiredOption('--skeleton <file>', 'file with the skeleton')
   .requiredOption('--out <file>', 'GLB to write')
   .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
+  .option('--strain', 'drive the figure through the check poses too, and report what its skin goes through')
   .option('--report <file>', 'write the report as JSON')
   .action(bindCommand)
 program

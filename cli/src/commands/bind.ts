@@ -11,7 +11,7 @@ import { regionScores } from '../strain-report'
 /** `bind BODY --skeleton F.glb --out G.glb`: skin only, body and skeleton taken where they stand. */
 export async function bindCommand(
   body: string,
-  options: { skeleton: string; out: string; influences: string; report?: string },
+  options: { skeleton: string; out: string; influences: string; strain?: boolean; report?: string },
 ): Promise<void> {
   await runJob({ report: options.report, out: options.out, reads: [body, options.skeleton] }, async job => {
     formatFor(options.out)
@@ -30,10 +30,15 @@ export async function bindCommand(
     const content = { name: nameOf(body), mesh, skeleton, skin, materials, images, takes: other.takes, source }
     const { bytes, proof } = await job.step('write', () => deliver(content, formatFor(options.out)))
     writeBytes(options.out, bytes)
-    const written = await openPath(options.out)
-    const scores = await job.step('strain', () => regionScores(written.derivation, written.recipe))
+    const scores = options.strain && (await job.step('strain', () => strainOf(options.out)))
     return { ...scores, vertices: mesh.positions.length / 3, joints: skeleton.names.length, influences, proof }
   })
+}
+
+/** What the skin of a written figure goes through. */
+async function strainOf(path: string): Promise<Record<string, unknown>> {
+  const { derivation, recipe } = await openPath(path)
+  return regionScores(derivation, recipe)
 }
 
 /** The same skeleton with the roles its names or structure tell, which keep the two sides apart. */

@@ -21,6 +21,7 @@ export interface RigOptions {
   landmarks?: string
   skeleton?: string
   influences: string
+  strain?: boolean
   report?: string
 }
 
@@ -97,7 +98,7 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
         height,
         straighten: shape.straightened,
         proof,
-        ...(await job.step('strain', () => regionScores(derivation, recipe))),
+        ...(options.strain && (await job.step('strain', () => regionScores(derivation, recipe)))),
       }
     },
   )

@@ -43,5 +43,7 @@ for (const vertices of [10_000, 100_000]) {
   }
   const line = (name: string, [made, asked]: number[]): string =>
     `${name}: built in ${made.toFixed(0)} ms, ${((1000 * asked) / QUERIES).toFixed(2)} µs a query`
-  console.log(`${vertices} vertices: ${line('core', best.ours)}; ${line('library', best.library)}; apart by ${worst.toExponential(1)} m at most`)
+  console.log(
+    `${vertices} vertices: ${line('core', best.ours)}; ${line('library', best.library)}; apart by ${worst.toExponential(1)} m at most`,
+  )
 }

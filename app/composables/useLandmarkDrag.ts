@@ -1,6 +1,13 @@
-import { landmarkKind, landmarksAsPlaced, limbDirection, placeLandmark, type Landmark } from '@chiraxis/core/landmarks'
+import {
+  hasMiddle,
+  landmarkKind,
+  landmarksAsPlaced,
+  limbDirection,
+  placeLandmark,
+  type Landmark,
+} from '@chiraxis/core/landmarks'
 import { plannedSkeleton } from '@chiraxis/core/recipe'
-import type { Vec3 } from '@chiraxis/core/math'
+import { add, sub, type Vec3 } from '@chiraxis/core/math'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
@@ -9,13 +16,21 @@ import { useView } from '~/stores/view'
 const draft = shallowRef<readonly Landmark[]>()
 const draftSkeleton = shallowRef<Skeleton>()
 let moving: string | undefined
+/** Where the hand is, and from there to the middle of the limb where a landmark keeps to it. */
+let hand: Vec3 = [0, 0, 0]
+let toMiddle: Vec3 = [0, 0, 0]
+/** Farther off than this share of height, the middle of a cut is another part's. */
+const MIDDLE_WITHIN = 0.045
 
 /** Moving landmarks by hand: a cheap preview at once, the recipe changed when the hand rests. */
 export function useLandmarkDrag() {
   const derived = useDerived()
   const project = useProject()
   const view = useView()
-  const { section, ask } = useSection()
+  const { section, ask, askedAt } = useSection()
+
+  /** Whether the landmark in hand keeps to the middle of its limb. */
+  const keeps = (): boolean => view.keepMiddle && moving !== undefined && hasMiddle(moving)
 
   async function askSection(): Promise<void> {
     const landmarks = draft.value ?? derived.landmarks
@@ -25,9 +40,25 @@ export function useLandmarkDrag() {
 
   function begin(id: string): void {
     moving = id
+    toMiddle = [0, 0, 0]
     draft.value = undefined
   }
   function to(position: Vec3): void {
+    hand = position
+    show(keeps() ? add(hand, toMiddle) : hand)
+    if (!keeps()) return void askSection()
+    const own = moving!
+    void ask(hand, limbDirection(draft.value ?? derived.landmarks ?? [], own)).then(() => {
+      const { centre, off } = section.value ?? {}
+      const from = askedAt()
+      if (moving !== own || !from) return
+      const near = centre && (off ?? 0) < MIDDLE_WITHIN * (derived.shape?.straightened.height ?? 1)
+      toMiddle = near ? sub(centre, from) : [0, 0, 0]
+      show(add(hand, toMiddle))
+    })
+  }
+  /** Shows the landmark in hand and the skeleton it leads to. */
+  function show(position: Vec3): void {
     const { landmarks, found, hands, shape, plan } = derived
     if (!moving || !landmarks || !found || !hands || !shape) return
     const { height } = shape.straightened
@@ -40,7 +71,6 @@ export function useLandmarkDrag() {
     void plannedSkeleton(recipe, plan, placed, hands, height, derived.rig?.given).then(skeleton => {
       if (draft.value === placed) draftSkeleton.value = skeleton
     })
-    void askSection()
   }
   function end(): void {
     const id = moving

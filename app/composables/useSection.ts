@@ -5,6 +5,8 @@ import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
 
 const section = shallowRef<SectionAnswer>()
+/** Where the section in hand was asked. */
+let asked: Vec3 | undefined
 let asking = false
 let wanted: { point: Vec3; direction: Vec3 } | undefined
 
@@ -25,7 +27,9 @@ export function useSection() {
       while (wanted) {
         const { point: p, direction: d } = wanted as { point: Vec3; direction: Vec3 }
         wanted = undefined
-        section.value = await unwrap(core().section(tell(project.recipe), p, d))
+        const answer = await unwrap(core().section(tell(project.recipe), p, d))
+        asked = p
+        section.value = answer
       }
     } catch (error) {
       section.value = undefined
@@ -36,5 +40,5 @@ export function useSection() {
     }
   }
 
-  return { section, ask }
+  return { section, ask, askedAt: () => asked }
 }

@@ -157,6 +157,8 @@ export const useView = defineStore('view', () => {
   const mainView = computed<ViewName>(() => main.value[place.value])
   const landmark = ref<string>()
   const mirror = ref(true)
+  /** A landmark that is dragged stays in the middle of its limb. */
+  const keepMiddle = ref(false)
   /** The hand in the close-up, and the piece in play. */
   const hand = ref<'left' | 'right'>('left')
   const piece = ref<string>()
@@ -242,6 +244,7 @@ export const useView = defineStore('view', () => {
     mainView,
     landmark,
     mirror,
+    keepMiddle,
     seeThrough,
     performerShown,
     bonesInMotion,

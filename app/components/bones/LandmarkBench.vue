@@ -113,6 +113,7 @@ const buildOwn = (): void =>
   <div class="card">
     <h3>Edits</h3>
     <SwitchRow v-model="view.mirror" label="Mirror to the other side" />
+    <SwitchRow v-model="view.keepMiddle" label="Keep to the middle of the limb" />
     <SwitchRow v-model="view.seeThrough" label="See through the body" />
     <button
       v-if="Object.keys(project.recipe.landmarks.edits).length > 0 || project.recipe.landmarks.byHand"

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { landmarkKind, ON_SKIN } from '@chiraxis/core/landmarks'
+import { hasMiddle, landmarkKind } from '@chiraxis/core/landmarks'
 import type { Vec3 } from '@chiraxis/core/math'
 
 /** The landmark in play: what it is, where it stands, and the cut of the body there. */
@@ -80,7 +80,7 @@ function release(): void {
           }}
         </p>
         <button
-          v-if="!ON_SKIN.has(kind.id) && !kind.id.endsWith('Tip')"
+          v-if="hasMiddle(kind.id)"
           class="press"
           :disabled="!drag.section.value.centre || opens || drag.section.value.off < 0.0005"
           data-testid="centre"

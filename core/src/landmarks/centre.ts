@@ -29,7 +29,7 @@ export function limbDirection(landmarks: readonly Landmark[], id: string): Vec3 
 }
 
 /** Landmarks that belong on the skin, not in the middle of the body. */
-export const ON_SKIN: ReadonlySet<string> = new Set([
+const ON_SKIN: ReadonlySet<string> = new Set([
   'crown',
   'chin',
   'leftHandTip',
@@ -37,6 +37,9 @@ export const ON_SKIN: ReadonlySet<string> = new Set([
   'leftToeTip',
   'rightToeTip',
 ])
+
+/** Whether a landmark lies within a limb or the trunk, and so has a middle to go to. */
+export const hasMiddle = (id: string): boolean => !ON_SKIN.has(id) && !id.endsWith('Tip')
 
 /** The cut of the body across the limb at a landmark, and how far off the middle the landmark is, metres. */
 export function landmarkSection(

@@ -1,4 +1,4 @@
-import { breather, symmetricEigen, vec3At, type WorkOptions } from '../math'
+import { breather, maxOf, symmetricEigen, vec3At, type WorkOptions } from '../math'
 import { boundsOf, componentsOfFaces, weldByPosition, weldedIndices, type Mesh, type Weld } from '../mesh'
 
 type Surface = Pick<Mesh, 'positions' | 'indices'>
@@ -46,7 +46,7 @@ export async function withoutSlightPieces(mesh: Surface, work: WorkOptions = {},
   const box = boundsOf(rest.positions)
   const most = [0, 1, 2].map(k => (box.max[k] - box.min[k]) / Math.max(1e-9, max[k] - min[k]))
   // a body that would lose a good part of its extent every way was told apart wrongly
-  return Math.max(...most) < REST.height ? mesh : rest
+  return maxOf(most) < REST.height ? mesh : rest
 }
 
 /** Extents along a piece's own axes, falling; its volume; and how thick it is: twice its volume over its surface. */

@@ -18,17 +18,27 @@ export async function detectBody(
   work: WorkOptions = {},
 ): Promise<Found> {
   const bare = await wholePiece(mesh, work)
+  let beneath: Found | undefined
   if (bare) {
     try {
-      const found = await detectOne(bare, kind, work)
-      // clothes that reach beyond the body still count for what is outermost
-      if (found.landmarks.every(l => l.confidence >= 0.5)) return found
+      beneath = await detectOne(bare, kind, work)
     } catch (error) {
       if (!(error instanceof ChiraxisError) || error.code === 'stopped') throw error
     }
   }
-  return detectOne(await withoutSlightPieces(mesh, work), kind, work)
+  if (beneath && sureness(beneath) > 0.8) return beneath
+  // clothes that reach beyond the body still count for what is outermost
+  try {
+    const whole = await detectOne(await withoutSlightPieces(mesh, work), kind, work)
+    return beneath && sureness(beneath) >= sureness(whole) ? beneath : whole
+  } catch (error) {
+    if (!beneath || !(error instanceof ChiraxisError) || error.code === 'stopped') throw error
+    return beneath
+  }
 }
+
+const sureness = ({ landmarks }: Found): number =>
+  landmarks.reduce((sum, l) => sum + l.confidence, 0) / Math.max(1, landmarks.length)
 
 async function detectOne(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: WorkOptions): Promise<Found> {
   const biped = async (): Promise<Found> => ({ plan: 'biped', landmarks: await detectLandmarks(mesh, work) })

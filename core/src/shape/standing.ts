@@ -125,11 +125,11 @@ export function looksAhead(f: Framed): number {
     const mine = (low: number, high: number): number[] =>
       between(f, low, high, i => x[i] * side > 0.005 * tall && x[i] * side < 0.4 * tall)
     const sole = of(z, mine(0, 0.035))
-    const ankle = of(z, mine(0.06, 0.1))
+    const ankle = of(z, mine(0.05, 0.075))
     if (sole.length > 8 && ankle.length > 8)
       feet += (hem ? 0.1 : 0.5) * clamp((middleOf(sole) - middleOf(ankle)) / (0.014 * tall), 2)
     const [low, knee, thigh] = [mine(0.07, 0.11), mine(0.25, 0.31), mine(0.42, 0.47)].map(i => middleOf(of(z, i)))
-    knees += 0.2 * clamp((knee - (low + thigh) / 2) / (0.02 * tall))
+    knees += 0.12 * clamp((knee - (low + thigh) / 2) / (0.02 * tall))
   }
   const trunk = quantile(
     of(

@@ -94,16 +94,17 @@ export async function straighten(
   let { up } = standing
   const seen = framed(points, up, lateral, standing.offset)
   const { tall } = seen
-  const ahead = looksAhead(seen)
   const upConfidence = told ? 1 : Math.min(1, 0.3 + Math.max(0, standing.upMargin))
   let forward = cross(lateral, up)
-  let facingConfidence = Math.min(1, 0.25 + 0.75 * Math.abs(ahead))
-  if (Math.abs(ahead) < 0.15) {
-    // nothing tells: keep the side that looks along a plus axis of the file
-    const name = nearestAxis(forward)
-    if (name[0] === '-') forward = scale(forward, -1)
-    facingConfidence = 0.2
-  } else if (ahead < 0) forward = scale(forward, -1)
+  const shown = looksAhead(seen)
+  // files face one way as a rule: that decides where the body shows little
+  const way = nearestAxis(forward)
+  const usual = USUAL_FACING[nearestAxis(up)]
+  const ahead = shown + (way === usual ? USUAL_WEIGHT : way[1] === usual?.[1] ? -USUAL_WEIGHT : 0)
+  let facingConfidence = Math.min(1, 0.25 + 0.75 * Math.abs(shown))
+  if (ahead * shown < 0 || Math.abs(ahead) < 0.15) facingConfidence = 0.2
+  // nothing tells: keep the side that looks along a plus axis of the file
+  if (Math.abs(ahead) < 0.15 ? way[0] === '-' : ahead < 0) forward = scale(forward, -1)
   if (choice.facing) {
     const wanted = AXES[choice.facing]
     if (Math.abs(dot(wanted, up)) < 0.7) {
@@ -165,6 +166,10 @@ export async function straighten(
     },
   }
 }
+
+/** Where bodies look in files by their up axis, and how much that counts beside what the body shows. */
+const USUAL_FACING: Readonly<Partial<Record<AxisName, AxisName>>> = { '+y': '+z', '+z': '-y' }
+const USUAL_WEIGHT = 0.25
 
 const moved = ({ positions, indices }: Pick<Mesh, 'positions' | 'indices'>, m: Mat4): Float32Array =>
   transformMesh({ positions, indices, parts: [] }, m).positions

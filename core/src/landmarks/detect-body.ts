@@ -1,5 +1,5 @@
 import { breather, ChiraxisError, type WorkOptions, maxOf, minOf } from '../math'
-import { boundsOf, componentsOfFaces, weldByPosition, weldedIndices, type Mesh } from '../mesh'
+import { boundsOf, componentsOfFaces, usedVertices, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 import { withoutSlightPieces } from '../shape'
 import { detectLandmarks } from './detect'
 import { detectFourleg } from './fourleg'
@@ -81,14 +81,5 @@ async function wholePiece(mesh: Body, { signal }: WorkOptions): Promise<Body | u
   for (let f = 0; f < indices.length; f += 3)
     if (labels[weld.of[indices[f]]] === best) own.push(indices[f], indices[f + 1], indices[f + 2])
   await pulse()
-  const to = new Int32Array(positions.length / 3).fill(-1)
-  const kept: number[] = []
-  for (let i = 0; i < own.length; i++) {
-    if (to[own[i]] < 0) {
-      to[own[i]] = kept.length / 3
-      kept.push(positions[3 * own[i]], positions[3 * own[i] + 1], positions[3 * own[i] + 2])
-    }
-    own[i] = to[own[i]]
-  }
-  return { positions: Float32Array.from(kept), indices: Uint32Array.from(own) }
+  return usedVertices(positions, Uint32Array.from(own))
 }

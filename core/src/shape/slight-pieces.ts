@@ -1,5 +1,5 @@
 import { breather, maxOf, symmetricEigen, vec3At, type WorkOptions } from '../math'
-import { boundsOf, componentsOfFaces, weldByPosition, weldedIndices, type Mesh, type Weld } from '../mesh'
+import { boundsOf, componentsOfFaces, usedVertices, weldByPosition, weldedIndices, type Mesh } from '../mesh'
 
 type Surface = Pick<Mesh, 'positions' | 'indices'>
 
@@ -15,10 +15,10 @@ const REST = { volume: 0.5, height: 0.72 }
  * cloth, as far as each is connected in itself and apart from the rest. The body itself where it is one piece, or where
  * too little would be left.
  */
-export async function withoutSlightPieces(mesh: Surface, work: WorkOptions = {}, welded?: Weld): Promise<Surface> {
+export async function withoutSlightPieces(mesh: Surface, work: WorkOptions = {}): Promise<Surface> {
   const pulse = breather(work)
   const { positions, indices } = mesh
-  const weld = welded ?? weldByPosition(positions)
+  const weld = weldByPosition(positions)
   await pulse()
   const { labels, count } = await componentsOfFaces(weld.first.length, weldedIndices(indices, weld), work)
   if (count < 2 || count > 4000) return mesh
@@ -42,7 +42,7 @@ export async function withoutSlightPieces(mesh: Surface, work: WorkOptions = {},
   if (volume(i => !slight[i]) < REST.volume * volume(() => true)) return mesh
   const kept = corners.flatMap((own, i) => (slight[i] ? [] : own)).sort((a, b) => a - b)
   const left = Uint32Array.from(kept.flatMap(f => [indices[f], indices[f + 1], indices[f + 2]]))
-  const rest = compact(positions, left)
+  const rest = usedVertices(positions, left)
   const box = boundsOf(rest.positions)
   const most = [0, 1, 2].map(k => (box.max[k] - box.min[k]) / Math.max(1e-9, max[k] - min[k]))
   // a body that would lose a good part of its extent every way was told apart wrongly
@@ -94,18 +94,4 @@ function measure(
   extents.sort((a, b) => b - a)
   const volume = six / 6
   return { extents, volume, thick: (2 * Math.abs(volume)) / (area || 1) }
-}
-
-/** A surface with the vertices it uses alone. */
-function compact(positions: Float32Array, indices: Uint32Array): Surface {
-  const to = new Int32Array(positions.length / 3).fill(-1)
-  const kept: number[] = []
-  const own = indices.map(v => {
-    if (to[v] < 0) {
-      to[v] = kept.length / 3
-      kept.push(positions[3 * v], positions[3 * v + 1], positions[3 * v + 2])
-    }
-    return to[v]
-  })
-  return { positions: Float32Array.from(kept), indices: own }
 }

@@ -56,7 +56,7 @@ const deviation = (values: readonly number[]): number => {
 const clamp = (v: number, most = 1): number => Math.min(most, Math.max(-most, v))
 
 /** Whether a body is longer than a standing biped is deep: it goes on four legs, or it lies. */
-export const isLong = (f: Framed): boolean => quantile([...f.z], 0.97) - quantile([...f.z], 0.03) > 0.55 * f.tall
+const isLong = (f: Framed): boolean => quantile([...f.z], 0.97) - quantile([...f.z], 0.03) > 0.55 * f.tall
 
 /**
  * How much a frame looks like that of a body that stands in it: legs parted about the midline at its lower end, one
@@ -185,8 +185,7 @@ export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOp
   const pulse = breather(work)
   // a part of the points tells well enough how one stands
   const few = points.filter((_, i) => Math.floor(i / 3) % 3 === 0)
-  const sizes = AXIS_LINES.map(a => extentAlong(few, a))
-  const longest = maxOf(sizes)
+  const longest = maxOf(AXIS_LINES.map(a => extentAlong(few, a)))
   const candidates: { up: Vec3; plane: MirrorPlane; score: number }[] = []
   const lines = told ? [told] : AXIS_LINES
   for (const [l, line] of lines.entries()) {

@@ -16,6 +16,8 @@ export interface ArmReading {
   readonly shoulder: Vec3
   /** How far off the shoulder may be, metres. */
   readonly shoulderSpread: number
+  /** Whether the cut opened into the trunk: else the arm goes on beyond where its shoulder is told. */
+  readonly opened: boolean
   /** Along the upper arm, from the elbow to the shoulder, unit. */
   readonly upperArm: Vec3
   /** Whether the hand holds something that reaches beyond it. */
@@ -115,6 +117,7 @@ export async function readArm(
     length,
     shoulder,
     shoulderSpread: (opened ? 0.014 * stanceDoubt(axis.direction[1]) : 0.05) * height + 0.35 * radius * hang,
+    opened,
     upperArm: axis.direction,
     holds: end.holds,
     wrist: thinnest(cuts),
@@ -312,6 +315,7 @@ export function armCues(
     spread: own.shoulderSpread * Math.sqrt(odd),
     along: own.upperArm,
     alongSpread: 1.4 * own.shoulderSpread * odd,
+    beyondSpread: own.opened ? undefined : 0.25 * height,
   })
   const e = elbowShare(own, wrist)
   const elbow = armPoint(voxels, own, e.share, height)
@@ -321,6 +325,7 @@ export function armCues(
     spread: 0.008 * height,
     along: elbow.along,
     alongSpread: e.doubt * own.length * odd,
+    beyondSpread: own.opened ? undefined : e.doubt * own.length * odd + 0.12 * height,
   })
   if (own.holds) {
     // what is held hides the fingers; the fist is where it joins

@@ -1,5 +1,5 @@
 import { bareName } from '../body'
-import { dot, leastSquares, maxOf, scale, sub, type Solution, type Term, type Vec3 } from '../math'
+import { dot, leastSquares, maxOf, scale, sub, type Term, type Vec3 } from '../math'
 import { BIPED_LANDMARKS, type Landmark } from './landmark'
 import { usualTerms } from './usual-figure'
 
@@ -15,6 +15,9 @@ export interface Cue {
   /** The same for lying farther along, where that is likelier than lying short of it. */
   readonly beyondSpread?: number
 }
+
+/** How much better a giant must fit than people do, who are likelier. */
+const RARE = 9
 
 /** A cue as a term over packed places, in shares of height. */
 function cueTerm(cue: Cue, at: number, height: number): Term {
@@ -45,19 +48,21 @@ function cueTerm(cue: Cue, at: number, height: number): Term {
 export function likelyFigure(cues: readonly Cue[], usual: readonly Landmark[], height: number): Landmark[] {
   const ids = BIPED_LANDMARKS.map(k => k.id)
   const place = new Map(ids.map((id, i) => [id, 3 * i]))
-  const terms: Term[] = [
-    ...usualTerms(ids),
-    ...cues.filter(c => place.has(c.id)).map(c => cueTerm(c, place.get(c.id)!, height)),
-  ]
-  // from what is usual, and from what is told: a figure that is told wrong must not hold the search
-  const from = (place: (id: string) => Vec3): Solution =>
-    leastSquares(
-      ids.flatMap(id => scale(place(id), 1 / height)),
-      terms,
-    )
+  const told = cues.filter(c => place.has(c.id)).map(c => cueTerm(c, place.get(c.id)!, height))
   const byProportion = (id: string): Vec3 => usual.find(l => l.id === id)!.position
-  const [a, b] = [from(byProportion), from(id => cues.find(c => c.id === id)?.at ?? byProportion(id))]
-  const { x, covariance, misfit } = a.cost < b.cost ? a : b
+  const byCue = (id: string): Vec3 => cues.find(c => c.id === id)?.at ?? byProportion(id)
+  // from what is usual, and from what is told: a figure that is told wrong must not hold the search
+  const tries = (['people', 'giant'] as const).flatMap(stature => {
+    const terms = [...usualTerms(ids, stature), ...told]
+    return [byProportion, byCue].map(start => {
+      const solution = leastSquares(
+        ids.flatMap(id => scale(start(id), 1 / height)),
+        terms,
+      )
+      return { ...solution, terms, cost: solution.cost + (stature === 'giant' ? RARE : 0) }
+    })
+  })
+  const { x, covariance, misfit, terms } = tries.reduce((a, b) => (b.cost < a.cost ? b : a))
   const n = x.length
   // where what is told and what is usual disagree, less is known than their spreads say
   const whole = Math.sqrt(misfit.reduce((s, v) => s + Math.min(v, 25), 0) / misfit.length)

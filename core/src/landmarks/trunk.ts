@@ -38,7 +38,10 @@ export function findNeck(column: readonly Patch[], height: number, shoulderY: nu
       if (p.y < row.y && p.y > row.y - reach) below = Math.max(below, wide(p))
     }
     const clear = Math.min(above, below) / wide(row)
-    const score = Math.min(4, clear) * Math.exp(-(((share - 0.84) / (shoulderY === undefined ? 0.2 : 0.4)) ** 2))
+    // a chest between raised or armoured shoulders and a wide coat is narrow too, but never as narrow as a neck
+    const slight = 1 / (1 + (wide(row) / (0.14 * height)) ** 2)
+    const usual = Math.exp(-(((share - 0.84) / (shoulderY === undefined ? 0.2 : 0.4)) ** 2))
+    const score = Math.min(1.6, clear) * slight * usual
     if (!best || score > best.score) best = { row, clear, score }
   }
   return best && best.clear > 1.1 ? best : undefined

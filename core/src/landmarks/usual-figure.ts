@@ -26,6 +26,12 @@ const HEAD = ['crown', 'chin'] as const
 const armOf = (head: number): number => Math.max(0.15, 0.318 - 0.36 * (head - 0.13))
 const legOf = (head: number): number => Math.max(0.12, 0.478 - 0.85 * (head - 0.13))
 
+/** What stature a figure is of: giants are far broader than people, with long trunks and arms on short legs. */
+export type Stature = 'people' | 'giant'
+/** Added for giants, in shares of height. */
+const GIANT = { arm: 0.11, leg: -0.085, trunk: 0.14, shoulders: 0.14, hips: 0.036 }
+const NOBODY = { arm: 0, leg: 0, trunk: 0, shoulders: 0, hips: 0 }
+
 /**
  * What is usual about standing bodies, as residuals over landmark places in shares of height: lengths of segments to
  * one another and to the whole, both sides alike, joints of trunk and head to their neighbours.
@@ -34,7 +40,7 @@ const legOf = (head: number): number => Math.max(0.12, 0.478 - 0.85 * (head - 0.
  * figure 4.1), joint centres after de Leva 1996, hip centres after Bell, Pedersen and Brand 1990; spreads wide enough
  * for children and drawn figures.
  */
-export const USUAL: readonly Usual[] = [
+const usualOf = (more: typeof GIANT): readonly Usual[] => [
   ...SIDES.flatMap((s): Usual[] => {
     const [S, E, W, T] = ['Shoulder', 'Elbow', 'Wrist', 'HandTip'].map(p => s + p)
     const [H, K, A, B, Q] = ['Hip', 'Knee', 'Ankle', 'Toes', 'ToeTip'].map(p => s + p)
@@ -42,7 +48,7 @@ export const USUAL: readonly Usual[] = [
     const leg = (at: Points): number => distance(at(H), at(K)) + distance(at(K), at(A))
     return [
       { of: [S, E, W], off: at => [ratio(distance(at(S), at(E)), distance(at(E), at(W)), 1.1, 0.09)] },
-      { of: [S, E, W, ...HEAD], off: at => [ratio(arm(at), tall(at), armOf(headShare(at)), 0.16)] },
+      { of: [S, E, W, ...HEAD], off: at => [ratio(arm(at), tall(at), armOf(headShare(at)) + more.arm, 0.16)] },
       { of: [S, E, W, T], off: at => [ratio(distance(at(W), at(T)), arm(at), 0.335, 0.14)] },
       // a hand goes on the way its forearm does
       {
@@ -50,7 +56,7 @@ export const USUAL: readonly Usual[] = [
         off: at => scale(sub(normalize(sub(at(T), at(W))), normalize(sub(at(W), at(E)))), 1 / 0.3),
       },
       { of: [H, K, A], off: at => [ratio(distance(at(H), at(K)), distance(at(K), at(A)), 1.0, 0.07)] },
-      { of: [H, K, A, ...HEAD], off: at => [ratio(leg(at), tall(at), legOf(headShare(at)), 0.12)] },
+      { of: [H, K, A, ...HEAD], off: at => [ratio(leg(at), tall(at), legOf(headShare(at)) + more.leg, 0.12)] },
       { of: [A], off: at => [(at(A)[1] - 0.042) / 0.012] },
       { of: [B, A], off: at => [(at(B)[1] - 0.32 * at(A)[1]) / 0.008] },
       { of: [Q, B], off: at => [(at(Q)[1] - 0.85 * at(B)[1]) / 0.01] },
@@ -69,6 +75,14 @@ export const USUAL: readonly Usual[] = [
       // shins stand about upright, and knees about below their hips
       { of: [K, A], off: at => [(at(K)[0] - at(A)[0]) / 0.08, (at(K)[2] - at(A)[2] - 0.01) / 0.09] },
       { of: [H, K], off: at => [(at(H)[0] - at(K)[0]) / 0.08, (at(H)[2] - at(K)[2]) / 0.12] },
+      // seen from the front, a leg is straight
+      {
+        of: [H, K, A],
+        off: at => {
+          const share = (at(H)[1] - at(K)[1]) / Math.max(1e-3, at(H)[1] - at(A)[1])
+          return [(at(K)[0] - at(H)[0] - share * (at(A)[0] - at(H)[0])) / 0.02]
+        },
+      },
     ]
   }),
   ...(
@@ -90,14 +104,7 @@ export const USUAL: readonly Usual[] = [
       const [l, r] = [at('leftHip'), at('rightHip')]
       const up = normalize(add([0, 1, 0], trunkWay(at)))
       const d = sub(at('hips'), add(middle(at, 'Hip'), scale(up, 0.026)))
-      return [
-        (distance(l, r) - 0.102) / 0.014,
-        d[0] / 0.008,
-        d[1] / 0.01,
-        d[2] / 0.012,
-        (l[1] - r[1]) / 0.012,
-        (l[2] - r[2]) / 0.012,
-      ]
+      return [d[0] / 0.008, d[1] / 0.01, d[2] / 0.012, (l[1] - r[1]) / 0.012, (l[2] - r[2]) / 0.012]
     },
   },
   {
@@ -105,20 +112,24 @@ export const USUAL: readonly Usual[] = [
     off: at => {
       const [l, r] = [at('leftShoulder'), at('rightShoulder')]
       const d = sub(at('neckBase'), add(middle(at, 'Shoulder'), scale(trunkWay(at), 0.043)))
-      return [
-        (distance(l, r) - 0.2) / 0.035,
-        (l[1] - r[1]) / 0.014,
-        (l[2] - r[2]) / 0.014,
-        d[0] / 0.012,
-        d[1] / 0.018,
-        d[2] / 0.02,
-      ]
+      return [(l[1] - r[1]) / 0.014, (l[2] - r[2]) / 0.014, d[0] / 0.012, d[1] / 0.018, d[2] / 0.02]
     },
   },
   {
     of: ['leftShoulder', 'rightShoulder', 'leftHip', 'rightHip', ...HEAD],
+    off: at => [ratio(distance(middle(at, 'Shoulder'), middle(at, 'Hip')), tall(at), 0.292 + more.trunk, 0.13)],
+  },
+  {
+    of: ['leftShoulder', 'rightShoulder', ...HEAD],
+    off: at => [ratio(distance(at('leftShoulder'), at('rightShoulder')), tall(at), 0.2 + more.shoulders, 0.17)],
+  },
+  {
+    of: ['leftHip', 'rightHip', ...HEAD],
+    off: at => [ratio(distance(at('leftHip'), at('rightHip')), tall(at), 0.102 + more.hips, 0.14)],
+  },
+  {
+    of: ['leftShoulder', 'rightShoulder', 'leftHip', 'rightHip', ...HEAD],
     off: at => [
-      ratio(distance(middle(at, 'Shoulder'), middle(at, 'Hip')), tall(at), 0.292, 0.13),
       (middle(at, 'Shoulder')[0] - middle(at, 'Hip')[0]) / 0.02,
       // backs are upright, or bent forward
       (trunkWay(at)[2] - 0.08) / 0.25,
@@ -165,10 +176,12 @@ export const USUAL: readonly Usual[] = [
   })),
 ]
 
+const USUAL: Readonly<Record<Stature, readonly Usual[]>> = { people: usualOf(NOBODY), giant: usualOf(GIANT) }
+
 /** Usual proportions as terms over packed places: three unknowns a landmark, in the order of `ids`. */
-export function usualTerms(ids: readonly string[]): Term[] {
+export function usualTerms(ids: readonly string[], stature: Stature): Term[] {
   const place = new Map(ids.map((id, i) => [id, 3 * i]))
-  return USUAL.map(u => ({
+  return USUAL[stature].map(u => ({
     over: u.of.flatMap(id => [0, 1, 2].map(k => place.get(id)! + k)),
     residuals: x =>
       u.off(id => {

@@ -1,12 +1,23 @@
 import { breather, ChiraxisError, type Vec3, type WorkOptions } from '../math'
-import { componentsOf } from '../mesh'
+import { componentsOf, usedVertices } from '../mesh'
 import { findJoint, mirroredName } from '../skeleton'
-import { findBleeding, limitInfluences, removeBleeding, smoothWeights, type Skin } from '../skin'
+import {
+  carryWeights,
+  findBleeding,
+  limitInfluences,
+  pickRows,
+  removeBleeding,
+  smoothWeights,
+  withRows,
+  type Skin,
+} from '../skin'
+import { applyToArea } from './area'
 import { brushFor, layDab } from './brush'
 import { closeCanvas, type Canvas } from './canvas'
 import { skinEditLabel, type SkinEdit } from './edit'
 import { fitWeights, type LooseWeights } from './loose-weights'
 import { mirrorWeights } from './mirror-weights'
+import { verticesOfPieces, within } from './pieces-mask'
 import { lockOf, setWeight, settleRow } from './row'
 
 /** A repair that could not be made, and why. */
@@ -42,6 +53,14 @@ export async function applySkinEdits(
 
 /** @throws ChiraxisError where the repair does not fit this figure */
 export async function applySkinEdit(canvas: Canvas, edit: SkinEdit, options: ApplyOptions = {}): Promise<void> {
+  const pieces = 'pieces' in edit && edit.kind !== 'load' ? edit.pieces : undefined
+  const masksItself = edit.kind === 'stroke' || edit.kind === 'area'
+  if (pieces && !canvas.mesh.parts.some(p => pieces.includes(p.name)))
+    throw new ChiraxisError('lost-edit', 'the pieces it was kept to are not there any more.')
+  return within(canvas, masksItself ? undefined : pieces, () => change(canvas, edit, options))
+}
+
+async function change(canvas: Canvas, edit: SkinEdit, options: ApplyOptions): Promise<void> {
   const { skeleton, skin, size } = canvas
   switch (edit.kind) {
     case 'stroke': {
@@ -95,6 +114,10 @@ export async function applySkinEdit(canvas: Canvas, edit: SkinEdit, options: App
       const pruned = limitInfluences(skin, skin.influences, edit.below)
       return replace(skin, pruned)
     }
+    case 'area':
+      return applyToArea(canvas, edit)
+    case 'carry':
+      return carryBetween(canvas, edit.from, edit.to, options)
     case 'mirror':
       return mirrorWeights(canvas, edit.from)
     case 'unbleed': {
@@ -106,9 +129,13 @@ export async function applySkinEdit(canvas: Canvas, edit: SkinEdit, options: App
     case 'load': {
       if (!options.load) throw new ChiraxisError('missing-file', 'the file of weights is not at hand.')
       const { skin: fitted } = await fitWeights(await options.load(edit.file), canvas.mesh, skeleton, size)
-      const pieces = edit.pieces && new Set(edit.pieces)
-      const inside = pieces && verticesOf(canvas, pieces)
-      return take(canvas, fitted, v => fitted.weights[v * fitted.influences] > 0 && (!inside || inside[v] === 1))
+      const { pieces } = edit
+      const inside = pieces && verticesOfPieces(canvas, pieces)
+      return take(
+        canvas,
+        fitted,
+        v => fitted.weights[v * fitted.influences] > 0 && (!inside || inside[canvas.weld.of[v]] === 1),
+      )
     }
   }
 }
@@ -194,9 +221,32 @@ function take(canvas: Canvas, from: Skin, where: (vertex: number) => boolean): v
   }
 }
 
-function verticesOf({ mesh }: Canvas, pieces: ReadonlySet<string>): Uint8Array {
-  const out = new Uint8Array(mesh.positions.length / 3)
-  for (const p of mesh.parts)
-    if (pieces.has(p.name)) for (let i = p.start; i < p.start + p.count; i++) out[mesh.indices[i]] = 1
-  return out
+/** Gives pieces the weights of others, by the nearest places on their surfaces. */
+async function carryBetween(
+  canvas: Canvas,
+  from: readonly string[],
+  to: readonly string[],
+  work: WorkOptions,
+): Promise<void> {
+  const { mesh, weld, skeleton, skin } = canvas
+  const facesOf = (names: readonly string[]): Uint32Array => {
+    const parts = mesh.parts.filter(p => names.includes(p.name) && p.count > 0)
+    if (parts.length === 0) throw new ChiraxisError('lost-edit', `there is no piece ${names.join(', ')} any more.`)
+    return Uint32Array.from(parts.flatMap(p => [...mesh.indices.subarray(p.start, p.start + p.count)]))
+  }
+  const source = facesOf(from)
+  const own = usedVertices(mesh.positions, facesOf(to))
+  const given = pickRows(skin, weld.of)
+  const { skin: carried } = await carryWeights(
+    { positions: mesh.positions, indices: source },
+    given,
+    own,
+    skeleton.names.length,
+    work,
+  )
+  const rows = withRows(given, carried, own.from)
+  const theirs = verticesOfPieces(canvas, from)
+  const told = verticesOfPieces(canvas, to)
+  // a seam of both stays as it is: it already agrees
+  take(canvas, rows, v => told[weld.of[v]] === 1 && theirs[weld.of[v]] === 0)
 }

@@ -2,6 +2,7 @@ import { dot, type Vec3 } from '../math'
 import { findJoint, mirroredName, partnerJoint } from '../skeleton'
 import type { Canvas } from './canvas'
 import type { SkinEditOf } from './edit'
+import { verticesOfPieces } from './pieces-mask'
 import { lockOf, setWeight, settleRow, weightAt } from './row'
 
 export type Stroke = SkinEditOf<'stroke'>
@@ -12,6 +13,8 @@ export interface Brush {
   readonly stroke: Stroke
   readonly joint: number
   readonly locked: Uint8Array
+  /** Welded vertices that may be painted, where the stroke keeps to some pieces. */
+  readonly inside?: Uint8Array
   /** The brush on the other side, for mirrored strokes. */
   readonly mirrored?: { readonly joint: number; readonly locked: Uint8Array }
 }
@@ -28,6 +31,7 @@ export function brushFor(canvas: Canvas, stroke: Stroke): Brush | undefined {
     stroke,
     joint,
     locked: lockOf(skeleton, stroke.locked),
+    inside: stroke.pieces && verticesOfPieces(canvas, stroke.pieces),
     mirrored: stroke.mirror
       ? { joint: other >= 0 ? other : joint, locked: lockOf(skeleton, stroke.locked.map(mirroredName)) }
       : undefined,
@@ -43,9 +47,9 @@ export function layDab(canvas: Canvas, brush: Brush, dab: Dab, changed: Set<numb
   const { stroke, mirrored } = brush
   const place: Vec3 = [dab[0] * canvas.size, dab[1] * canvas.size, dab[2] * canvas.size]
   const normal: Vec3 = [dab[3], dab[4], dab[5]]
-  const own = reachOf(canvas, stroke, place, normal)
+  const own = reachOf(canvas, brush, place, normal)
   if (!mirrored) return paint(canvas, stroke, brush.joint, brush.locked, own, dab[6], changed)
-  const other = reachOf(canvas, stroke, [-place[0], place[1], place[2]], [-normal[0], normal[1], normal[2]])
+  const other = reachOf(canvas, brush, [-place[0], place[1], place[2]], [-normal[0], normal[1], normal[2]])
   if (mirrored.joint === brush.joint) {
     // on a joint of the midline both halves are one brush, else the middle would be painted twice
     for (const [v, f] of other) own.set(v, Math.max(f, own.get(v) ?? 0))
@@ -56,10 +60,12 @@ export function layDab(canvas: Canvas, brush: Brush, dab: Dab, changed: Set<numb
 }
 
 /** Welded vertices under a dab, with how much of it each gets, 0..1. */
-function reachOf({ grid, normals, size }: Canvas, stroke: Stroke, place: Vec3, normal: Vec3): Map<number, number> {
+function reachOf({ grid, normals, size }: Canvas, brush: Brush, place: Vec3, normal: Vec3): Map<number, number> {
+  const { stroke, inside } = brush
   const radius = stroke.radius * size
   const out = new Map<number, number>()
   grid.within(place[0], place[1], place[2], radius, (v, squared) => {
+    if (inside && !inside[v]) return
     // the front is what looks the same way as where the brush touches
     if (!stroke.through && dot([normals[3 * v], normals[3 * v + 1], normals[3 * v + 2]], normal) < 0.1) return
     const t = Math.sqrt(squared) / radius

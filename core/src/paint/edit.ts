@@ -4,6 +4,12 @@ const vec3 = z.tuple([z.number(), z.number(), z.number()])
 /** A joint by its role or, where it has none, its name. */
 const ref = z.string().min(1).max(200)
 const side = z.enum(['left', 'right'])
+/** Pieces that alone are changed; left out, all are. */
+const mask = z.array(z.string().max(500)).min(1).max(2000).optional()
+const weights = z
+  .array(z.object({ joint: ref, weight: z.number().min(0).max(1) }))
+  .min(1)
+  .max(16)
 
 export const BRUSH_TOOLS = ['add', 'take', 'replace', 'smooth', 'sharpen'] as const
 export type BrushTool = (typeof BRUSH_TOOLS)[number]
@@ -33,6 +39,7 @@ export const skinEditSchema = z.discriminatedUnion('kind', [
     /** Whether the far side of the body within the brush is painted too. */
     through: z.boolean(),
     locked: z.array(ref).max(500),
+    pieces: mask,
   }),
   z.object({
     kind: z.literal('fill'),
@@ -41,24 +48,48 @@ export const skinEditSchema = z.discriminatedUnion('kind', [
     value: z.number().min(0).max(1),
     mirror: z.boolean(),
     locked: z.array(ref).max(500),
+    pieces: mask,
   }),
   z.object({ kind: z.literal('rigid'), joint: ref, at: vec3, mirror: z.boolean() }),
   z.object({
     kind: z.literal('set'),
     at: vec3,
     radius: z.number().min(0).max(1),
-    weights: z
-      .array(z.object({ joint: ref, weight: z.number().min(0).max(1) }))
-      .min(1)
-      .max(16),
+    weights,
   }),
   z.object({
     kind: z.literal('soften'),
     joint: ref.nullable(),
     rounds: z.number().int().min(1).max(50),
     locked: z.array(ref).max(500),
+    pieces: mask,
   }),
-  z.object({ kind: z.literal('prune'), below: z.number().min(0).max(0.5) }),
+  z.object({ kind: z.literal('prune'), below: z.number().min(0).max(0.5), pieces: mask }),
+  z.object({
+    kind: z.literal('area'),
+    does: z.enum(['average', 'paste']),
+    area: z.object({
+      /** Place and surface normal, and how far each reaches as a share of height. */
+      dabs: z
+        .array(z.tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number().positive()]))
+        .min(1)
+        .max(5000),
+      falloff: z.number().min(0).max(1),
+      mirror: z.boolean(),
+      through: z.boolean(),
+    }),
+    /** What `paste` brings. */
+    weights: weights.optional(),
+    amount: z.number().min(0).max(1),
+    locked: z.array(ref).max(500),
+    pieces: mask,
+  }),
+  z.object({
+    kind: z.literal('carry'),
+    /** The pieces whose weights are taken, and those that get them. */
+    from: z.array(z.string().max(500)).min(1).max(2000),
+    to: z.array(z.string().max(500)).min(1).max(2000),
+  }),
   z.object({ kind: z.literal('mirror'), from: side }),
   z.object({ kind: z.literal('unbleed') }),
   z.object({
@@ -82,6 +113,8 @@ const TOOL_WORDS: Readonly<Record<BrushTool, string>> = {
   sharpen: 'Sharpen',
 }
 
+const listed = (names: readonly string[]): string => (names.length === 1 ? names[0] : `${names.length} pieces`)
+
 /** A repair in words, for the undo list. @param name how a joint is told */
 export function skinEditLabel(edit: SkinEdit, name: (ref: string) => string = r => r): string {
   switch (edit.kind) {
@@ -98,7 +131,11 @@ export function skinEditLabel(edit: SkinEdit, name: (ref: string) => string = r 
     case 'soften':
       return edit.joint ? `Smooth all of ${name(edit.joint)}` : 'Smooth all weights'
     case 'prune':
-      return `Prune weights below ${edit.below}`
+      return `Prune weights below ${Math.round(1000 * edit.below) / 10} %`
+    case 'area':
+      return edit.does === 'average' ? 'Average the marked area' : 'Paste weights into the marked area'
+    case 'carry':
+      return `Copy weights from ${listed(edit.from)} to ${listed(edit.to)}`
     case 'mirror':
       return `Mirror weights from the ${edit.from}`
     case 'unbleed':

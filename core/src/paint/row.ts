@@ -98,3 +98,39 @@ export function lockOf(skeleton: Skeleton, refs: readonly string[]): Uint8Array 
   }
   return out
 }
+
+/**
+ * Draws the unlocked weights of a vertex towards others; locked joints keep theirs.
+ * @param row shares by joint that sum to one  @param share 0: nothing changes; 1: they replace its own
+ */
+export function mixRow(
+  canvas: Canvas,
+  vertex: number,
+  row: ReadonlyMap<number, number>,
+  share: number,
+  locked: Uint8Array,
+): void {
+  const { influences: k, joints, weights } = canvas.skin
+  const at = vertex * k
+  const mixed = new Map<number, number>()
+  let held = 0
+  for (let i = at; i < at + k; i++) {
+    if (!(weights[i] > 0)) continue
+    if (locked[joints[i]]) held += weights[i]
+    else mixed.set(joints[i], (1 - share) * weights[i])
+  }
+  const free = [...row].reduce((s, [j, w]) => (locked[j] ? s : s + w), 0)
+  if (!(free > 0) || held >= 1) return
+  for (const [j, w] of row) if (!locked[j]) mixed.set(j, (mixed.get(j) ?? 0) + (share * (1 - held) * w) / free)
+  const kept: [number, number][] = []
+  for (let i = at; i < at + k; i++) if (weights[i] > 0 && locked[joints[i]]) kept.push([joints[i], weights[i]])
+  const others = [...mixed].filter(([, w]) => w > 1e-5).sort((a, b) => b[1] - a[1] || a[0] - b[0])
+  const taken = others.slice(0, k - kept.length)
+  const sum = taken.reduce((s, [, w]) => s + w, 0)
+  const out = [...kept, ...taken.map(([j, w]): [number, number] => [j, sum > 0 ? (w * (1 - held)) / sum : 0])]
+  for (let i = 0; i < k; i++) {
+    joints[at + i] = out[i]?.[0] ?? 0
+    weights[at + i] = out[i]?.[1] ?? 0
+  }
+  settleRow(canvas, vertex)
+}

@@ -5,6 +5,8 @@ export interface PieceTreatment {
   readonly role: PieceRole
   /** The joint a rigid piece rides on, by role or name; left out, the one that moves most of it. */
   readonly joint?: string
+  /** Whether somebody told it, in place of a guess. */
+  readonly told?: boolean
 }
 export const PIECE_ROLES = ['body', 'rigid', 'garment', 'strips', 'appendage', 'left-out'] as const
 export type PieceRole = (typeof PIECE_ROLES)[number]

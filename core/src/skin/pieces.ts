@@ -5,10 +5,11 @@ import { pieceIndices, withoutPieces } from '../shape'
 import { findJoint, jointsAlone, type Skeleton } from '../skeleton'
 import { appendageJoints, bindAppendage, nearestAppendage } from './appendage'
 import { bind, BIND_DEFAULTS } from './bind'
-import { carryWeights } from './carry-weights'
+import { dressOver } from './dress-over'
 import { WORKING_INFLUENCES } from './gather'
 import { rideRigidly } from './ride-rigidly'
-import type { Skin } from './skin'
+import { withRows, type Skin } from './skin'
+import { partWorn, wearShells } from './worn-shells'
 
 type Treatments = readonly (PieceTreatment | undefined)[]
 
@@ -30,13 +31,19 @@ export async function skinOfPieces(
   const theirs = appendagesOf(mesh, skeleton, treatments).flatMap(a => appendageJoints(skeleton, a.joint))
   const taken = new Set(theirs.filter(j => !skeleton.roles[j]))
   const own = skeleton.names.flatMap((_, j) => (taken.has(j) ? [] : [j]))
-  const bound = await bind(
-    { positions: mesh.positions, indices: body },
-    taken.size > 0 && own.length > 0 ? jointsAlone(skeleton, own) : skeleton,
-    { influences: WORKING_INFLUENCES, firmness, ...partOf(options, 0, apart ? 0.7 : 1) },
-  )
+  const their = taken.size > 0 && own.length > 0 ? jointsAlone(skeleton, own) : skeleton
+  const { flesh, worn } = await partWorn(mesh, body, their, {
+    ...partOf(options, 0, 0.1),
+    kept: toldBody(mesh, treatments),
+  })
+  const naked = await bind({ positions: mesh.positions, indices: flesh }, their, {
+    influences: WORKING_INFLUENCES,
+    firmness,
+    ...partOf(options, 0.1, apart || worn.length > 0 ? 0.7 : 1),
+  })
+  const bound = await wearShells(mesh, flesh, worn, their, naked, partOf(options, 0.7, 0.8))
   const skin = taken.size > 0 && own.length > 0 ? { ...bound, joints: bound.joints.map(j => own[j]) } : bound
-  return treatPieces(mesh, skeleton, skin, treatments, partOf(options, 0.7, 1))
+  return treatPieces(mesh, skeleton, skin, treatments, partOf(options, 0.8, 1))
 }
 
 /** A skin with the pieces that are no part of the body moved as they were told to. */
@@ -58,7 +65,7 @@ export async function treatPieces(
   for (const [i, { part, role, joint }] of treated.entries()) {
     const own = mesh.indices.subarray(part.start, part.start + part.count)
     const step = partOf(work, i / treated.length, (i + 1) / treated.length)
-    if (role === 'garment') skin = await dress(mesh, skeleton, skin, body, part, step)
+    if (role === 'garment') skin = await dressOver(mesh.positions, body, own, skeleton, skin, step)
     else if (role === 'appendage') skin = await hang(mesh, skeleton, skin, part, hung.get(part), step)
     else if (role === 'strips') skin = await followWhatTheyHangOn(mesh, skin, body, own, step)
     else skin = rideRigidly(skin, own, joint ? findJoint(skeleton, joint) : -1)
@@ -79,19 +86,13 @@ function bodyIndices(mesh: Mesh, treatments: Treatments): Uint32Array {
   return pieceIndices(mesh, new Set(rest.map(p => p.name)))
 }
 
-/** A garment takes the weights of what lies beneath it. */
-async function dress(
-  mesh: Mesh,
-  skeleton: Skeleton,
-  skin: Skin,
-  body: Uint32Array,
-  part: MeshPart,
-  work: WorkOptions,
-): Promise<Skin> {
-  const { own, from } = alone(mesh, part)
-  const source = { positions: mesh.positions, indices: body }
-  const carried = await carryWeights(source, skin, own, skeleton.names.length, work)
-  return withRows(skin, carried.skin, from)
+/** Vertices of pieces that somebody told to be body, whatever they look like. */
+function toldBody(mesh: Mesh, treatments: Treatments): Uint8Array {
+  const out = new Uint8Array(mesh.positions.length / 3)
+  mesh.parts.forEach(({ start, count }, i) => {
+    if (treatments[i]?.told) for (let c = start; c < start + count; c++) out[mesh.indices[c]] = 1
+  })
+  return out
 }
 
 /** A piece with joints of its own is bound to them alone; without any it stays as it is. */
@@ -135,24 +136,4 @@ function placesOf(mesh: Mesh, part: MeshPart): Float32Array {
 const sizeOf = (positions: Float32Array): number => {
   const { min, max } = boundsOf(positions)
   return max[1] - min[1]
-}
-
-/** A skin with the rows of some vertices taken from another; one of fewer joints a vertex keeps the strongest. */
-function withRows(skin: Skin, rows: Skin, from: Uint32Array): Skin {
-  const k = skin.influences
-  const c = rows.influences
-  const joints = skin.joints.slice(),
-    weights = skin.weights.slice()
-  from.forEach((v, at) => {
-    // rows come in falling order
-    const n = Math.min(k, c)
-    joints.fill(0, v * k, v * k + k)
-    weights.fill(0, v * k, v * k + k)
-    joints.set(rows.joints.subarray(at * c, at * c + n), v * k)
-    weights.set(rows.weights.subarray(at * c, at * c + n), v * k)
-    let sum = 0
-    for (let i = 0; i < k; i++) sum += weights[v * k + i]
-    if (sum > 0) for (let i = 0; i < k; i++) weights[v * k + i] /= sum
-  })
-  return { influences: k, joints, weights }
 }

@@ -55,3 +55,23 @@ export function pickRows(skin: Skin, from: Uint32Array, influences = skin.influe
   })
   return { influences, joints, weights }
 }
+
+/** A skin with the rows of some vertices taken from another; one of fewer joints a vertex keeps the strongest. */
+export function withRows(skin: Skin, rows: Skin, from: Uint32Array): Skin {
+  const k = skin.influences
+  const c = rows.influences
+  const joints = skin.joints.slice(),
+    weights = skin.weights.slice()
+  from.forEach((v, at) => {
+    // rows come in falling order
+    const n = Math.min(k, c)
+    joints.fill(0, v * k, v * k + k)
+    weights.fill(0, v * k, v * k + k)
+    joints.set(rows.joints.subarray(at * c, at * c + n), v * k)
+    weights.set(rows.weights.subarray(at * c, at * c + n), v * k)
+    let sum = 0
+    for (let i = 0; i < k; i++) sum += weights[v * k + i]
+    if (sum > 0) for (let i = 0; i < k; i++) weights[v * k + i] /= sum
+  })
+  return { influences: k, joints, weights }
+}

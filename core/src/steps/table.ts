@@ -68,7 +68,7 @@ const told = (pieces: Pieces): unknown[] =>
 /** How somebody said a piece is to move; undefined where nobody did. */
 const toldOf = (pieces: Pieces, part: MeshPart): PieceTreatment | undefined => {
   const choice = choiceOf(pieces, part)
-  return choice?.role === undefined ? undefined : { role: choice.role, joint: choice.joint }
+  return choice?.role === undefined ? undefined : { role: choice.role, joint: choice.joint, told: true }
 }
 const anyEdits = (edits: Recipe['bones']['edits']): boolean => edits.length > 0
 /** Whether the rest pose was changed by hand. */

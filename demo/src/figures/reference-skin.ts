@@ -9,7 +9,7 @@ const SOFT = 0.15
 const FINGERS = ['Thumb', 'Index', 'Middle', 'Ring', 'Little']
 
 /** The skeleton a made body was built on: its true joints, in the order parents first, joint axes along the world. */
-export function trueSkeleton(figure: MadeFigure): Skeleton {
+export function trueSkeleton(figure: Pick<MadeFigure, 'joints'>): Skeleton {
   const joints: WorldJoint[] = []
   const put = (role: string, parent: string, tip?: string): void => {
     const position = figure.joints[role]

@@ -11,6 +11,7 @@ import { pose } from './joints'
 import { GRAINS, MAKE_KINDS, oneSurface, type MakeKind } from './make'
 import { drawStance, STANCE_KINDS, type StanceKind } from './stance'
 
+export { trueSkin, type Nature, type TrueSkin } from './true-skin'
 export { BUILD_KINDS, DRESS_KINDS, MAKE_KINDS, STANCE_KINDS }
 export type { BuildKind, DressKind, MakeKind, StanceKind }
 

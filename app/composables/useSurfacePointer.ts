@@ -17,6 +17,9 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
   const view = useView()
   const derived = useDerived()
   const brush = useWeightBrush()
+  const marked = useMarkedArea()
+  /** Whether an area is being marked right now. */
+  let marking = false
   const hover = shallowRef<{ hit: SurfaceHit; x: number; y: number; radius: number }>()
   const active = computed(() => view.step === 'skin' && view.skinMode === 'repair' && !!derived.skin)
   let stale = true
@@ -93,6 +96,11 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
       return true
     }
     host.value!.setPointerCapture(event.pointerId)
+    if (view.brush.tool === 'mark') {
+      marking = true
+      marked.markAt(at.hit)
+      return true
+    }
     show(brush.begin(at.hit, pressureOf(event)) ?? [])
     return true
   }
@@ -109,16 +117,40 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
             radius: view.brush.radius / 100 / stage.value.metresPerPixel(at.placed, at.hit.place),
           }
         : undefined
+    if (marking) {
+      if (at) marked.markAt(at.hit)
+      return true
+    }
     if (!brush.isPainting()) return false
     if (at) show(brush.move(at.hit, pressureOf(event)))
     return true
   }
 
   function up(_event: PointerEvent): boolean {
+    if (marking) {
+      marking = false
+      return true
+    }
     if (!brush.isPainting()) return false
     brush.end()
     return true
   }
+
+  // what is marked lies on the body as it is shown
+  watch([stage, active, marked.vertices, posed, () => derived.shape?.mesh], () => {
+    const shown = active.value && marked.vertices.value.length > 0 ? shapeNow() : undefined
+    const canvas = brush.canvas.value
+    stage.value?.setMarked(
+      shown && canvas
+        ? Float32Array.from(
+            marked.vertices.value.flatMap(w => {
+              const v = canvas.weld.first[w]!
+              return [shown[3 * v]!, shown[3 * v + 1]!, shown[3 * v + 2]!]
+            }),
+          )
+        : undefined,
+    )
+  })
 
   function leave(): void {
     hover.value = undefined

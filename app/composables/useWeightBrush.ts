@@ -73,6 +73,13 @@ export function useWeightBrush() {
   const joint = (): string => jointRef(derived.skeleton!, derived.joint)
   const size = (): number => derived.shape?.straightened.height ?? 1
 
+  /** The pieces that repairs keep to, where some are chosen that this body has. */
+  function onPieces(): string[] | undefined {
+    const has = new Set(derived.shape?.mesh.parts.map(p => p.name))
+    const chosen = view.paintedPieces.filter(n => has.has(n))
+    return chosen.length > 0 ? chosen : undefined
+  }
+
   /** Adds repairs to the recipe as one change. */
   function add(edits: readonly SkinEdit[], name = skinEditLabel(edits[0]!, nameOf)): void {
     const recipe = project.recipe
@@ -105,6 +112,7 @@ export function useWeightBrush() {
     const c = canvas.value
     if (!c || !derived.skeleton) return undefined
     const b = view.brush
+    if (b.tool === 'mark') return undefined
     if (b.tool === 'fill') {
       add([
         {
@@ -114,6 +122,7 @@ export function useWeightBrush() {
           value: b.value,
           mirror: view.mirror,
           locked: [...view.locked],
+          pieces: onPieces(),
         },
       ])
       return undefined
@@ -130,6 +139,7 @@ export function useWeightBrush() {
       mirror: view.mirror,
       through: b.through,
       locked: [...view.locked],
+      pieces: onPieces(),
     }
     const brush = brushFor(c, record)
     if (!brush) return undefined
@@ -175,5 +185,5 @@ export function useWeightBrush() {
   /** Joints a vertex may keep in the end. */
   const most = (): number => (derived.skin ? derived.skin.influences : 4)
 
-  return { canvas, touched, open, add, without, nameOf, joint, size, begin, move, end, isPainting, shareAt }
+  return { canvas, touched, open, add, without, nameOf, joint, size, begin, move, end, isPainting, shareAt, onPieces }
 }

@@ -11,6 +11,8 @@ import {
   Mesh as ThreeMesh,
   MeshBasicMaterial,
   MeshLambertMaterial,
+  Points,
+  PointsMaterial,
   OrthographicCamera,
   Plane,
   PlaneGeometry,
@@ -66,6 +68,7 @@ export class Stage {
   private focus: Point = [0, 0, 0]
   private lastPose?: [ArrayLike<number>, ArrayLike<number>, number]
   private small?: WebGLRenderTarget
+  private marks?: Points<BufferGeometry, PointsMaterial>
   /** Small pictures show form, not colours. */
   private readonly clay = new MeshLambertMaterial({ color: 0xd8cdb8 })
   readonly picker = new SurfacePicker()
@@ -222,6 +225,29 @@ export class Stage {
   setHeatOf(vertices: readonly number[], value: (vertex: number) => number): void {
     this.body.setHeatOf(vertices, value)
     this.invalidate('main')
+  }
+
+  /** Draws dots at places of the body as it is shown, 3·n; undefined takes them away. */
+  setMarked(places: Float32Array | undefined): void {
+    if (this.marks) {
+      this.world.remove(this.marks)
+      this.marks.geometry.dispose()
+      this.marks.material.dispose()
+      this.marks = undefined
+    }
+    if (places) {
+      const geometry = new BufferGeometry()
+      geometry.setAttribute('position', new BufferAttribute(places, 3))
+      const color = getComputedStyle(document.documentElement).getPropertyValue('--verdigris').trim() || '#3b8f84'
+      // drawn a little nearer, so that the surface they lie on does not swallow them
+      const material = new PointsMaterial({ color, size: 4, sizeAttenuation: false, polygonOffset: true })
+      material.polygonOffsetFactor = -4
+      material.polygonOffsetUnits = -8
+      this.marks = new Points(geometry, material)
+      this.marks.frustumCulled = false
+      this.world.add(this.marks)
+    }
+    this.invalidate()
   }
 
   setColors(colors: Float32Array): void {

@@ -64,7 +64,7 @@ export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
 export type SkinMode = 'automatic' | 'repair' | 'check'
 export interface BrushSettings {
-  tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill'
+  tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill' | 'mark'
   /** Centimetres on the figure. */ radius: number
   strength: number
   value: number
@@ -191,6 +191,8 @@ export const useView = defineStore('view', () => {
   })
   /** Joints that keep their weights while others are painted, by role or name. */
   const locked = ref<readonly string[]>([])
+  /** Pieces that repairs of the skin keep to; none told: all of them. */
+  const paintedPieces = ref<readonly string[]>([])
   /** Only the chosen joint's hold is drawn; otherwise every joint in a colour of its own. */
   const solo = ref(true)
   /** The vertex whose influences are listed. */
@@ -261,6 +263,7 @@ export const useView = defineStore('view', () => {
     skinMode,
     brush,
     locked,
+    paintedPieces,
     solo,
     vertex,
     pose,

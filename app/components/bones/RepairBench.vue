@@ -12,6 +12,7 @@ const view = useView()
 const derived = useDerived()
 const project = useProject()
 const brush = useWeightBrush()
+const marked = useMarkedArea()
 const files = useFiles()
 const { poses } = usePosePlayer()
 
@@ -22,6 +23,7 @@ const TOOLS: readonly { value: BrushSettings['tool']; label: string }[] = [
   { value: 'sharpen', label: 'Sharpen' },
   { value: 'replace', label: 'Replace' },
   { value: 'fill', label: 'Fill' },
+  { value: 'mark', label: 'Mark' },
 ]
 const HINTS: Record<BrushSettings['tool'], string> = {
   add: 'gives the joint more of what is under the brush',
@@ -30,11 +32,14 @@ const HINTS: Record<BrushSettings['tool'], string> = {
   sharpen: 'makes borders between joints crisper',
   replace: 'brings the joint to the value below',
   fill: 'gives the whole connected part the value below',
+  mark: 'marks an area; what is done with it stands below',
 }
 const name = computed(() => {
   const s = derived.skeleton
   return jointLabel(s, derived.joint)
 })
+const paints = computed(() => view.brush.tool !== 'fill' && view.brush.tool !== 'mark')
+const pruned = ref(2)
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))
 const edits = computed(() => project.recipe.skin.edits as readonly SkinEdit[])
 const reason = (e: SkinEdit): string | undefined =>
@@ -165,7 +170,7 @@ const poseChoice = computed({
       @change="view.brush.radius = clamp($event, 0.2, 60)"
     />
     <NumberField
-      v-if="view.brush.tool !== 'fill'"
+      v-if="paints"
       label="Strength"
       :value="view.brush.strength * 100"
       unit="%"
@@ -183,7 +188,7 @@ const poseChoice = computed({
       @change="view.brush.value = clamp($event / 100, 0, 1)"
     />
     <NumberField
-      v-if="view.brush.tool !== 'fill'"
+      v-if="paints"
       label="Fall-off"
       :value="view.brush.falloff * 100"
       unit="%"
@@ -212,6 +217,9 @@ const poseChoice = computed({
     <template v-for="r in rows" :key="r.joint">
       <NumberField :label="r.label" :value="r.weight * 100" unit="%" :step="1" @change="typeWeight(r.joint, $event)" />
     </template>
+    <button v-if="rows.length > 0" class="press mt-1" data-testid="copy-place" @click="marked.copyPlace(view.vertex!)">
+      Copy these weights
+    </button>
     <select
       v-if="rows.length > 0"
       v-model="newJoint"
@@ -225,6 +233,8 @@ const poseChoice = computed({
       </option>
     </select>
   </div>
+  <MarkedArea />
+  <PaintedPieces />
   <div class="card">
     <h3>The whole skin</h3>
     <div class="flex flex-wrap gap-2">
@@ -232,19 +242,45 @@ const poseChoice = computed({
       <button class="press" @click="brush.add([{ kind: 'mirror', from: 'right' }])">Left as right</button>
       <button
         class="press"
-        @click="brush.add([{ kind: 'soften', joint: brush.joint(), rounds: 2, locked: [...view.locked] }])"
+        @click="
+          brush.add([
+            { kind: 'soften', joint: brush.joint(), rounds: 2, locked: [...view.locked], pieces: brush.onPieces() },
+          ])
+        "
       >
         Smooth this joint
       </button>
-      <button class="press" @click="brush.add([{ kind: 'soften', joint: null, rounds: 1, locked: [...view.locked] }])">
+      <button
+        class="press"
+        @click="
+          brush.add([{ kind: 'soften', joint: null, rounds: 1, locked: [...view.locked], pieces: brush.onPieces() }])
+        "
+      >
         Smooth all
       </button>
-      <button class="press" @click="brush.add([{ kind: 'prune', below: 0.02 }])">Prune below 2 %</button>
       <button class="press" data-testid="unbleed" @click="brush.add([{ kind: 'unbleed' }])">
         Take away across gaps
       </button>
       <button class="press" data-testid="save-weights" @click="save">Save weights</button>
       <button class="press" data-testid="load-weights" @click="load">Load weights</button>
+    </div>
+    <div class="mt-2 flex items-end gap-2">
+      <div class="flex-1">
+        <NumberField
+          label="Prune weights below"
+          :value="pruned"
+          unit="%"
+          :step="0.5"
+          @change="pruned = clamp($event, 0, 50)"
+        />
+      </div>
+      <button
+        class="press mb-[3px]"
+        data-testid="prune"
+        @click="brush.add([{ kind: 'prune', below: pruned / 100, pieces: brush.onPieces() }])"
+      >
+        Prune
+      </button>
     </div>
     <p v-if="told" class="quiet mt-2 text-xs" role="status">{{ told }}</p>
   </div>

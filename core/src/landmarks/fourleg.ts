@@ -5,6 +5,7 @@ import {
   ChiraxisError,
   distance,
   lerp,
+  maxOf,
   normalize,
   partOf,
   sub,
@@ -15,7 +16,7 @@ import { boundsOf, cellCentre, geodesics, nearestSolid, voxelize, type Mesh, typ
 import { extremities, type Extremity } from './extremities'
 import { FOURLEG_LANDMARKS, type Landmark } from './landmark'
 import { largestPiece } from './largest-piece'
-import { cutLimb, levelCentres, resampleLine, smoothLine } from './limb'
+import { cutLimb, levelCentres, lineLength, resampleLine, smoothLine } from './limb'
 import { limbCells } from './limb-cells'
 import { rowPatches, type Patch } from './rows'
 
@@ -42,9 +43,9 @@ export async function detectFourleg(
   const core = nearestSolid(voxels, [0, min[1] + 0.58 * height, middleZ], 40)
   if (core < 0) throw refuse('there is nothing solid where the trunk should be')
   const { distance: field } = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(work, 0.4, 0.8))
-  const ends = await extremities(voxels, field, 0.06 * height, 0.1 * height, work)
+  const ends = await extremities(voxels, field, 0.04 * height, 0.1 * height, work)
   await pulse(0.85)
-  const paws = ends.filter(e => e.tip[1] < min[1] + 0.16 * height && Math.abs(e.tip[0]) > 0.01 * height)
+  const paws = ends.filter(e => e.tip[1] < min[1] + 0.16 * height && Math.abs(e.tip[0]) > 0.022 * height)
   const at = (side: 1 | -1): Extremity[] =>
     paws
       .filter(p => Math.sign(p.tip[0]) === side)
@@ -71,11 +72,20 @@ export async function detectFourleg(
   const rim = trunkRim(voxels)
   const frontTop = mean([legs.left[0], legs.right[0]].map(l => l.top[2])),
     hindTop = mean([legs.left[1], legs.right[1]].map(l => l.top[2]))
-  const back = (z: number): number => rim.at(z)?.top ?? min[1] + 0.7 * height
+  // beside the midline there is neither tail nor hump nor mane
+  const besideX = 0.8 * mean([...legs.left, ...legs.right].map(l => Math.abs(l.top[0])))
+  const beside = trunkRim(voxels, besideX)
+  const back = (z: number): number => {
+    const [own, side] = [rim.at(z)?.top, z > middleZ ? beside.at(z)?.top : undefined]
+    if (own === undefined) return side ?? min[1] + 0.7 * height
+    return side === undefined ? own : Math.min(own, side + 0.05 * height)
+  }
   const belly = (z: number): number => rim.at(z)?.bottom ?? min[1] + 0.4 * height
   const inTrunk = (z: number, share: number): Vec3 => [0, back(z) - share * (back(z) - belly(z)), z]
   const withers = back(frontTop - 0.02 * span)
   const croup = back(hindTop)
+  // the hind end of the trunk, without the tail: the pelvis lies a little before it
+  const rump = beside.from(hindTop - 0.6 * span, hindTop, 0.3 * (croup - belly(hindTop)))
 
   for (const side of ['left', 'right'] as const) {
     const f = legs[side][0],
@@ -85,7 +95,7 @@ export async function detectFourleg(
     const elbowY = Math.min(f.top[1] + 0.06 * rise, ground + 0.66 * rise)
     const elbow: Vec3 = [f.top[0], elbowY, f.at(f.top[1])[2] - 0.012 * rise]
     const blade: Vec3 = [f.top[0] * 0.72, withers - 0.06 * rise, elbow[2] + 0.04 * rise]
-    const point: Vec3 = [f.top[0] * 0.92, elbowY + 0.42 * (withers - elbowY), elbow[2] + 0.21 * rise]
+    const point: Vec3 = [f.top[0] * 0.92, elbowY + 0.42 * (withers - elbowY), elbow[2] + 0.18 * rise]
     put(`${side}FrontShoulder`, blade, 0.55)
     put(`${side}FrontHip`, insideOf(voxels, point), 0.5)
     put(`${side}FrontElbow`, elbow, 0.7)
@@ -95,7 +105,9 @@ export async function detectFourleg(
     put(`${side}FrontTip`, pawTip(mesh.positions, f.at(ground + 0.03 * rise), ground, height), 0.9)
 
     const hock = hockOf(h, ground, croup)
-    const hip: Vec3 = [h.top[0] * 0.82, croup - 0.15 * (croup - ground), h.at(h.top[1])[2] - 0.09 * rise]
+    const byLeg = h.at(h.top[1])[2] - 0.09 * rise
+    const hipZ = rump === undefined ? byLeg : 0.4 * byLeg + 0.6 * (rump + 0.15 * rise)
+    const hip: Vec3 = [h.top[0] * 0.82, croup - 0.15 * (croup - ground), hipZ]
     const kneeY = 0.35 * Math.min(h.top[1], 0.5 * (hock[1] + hip[1]) + 0.1 * rise) + 0.65 * 0.5 * (hock[1] + hip[1])
     const knee: Vec3 = [h.top[0] * 1.04, kneeY, h.at(Math.min(kneeY, h.top[1]))[2] + 0.035 * rise]
     put(`${side}HindHip`, insideOf(voxels, hip), 0.5)
@@ -114,13 +126,16 @@ export async function detectFourleg(
     voxels,
     field,
     ends,
-    [0, withers - 0.01 * height, blades[2] + 0.13 * (withers - min[1])],
+    [0, withers - 0.045 * height, blades[2] + 0.13 * (withers - min[1])],
     front,
     withers,
+    min[1],
+    [...left, ...right],
     height,
     put,
   )
-  readTail(voxels, field, ends, hipZ, height, put)
+  const usualTail: Vec3 = [0, croup - 0.1 * (croup - min[1]), (rump ?? hipZ - 0.15 * (croup - min[1])) + 0.02 * height]
+  readTail(voxels, field, ends, hipZ, usualTail, height, put)
   work.onProgress?.(1)
   return FOURLEG_LANDMARKS.flatMap(kind => found.filter(f => f.id === kind.id))
 }
@@ -183,11 +198,23 @@ function hockOf(leg: Leg, ground: number, croup: number): Vec3 {
   return Math.abs(off(deepest)) > 0.02 * (croup - ground) ? leg.at(0.7 * deepest[1] + 0.3 * usual[1]) : usual
 }
 
-/** Upper and lower rim of the body along the midline, by z. */
-function trunkRim(voxels: Voxels): { at(z: number): { top: number; bottom: number } | undefined } {
+/** Upper and lower rim of the body along the midline or beside it, by z. */
+interface Rim {
+  at(z: number): { top: number; bottom: number } | undefined
+  /** The first place from one on towards another where the trunk is at least so deep. */
+  from(z: number, to: number, deep: number): number | undefined
+}
+function trunkRim(voxels: Voxels, x = 0): Rim {
   const [nx, ny, nz] = voxels.counts
-  const mid = Math.round(-voxels.origin[0] / voxels.size)
-  return {
+  const mid = Math.round((x - voxels.origin[0]) / voxels.size)
+  const rim: Rim = {
+    from(z, to, deep) {
+      for (; z < to; z += voxels.size) {
+        const run = rim.at(z)
+        if (run && run.top - run.bottom > deep) return z
+      }
+      return undefined
+    },
     at(z) {
       const k = Math.round((z - voxels.origin[2]) / voxels.size)
       if (k < 0 || k >= nz) return undefined
@@ -208,6 +235,7 @@ function trunkRim(voxels: Voxels): { at(z: number): { top: number; bottom: numbe
       return best
     },
   }
+  return rim
 }
 
 function readHead(
@@ -217,11 +245,16 @@ function readHead(
   usualNeck: Vec3,
   front: number,
   withers: number,
+  ground: number,
+  paws: readonly Extremity[],
   height: number,
   put: (id: string, p: Vec3, c: number) => void,
 ): void {
-  const high = ends.filter(e => e.tip[1] > withers - 0.35 * height && e.tip[2] > front - 0.1 * height)
-  const nose = [...high].sort((a, b) => b.tip[2] - a.tip[2])[0]
+  const rise = withers - ground
+  // heads hang as low as the belly; paws and what grows beside the midline, horns and ears, are no noses
+  const high = ends.filter(e => e.tip[1] > ground + 0.12 * rise && e.tip[2] > front - 0.1 * height && !paws.includes(e))
+  const central = high.filter(e => Math.abs(e.tip[0]) < 0.05 * height)
+  const nose = [...(central.length > 0 ? central : high)].sort((a, b) => b.tip[2] - a.tip[2])[0]
   if (!nose) throw refuse('no head was found ahead of the forelegs')
   const far = [...high].sort((a, b) => a.joinsAt - b.joinsAt)[0]
   // the end that reaches down to the trunk carries head and neck, be it the nose or an ear
@@ -234,7 +267,15 @@ function readHead(
   )
   const area = cuts.map(c => c?.area ?? 0)
   // from the nose: the skull is the first bulge, the neck the waist behind it, the trunk where it opens again
-  const skull = indexOfMax(area, 6, 34)
+  const step = lineLength(dense) / (dense.length - 1)
+  const placeAt = (way: number): number => Math.max(2, Math.min(54, Math.round((way * rise) / step)))
+  // a long thin thing before the head is a trunk: the face begins where it widens
+  const most = maxOf(area.slice(0, 45))
+  const face = area.findIndex(a => a > 0.3 * most)
+  const hangs = dense[Math.max(0, face)][1] - dense[0][1] > 0.8 * face * step
+  const first = face * step > 0.34 * rise && hangs ? face : 0
+  const skull =
+    bulge(area, first + placeAt(0.1), Math.min(52, first + placeAt(0.44))) ?? Math.min(52, first + placeAt(0.3))
   const neck = indexOfMin(area, skull + 3, 54)
   let base = 57
   for (let i = neck + 1; i < 58; i++)
@@ -250,7 +291,7 @@ function readHead(
       break
     }
   // behind the middle of the skull there is no more of it than half of what lies before
-  nape = Math.min(nape, Math.round(1.55 * skull))
+  nape = Math.min(nape, Math.round(first + 1.55 * (skull - first)))
   const ears = (['left', 'right'] as const).flatMap(side => {
     const sign = side === 'left' ? 1 : -1
     const ear = high
@@ -259,8 +300,8 @@ function readHead(
           e !== nose &&
           Math.sign(e.tip[0]) === sign &&
           Math.abs(e.tip[0]) > 0.015 * height &&
-          distance(e.tip, centre(skull)) < 0.5 * height &&
-          e.tip[1] > centre(skull)[1] - 0.15 * height,
+          distance(e.tip, centre(skull)) < 0.45 * rise &&
+          e.tip[1] > centre(skull)[1] - 0.05 * rise,
       )
       .sort((x, y) => y.persistence - x.persistence)[0]
     if (!ear) return []
@@ -289,7 +330,7 @@ function readHead(
   const skullBase = onMidline(
     byEars ? (distance(byShape, byEars) < 0.06 * height ? lerp(byShape, byEars, 0.5) : byEars) : byShape,
   )
-  put('nose', onMidline(nose.tip), 0.9)
+  put('nose', onMidline(first > 0 ? centre(first) : nose.tip), first > 0 ? 0.5 : 0.9)
   put('skullBase', skullBase, byEars && distance(byShape, byEars) < 0.06 * height ? 0.8 : 0.62)
   put('neckBase', neckBase, clear ? 0.65 : 0.5)
   const top = columnTop(voxels, centre(Math.max(2, Math.round((skull + nape) / 2))))
@@ -305,6 +346,7 @@ function readTail(
   field: Float32Array,
   ends: readonly Extremity[],
   hipZ: number,
+  usualTail: Vec3,
   height: number,
   put: (id: string, p: Vec3, c: number) => void,
 ): void {
@@ -330,9 +372,22 @@ function readTail(
       break
     }
   const own = resampleLine(dense.slice(0, base + 1), 21)
-  put('tailBase', onMidline(addScaled(own[20], [0, 0.25, 1], 0.055 * height)), 0.65)
+  // a tail that hangs against the haunches leaves the body lower than its joint lies
+  const seen = onMidline(addScaled(own[20], [0, 0.25, 1], 0.055 * height))
+  const off = distance(seen, usualTail) / height
+  put('tailBase', off < 0.05 ? seen : lerp(seen, usualTail, 0.75), off < 0.1 ? 0.65 : 0.5)
   put('tailMiddle', own[10], 0.8)
   put('tailTip', own[0], 0.9)
+}
+
+/** The first place where a limb bulges: larger than what follows within a few cuts; undefined where it only grows. */
+function bulge(area: readonly number[], from: number, to: number): number | undefined {
+  for (let i = from; i <= to; i++) {
+    const after = area.slice(i + 1, i + 7)
+    if (after.length === 6 && area[i] >= maxOf(area.slice(Math.max(0, i - 4), i + 1)) && area[i] > 1.06 * after[5])
+      return i
+  }
+  return undefined
 }
 
 /** A line carried on past its last point. */
@@ -365,18 +420,18 @@ function pawTip(positions: Float32Array, middle: Vec3, ground: number, height: n
   let best: Vec3 = [middle[0], ground, middle[2]]
   for (let i = 0; i < positions.length; i += 3) {
     if (
+      positions[i] * middle[0] < 0 ||
+      Math.abs(positions[i] - middle[0]) > 0.07 * height ||
       positions[i + 1] > ground + 0.08 * height ||
-      Math.hypot(positions[i] - middle[0], positions[i + 2] - middle[2]) > 0.14 * height
+      Math.abs(positions[i + 2] - middle[2]) > 0.14 * height
     )
       continue
     if (positions[i + 2] > best[2]) best = [positions[i], positions[i + 1], positions[i + 2]]
   }
-  return best
+  return [best[0], Math.min(best[1], ground + 0.012 * height), best[2]]
 }
 
 const mean = (values: readonly number[]): number => values.reduce((a, b) => a + b, 0) / Math.max(1, values.length)
-const indexOfMax = (v: readonly number[], from: number, to: number): number =>
-  range(from, to, v.length).reduce((a, b) => (v[b] > v[a] ? b : a))
 const indexOfMin = (v: readonly number[], from: number, to: number): number =>
   range(from, to, v.length).reduce((a, b) => (v[b] > 0 && v[b] < v[a] ? b : a))
 const range = (from: number, to: number, n: number): number[] =>

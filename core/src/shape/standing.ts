@@ -60,7 +60,7 @@ const isLong = (f: Framed): boolean => quantile([...f.z], 0.97) - quantile([...f
 
 /**
  * How much a frame looks like that of a body that stands in it: legs parted about the midline at its lower end, one
- * narrow head above, soles that are flat, a trunk broader than deep unless it goes on four legs. About -3 to 3.
+ * narrow head above, soles that are flat, a trunk broader than deep, or legs before and behind. About -3 to 3.
  */
 export function standsWell(f: Framed): number {
   const { x, z, tall } = f
@@ -88,7 +88,8 @@ export function standsWell(f: Framed): number {
     tops = between(f, 0.98, 1).length
   const flat = (soles - tops) / Math.max(1, soles + tops)
   let broad = 0
-  if (!isLong(f)) {
+  if (isLong(f)) broad = Math.max(0, legs) * onFour(f)
+  else {
     const mz = quantile(
       of(
         z,
@@ -103,6 +104,26 @@ export function standsWell(f: Framed): number {
     broad = Math.min(broad, clamp((inner - 0.52) / 0.1))
   }
   return 1.6 * legs + 0.3 * narrow + 0.45 * flat + 0.8 * broad
+}
+
+/** How far the lower end of a long body is parted into legs before and legs behind, 0..1. */
+function onFour(f: Framed): number {
+  const { z, tall } = f
+  const slices = 8
+  let parted = 0
+  for (let s = 0; s < slices; s++) {
+    const own = of(z, between(f, (0.3 * s) / slices, (0.3 * (s + 1)) / slices)).sort((a, b) => a - b)
+    if (own.length < 8) continue
+    let gap = 0,
+      at = 0
+    for (let i = 1; i < own.length; i++)
+      if (own[i] - own[i - 1] > gap) {
+        gap = own[i] - own[i - 1]
+        at = i / own.length
+      }
+    if (gap > 0.12 * tall && at > 0.2 && at < 0.8) parted++
+  }
+  return parted / slices
 }
 
 type FacingCue = 'feet' | 'knees' | 'hands' | 'head' | 'chest'
@@ -159,16 +180,45 @@ function facingCues(f: Framed): Record<FacingCue, number> {
 }
 /**
  * Which way along z a body looks, above 0 for ahead, and how clearly: about 1 and more is clear. Feet reach ahead of
- * their ankles, knees stand ahead of the line from hip to ankle, hands, chest and head ahead of the seat. One that goes on four legs has its head ahead.
+ * their ankles, knees stand ahead of the line from hip to ankle, hands, chest and head ahead of the seat.
  */
 export function looksAhead(f: Framed): number {
-  if (isLong(f)) {
-    const { z, tall } = f
-    const top = of(z, between(f, 0.8, 1))
-    return (top.reduce((a, b) => a + b, 0) / Math.max(1, top.length) - (minOf(z) + maxOf(z)) / 2) / (0.03 * tall)
-  }
+  if (isLong(f)) return beastLooksAhead(f)
   const cues = facingCues(f)
   return (Object.keys(cues) as FacingCue[]).reduce((sum, k) => sum + FACING_WEIGHTS[k] * cues[k], 0)
+}
+
+/**
+ * The same of a body that goes on four legs: more of it reaches out over the forelegs than over the hind ones, its paws
+ * point ahead, its head is high as a rule.
+ */
+function beastLooksAhead(f: Framed): number {
+  const { y, z, tall, ground } = f
+  const [back, front] = [minOf(z), maxOf(z)]
+  const legs = of(z, between(f, 0, 0.12))
+  const [hind, fore] = [quantile(legs, 0.05), quantile(legs, 0.95)]
+  let over = 0,
+    behind = 0
+  for (let i = 0; i < z.length; i++) {
+    if ((y[i] - ground) / tall < 0.15) continue
+    if (z[i] > fore) over++
+    if (z[i] < hind) behind++
+  }
+  const overhang = (over - behind) / Math.max(1, over + behind)
+  const middle = (hind + fore) / 2
+  let paws = 0
+  for (const half of [1, -1]) {
+    const mine = (low: number, high: number): number[] =>
+      of(
+        z,
+        between(f, low, high, i => (z[i] - middle) * half > 0),
+      )
+    const [sole, shank] = [mine(0, 0.03), mine(0.07, 0.11)]
+    if (sole.length > 6 && shank.length > 6) paws += 0.5 * clamp((middleOf(sole) - middleOf(shank)) / (0.02 * tall))
+  }
+  const top = of(z, between(f, 0.8, 1))
+  const high = clamp((top.reduce((a, b) => a + b, 0) / Math.max(1, top.length) - (back + front) / 2) / (0.1 * tall))
+  return 1.4 * overhang + 0.8 * paws + 0.4 * high
 }
 
 /** How a body stands in its file. */
@@ -230,13 +280,13 @@ export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOp
   for (const c of candidates.slice(0, 3)) {
     if (c.score < candidates[0].score - 0.7) break
     await pulse(0.8)
-    const plane = upright(search, search.settle(c.plane.normal, c.plane.offset), c.up)
+    const plane = upright(search, better(search, c.plane), c.up)
     const score = c.score + (c.plane.error - plane.error) / MIRROR_SCALE
     if (!best || score > best.score + 0.02) best = { up: c.up, plane, score }
   }
   const { up, score } = best!
   await pulse(0.9)
-  const plane = centred(search, best!.plane)
+  const plane = centred(search, turned(search, best!.plane, up))
   const rival = candidates.find(c => dot(c.up, up) < 0.5)
   return {
     up: normalize(addScaled(up, plane.normal, -dot(up, plane.normal))),
@@ -245,6 +295,49 @@ export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOp
     error: plane.error,
     upMargin: rival ? score - rival.score : 1,
   }
+}
+
+/** A plane settled among its neighbours, unless that made it worse: thin legs may pair with one another wrongly. */
+function better(search: MirrorSearch, plane: MirrorPlane): MirrorPlane {
+  const settled = search.settle(plane.normal, plane.offset)
+  const error = search.errorOf(plane.normal, plane.offset)
+  return error < search.errorOf(settled.normal, settled.offset) ? { ...plane, error } : settled
+}
+
+/** A plane turned about the upright and moved, by ever smaller steps, to where the body mirrors best; clearly better, or as it was. */
+function turned(search: MirrorSearch, plane: MirrorPlane, up: Vec3): MirrorPlane {
+  const start = search.errorOf(plane.normal, plane.offset)
+  if (start < 0.002) return plane
+  const side = normalize(cross(up, plane.normal))
+  const at = (turn: number, shift: number): MirrorPlane => {
+    const normal = normalize(addScaled(plane.normal, side, Math.tan(turn)))
+    const offset = plane.offset * dot(normal, plane.normal) + shift * search.size
+    return { normal, offset, error: search.errorOf(normal, offset) }
+  }
+  let [turn, shift] = [0, 0]
+  let best: MirrorPlane = { ...plane, error: start }
+  for (const [t, d] of [
+    [0.05, 0.02],
+    [0.02, 0.008],
+    [0.008, 0.003],
+  ])
+    for (const [a, b] of [
+      [t, 0],
+      [-t, 0],
+      [0, d],
+      [0, -d],
+      [t, d],
+      [t, -d],
+      [-t, d],
+      [-t, -d],
+    ]) {
+      const next = at(turn + a, shift + b)
+      if (next.error >= best.error) continue
+      best = next
+      turn += a
+      shift += b
+    }
+  return best.error < 0.93 * start ? best : plane
 }
 
 /** A plane that leans is taken as upright unless the body then mirrors clearly worse: a held pose leans, not its file. */

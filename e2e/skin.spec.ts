@@ -104,3 +104,49 @@ test('poses are played, drawn and compared; a shell figure is bound piece by pie
   await expect(page.getByText('Squat', { exact: true })).toBeVisible()
   expect(errors).toEqual([])
 })
+
+test('an area is marked and averaged, weights are copied into it, and repairs keep to chosen pieces', async ({
+  page,
+}) => {
+  const errors = await open(page, 'pim')
+  await stop(page, 'Bones').click()
+  const [chest, elbow] = [await centreOf(mark(page, 'chest')), await centreOf(mark(page, 'leftElbow'))]
+  await stop(page, 'skin').click()
+  await mode(page, 'Repair').click()
+  await settled(page)
+  const card = page.getByTestId('marked-area')
+  await expect(card).toContainText('Take Mark above')
+  await page.getByTestId('tool-mark').click()
+  await paint(page, { x: chest.x - 8, y: chest.y }, { x: chest.x + 8, y: chest.y })
+  // marking alone changes nothing
+  await expect(page.getByTestId('repair-count')).toHaveCount(0)
+  const count = async (): Promise<number> =>
+    Number(/\d+/.exec((await page.getByTestId('marked-count').textContent()) ?? '')?.[0])
+  expect(await count()).toBeGreaterThan(5)
+  await page.screenshot({ path: '/tmp/mark.png' })
+  await page.getByTestId('area-average').click()
+  await settled(page)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Average the marked area/)
+  // weights of another place, pasted here
+  await expect(page.getByTestId('area-paste')).toBeDisabled()
+  await page.keyboard.down('Shift')
+  await page.mouse.click(elbow.x, elbow.y)
+  await page.keyboard.up('Shift')
+  await page.getByTestId('copy-place').click()
+  await expect(page.getByTestId('copied-weights')).toContainText(/arm/i)
+  const arm = page.locator('[data-ledger]').filter({ hasText: /arm/i }).first()
+  const held = await arm.getAttribute('title')
+  await page.getByTestId('area-paste').click()
+  await settled(page)
+  await expect(page.getByTestId('repair-count')).toHaveText('2')
+  expect(await arm.getAttribute('title')).not.toBe(held)
+  await page.getByTestId('area-clear').click()
+  await expect(card).toContainText('Take Mark above')
+  // the value to prune below is one's own
+  await page.getByRole('textbox', { name: 'Prune weights below' }).fill('5')
+  await page.getByRole('textbox', { name: 'Prune weights below' }).press('Enter')
+  await page.getByTestId('prune').click()
+  await settled(page)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Prune weights below 5 %/)
+  expect(errors).toEqual([])
+})

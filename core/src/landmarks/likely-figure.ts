@@ -85,30 +85,30 @@ export function likelyFigure(cues: readonly Cue[], usual: readonly Landmark[], h
  */
 const DOUBT = { spread: 3.69, own: 0.87, whole: 1.4 }
 const DOUBT_OF: Readonly<Record<string, number>> = {
-  crown: -2.37,
-  chin: -0.4,
-  skullBase: -0.37,
-  neckBase: -0.5,
-  chest: -0.02,
-  hips: -0.22,
-  Shoulder: -1.92,
-  Elbow: -1.26,
-  Wrist: -2.11,
-  HandTip: -3.15,
-  Hip: -0.37,
-  Knee: -1.32,
-  Ankle: -1.33,
-  Toes: -1.94,
-  ToeTip: -1.94,
+  crown: -2.17,
+  chin: -0.3,
+  skullBase: -0.32,
+  neckBase: -0.39,
+  chest: 0.08,
+  hips: -0.14,
+  Shoulder: -2.19,
+  Elbow: -0.81,
+  Wrist: -1.68,
+  HandTip: -3.45,
+  Hip: -0.43,
+  Knee: -1.09,
+  Ankle: -1.77,
+  Toes: -2.53,
+  ToeTip: -2.53,
 }
 
-/** 0.6 is told where one in five is wrong on such bodies, 0.9 where fewer than one in twenty-two is. */
+/** 0.6 is told where about one in seven is wrong on such bodies, 0.9 where one in twenty is: of all above it, under one in a hundred. */
 function confidenceOf(part: string, spread: number, own: number, whole: number): number {
   const odds =
     DOUBT.spread * Math.log(Math.max(1e-3, spread) / 0.02) +
     DOUBT.own * Math.log(own + 0.3) +
     DOUBT.whole * Math.log(whole + 0.05) +
     (DOUBT_OF[part] ?? 0)
-  const confidence = 1 / (1 + Math.exp(1.088 + 1.077 * odds))
+  const confidence = 1 / (1 + Math.exp(2.864 + 1.851 * odds))
   return Number.isFinite(confidence) ? Math.max(0.05, Math.min(0.99, confidence)) : 0.05
 }

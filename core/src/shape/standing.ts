@@ -130,20 +130,30 @@ type FacingCue = 'feet' | 'knees' | 'hands' | 'head' | 'chest'
 /** How much each tells: from a logistic fit on 200 figures of many proportions, stances and dresses, and rounded. */
 const FACING_WEIGHTS: Readonly<Record<FacingCue, number>> = { feet: 1, knees: 0.2, hands: 0.7, head: 0.6, chest: 0.3 }
 
-/** What tells which way along z a body looks: each about -1 to 1, above 0 for ahead. The seat is below any head, however large. */
+/** What tells which way along z a body looks: each about -1 to 1, above 0 for ahead. */
 function facingCues(f: Framed): Record<FacingCue, number> {
   const { x, y, z, tall, ground } = f
   const cues = { feet: 0, knees: 0, hands: 0, head: 0, chest: 0 }
   // a hem hides where feet point
   const low = between(f, 0.01, 0.08, i => Math.abs(x[i]) < 0.4 * tall)
   const hem = low.filter(i => Math.abs(x[i]) < 0.01 * tall).length > 0.03 * low.length
-  const seat = quantile(
+  const chest = quantile(
     of(
       z,
-      between(f, 0.3, 0.52, i => Math.abs(x[i]) < 0.1 * tall),
+      between(f, 0.5, 0.8, i => Math.abs(x[i]) < 0.1 * tall),
     ),
     0.5,
   )
+  // below any head, however large; cloth that hangs to the ground hides where the seat is
+  const seat = hem
+    ? chest
+    : quantile(
+        of(
+          z,
+          between(f, 0.3, 0.52, i => Math.abs(x[i]) < 0.1 * tall),
+        ),
+        0.5,
+      )
   for (const side of [1, -1]) {
     const mine = (low: number, high: number): number[] =>
       between(f, low, high, i => x[i] * side > 0.005 * tall && x[i] * side < 0.4 * tall)
@@ -154,13 +164,6 @@ function facingCues(f: Framed): Record<FacingCue, number> {
     const [shin, knee, thigh] = [mine(0.07, 0.11), mine(0.25, 0.31), mine(0.42, 0.47)].map(i => middleOf(of(z, i)))
     cues.knees += 0.5 * clamp((knee - (shin + thigh) / 2) / (0.02 * tall))
   }
-  const chest = quantile(
-    of(
-      z,
-      between(f, 0.5, 0.8, i => Math.abs(x[i]) < 0.1 * tall),
-    ),
-    0.5,
-  )
   const reach = quantile([...x].map(Math.abs), 0.97)
   const hands = of(
     z,

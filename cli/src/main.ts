@@ -107,6 +107,7 @@ program
   .option('--no-hold-feet', 'let resting feet slide')
   .option('--ground', 'hold resting feet, as is done anyway')
   .option('--hands <share>', 'keep hands on each other and on the body, 0 to 1', number(0, 1), '1')
+  .option('--girdle', "raised arms take the figure's collar bones along where the performer has none")
   .option('--no-limits', "let joints turn farther than a body's do")
   .option('--limits', "hold joints back from turning farther than a body's do, as is done anyway")
   .option(

@@ -24,6 +24,10 @@ const rate = computed({
   get: () => String(adjust.value.fps ?? ''),
   set: v => setAdjust('Frames a second', { fps: v === '' ? undefined : Number(v) }),
 })
+const girdle = computed({
+  get: () => transfer.value.girdle,
+  set: v => setTransfer(v ? 'Raised arms take the shoulders along' : 'Leave the shoulders as carried', { girdle: v }),
+})
 const limits = computed({
   get: () => transfer.value.limits,
   set: v => setTransfer(v ? 'Keep joints within limits' : 'Let joints turn freely', { limits: v }),
@@ -87,6 +91,7 @@ const cm = (v: number | undefined): string =>
           @change="(v, joins) => setTransfer('Hands keep their place', { hands: v / 100 }, joins)"
         />
         <SwitchRow v-model="limits" label="Joints turn no farther than a body's" />
+        <SwitchRow v-model="girdle" label="Raised arms take the shoulders along" />
       </template>
       <SwitchRow v-model="ground" label="Hold resting feet in place" />
     </div>

@@ -23,6 +23,7 @@ export interface TransferCommandOptions {
   holdFeet: boolean
   report?: string
   limits: boolean
+  girdle?: boolean
   hands: string
   elbowRoom?: string
   restFrom: string
@@ -136,6 +137,7 @@ function settingsOf(o: TransferCommandOptions): TransferSettings {
     rest: o.rest,
     ground: o.holdFeet,
     limits: o.limits,
+    girdle: o.girdle === true,
     hands: Number(o.hands),
     elbowRoom:
       o.elbowRoom === undefined

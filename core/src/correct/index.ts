@@ -1,5 +1,6 @@
 /** What is corrected after a take was carried over, one file each: joint limits, hands, arm clearance, feet. */
 export * from './joint-limits'
+export * from './shoulder-rhythm'
 export { findHandContacts, type HandContacts, type HandHolds } from './hand-contacts'
 export * from './keep-hands'
 export { keepArmsClear, armClearance, type ArmClearance } from './arm-clearance'

@@ -2,7 +2,15 @@ import { breather, IDENTITY, type Quat, type WorkOptions } from '../math'
 import { type Take, findContacts, tracksOf, type Contacts, type Played } from '../motion'
 import type { RoleReading, Skeleton } from '../skeleton'
 import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
-import { holdFeet, keepArmsClear, findHandContacts, type HandContacts, limitJoints, keepHands } from '../correct'
+import {
+  holdFeet,
+  keepArmsClear,
+  findHandContacts,
+  type HandContacts,
+  limitJoints,
+  keepHands,
+  raiseGirdle,
+} from '../correct'
 import type { BodyRadii } from '../skin'
 import {
   bodyFrame,
@@ -149,6 +157,8 @@ export async function correctCarried(
   let own: Played = { skeleton, joints: figure.joints, take, frame: figureFrame }
   const arms = figure.kind === 'biped'
   await stage(0.2)
+  if (arms && settings.girdle)
+    own = { ...own, take: raiseGirdle(own, side => theirs.joints[`${side}Shoulder`] !== undefined) }
   if (arms && settings.limits) own = { ...own, take: limitJoints(own) }
   await stage(0.4)
   const handContacts = arms && settings.hands > 0 ? findHandContacts(theirs, tracks) : undefined

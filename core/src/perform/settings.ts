@@ -11,6 +11,8 @@ export const transferSettingsSchema = z.object({
   ground: z.boolean().default(true),
   /** Joints are held back from turning farther than a body's do. */
   limits: z.boolean().default(true),
+  /** Raised arms take the figure's collar bones along where the performer has none. */
+  girdle: z.boolean().default(false),
   /** How firmly hands keep their place on each other and on the body, 0..1. */
   hands: z.number().min(0).max(1).default(1),
   /** How far arms are kept off the body, metres; null lets them be. */
@@ -25,6 +27,7 @@ export const EXACT_TRANSFER: TransferSettings = {
   rest: 'auto',
   ground: false,
   limits: false,
+  girdle: false,
   hands: 0,
   elbowRoom: null,
 }

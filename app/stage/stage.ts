@@ -40,6 +40,8 @@ export interface Placed {
 }
 type Point = readonly [number, number, number]
 const SHEETS_IN_SOFTWARE_MS = 240
+/** A colour the heat ramp does not have. */
+const MARKED = 0xff8a75
 
 /**
  * Everything three.js: one canvas under the large view and the sheets. Draws only when something
@@ -238,11 +240,14 @@ export class Stage {
     if (places) {
       const geometry = new BufferGeometry()
       geometry.setAttribute('position', new BufferAttribute(places, 3))
-      const color = getComputedStyle(document.documentElement).getPropertyValue('--verdigris').trim() || '#3b8f84'
-      // drawn a little nearer, so that the surface they lie on does not swallow them
-      const material = new PointsMaterial({ color, size: 4, sizeAttenuation: false, polygonOffset: true })
-      material.polygonOffsetFactor = -4
-      material.polygonOffsetUnits = -8
+      const material = new PointsMaterial({ color: MARKED, size: 5, sizeAttenuation: false })
+      // drawn a hair nearer, so that the surface they lie on does not swallow them
+      material.onBeforeCompile = shader => {
+        shader.vertexShader = shader.vertexShader.replace(
+          '#include <fog_vertex>',
+          '#include <fog_vertex>\n  gl_Position.z -= 0.0008 * gl_Position.w;',
+        )
+      }
       this.marks = new Points(geometry, material)
       this.marks.frustumCulled = false
       this.world.add(this.marks)

@@ -9,7 +9,7 @@ import {
   type Mesh,
 } from '../mesh'
 import { sampleSurface } from '../shape'
-import { atBind, boneSegments, jointsInWorld, type Skeleton } from '../skeleton'
+import { atBind, boneSegments, type Skeleton } from '../skeleton'
 import { dressOver } from './dress-over'
 import { gatherInto } from './gather'
 import { type Skin } from './skin'
@@ -18,7 +18,7 @@ import { type Skin } from './skin'
 export interface WornShell {
   /** Its triangles, over the mesh's own vertices. */
   readonly indices: Uint32Array
-  /** Whether a joint about which something bends lies within it: then it bends too, and is cloth. */
+  /** Whether two bones and more lie within it: then it bends where they meet, and is cloth. */
   readonly bends: boolean
 }
 
@@ -59,11 +59,7 @@ export async function partWorn(
   const inner = bones.flatMap(({ from, to }) =>
     Array.from({ length: SAMPLES }, (_, i): Vec3 => lerp(from, to, (i + 0.5) / SAMPLES)),
   )
-  // what lies about a joint that another bone leads to bends there
-  const moved = new Set(bones.map(b => b.joint))
-  const joints = jointsInWorld(skeletonAtBind)
-  const bending = joints.flatMap((j, i) => (moved.has(i) && moved.has(j.parent) ? [j.position] : []))
-  const { inside, about, reach } = await groupsAround(mesh.positions, indices, shellOf, [...inner, ...bending], pulse)
+  const { inside, about, reach } = await groupsAround(mesh.positions, indices, shellOf, inner, pulse)
   const left = new Set(corners.keys())
   const worn: number[] = []
   const held = new Map<number, number[]>()
@@ -84,12 +80,17 @@ export async function partWorn(
   }
   // where hardly a bone is inside anything, nothing tells flesh from what is worn
   if (left.size === 0 || inner.filter((_, i) => inside[i].size > 0).length < LEAST_INSIDE * inner.length) return whole
-  const bends = new Set(bending.flatMap((_, i) => [...about[inner.length + i]]))
+  /** How many bones a shell lies about along half of their length and more: from two on it bends where they meet. */
+  const bonesIn = (l: number): number =>
+    bones.filter((_, b) => {
+      const own = about.slice(b * SAMPLES, (b + 1) * SAMPLES)
+      return own.filter(s => s.has(l)).length >= SAMPLES / 2
+    }).length
   const trianglesOf = (shells: Iterable<number>): Uint32Array =>
     Uint32Array.from(
       [...shells].flatMap(l => corners.get(l)!.flatMap(f => [indices[f], indices[f + 1], indices[f + 2]])),
     )
-  return { flesh: trianglesOf(left), worn: worn.map(l => ({ indices: trianglesOf([l]), bends: bends.has(l) })) }
+  return { flesh: trianglesOf(left), worn: worn.map(l => ({ indices: trianglesOf([l]), bends: bonesIn(l) > 1 })) }
 }
 
 /** Share of the bones that lie inside the body at least. */

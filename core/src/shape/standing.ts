@@ -88,7 +88,8 @@ export function standsWell(f: Framed): number {
     tops = between(f, 0.98, 1).length
   const flat = (soles - tops) / Math.max(1, soles + tops)
   let broad = 0
-  if (isLong(f)) broad = Math.max(0, legs) * onFour(f)
+  // a long body that does not stand on four legs lies
+  if (isLong(f)) broad = 1.5 * Math.max(0, legs) * onFour(f) - 0.2
   else {
     const mz = quantile(
       of(
@@ -123,7 +124,9 @@ function onFour(f: Framed): number {
       }
     if (gap > 0.12 * tall && at > 0.2 && at < 0.8) parted++
   }
-  return parted / slices
+  // none is so long for its height; what lies is
+  const long = (quantile([...z], 0.99) - quantile([...z], 0.01)) / tall
+  return (Math.max(0, Math.min(1, (2.62 - long) / 0.1)) * parted) / slices
 }
 
 type FacingCue = 'feet' | 'knees' | 'hands' | 'head' | 'chest'
@@ -136,7 +139,7 @@ function facingCues(f: Framed): Record<FacingCue, number> {
   const cues = { feet: 0, knees: 0, hands: 0, head: 0, chest: 0 }
   // a hem hides where feet point
   const low = between(f, 0.01, 0.08, i => Math.abs(x[i]) < 0.4 * tall)
-  const hem = low.filter(i => Math.abs(x[i]) < 0.01 * tall).length > 0.03 * low.length
+  const hem = low.filter(i => Math.abs(x[i]) < 0.01 * tall).length > 0.015 * low.length
   const chest = quantile(
     of(
       z,

@@ -20,6 +20,8 @@ export interface WornShell {
   readonly indices: Uint32Array
   /** Whether two bones and more lie within it: then it bends where they meet, and is cloth. */
   readonly bends: boolean
+  /** Which bones lie within it, if only in part: cloth about the same ones hangs alike. */
+  readonly about: string
 }
 
 /** Points looked at along each bone. */
@@ -86,11 +88,18 @@ export async function partWorn(
       const own = about.slice(b * SAMPLES, (b + 1) * SAMPLES)
       return own.filter(s => s.has(l)).length >= SAMPLES / 2
     }).length
+  const namesOf = (l: number): string =>
+    bones
+      .flatMap(({ joint }, b) => (about.slice(b * SAMPLES, (b + 1) * SAMPLES).some(s => s.has(l)) ? [joint] : []))
+      .join(' ')
   const trianglesOf = (shells: Iterable<number>): Uint32Array =>
     Uint32Array.from(
       [...shells].flatMap(l => corners.get(l)!.flatMap(f => [indices[f], indices[f + 1], indices[f + 2]])),
     )
-  return { flesh: trianglesOf(left), worn: worn.map(l => ({ indices: trianglesOf([l]), bends: bonesIn(l) > 1 })) }
+  return {
+    flesh: trianglesOf(left),
+    worn: worn.map(l => ({ indices: trianglesOf([l]), bends: bonesIn(l) > 1, about: namesOf(l) })),
+  }
 }
 
 /** Share of the bones that lie inside the body at least. */
@@ -116,8 +125,8 @@ const THIN = 0.002
 const SMALL = 0.1
 /** Of the weight where it touches, what one joint must have for a stiff shell to ride on it. */
 const RULES = 0.55
-/** Points looked at on a shell, and the share of them that lie nearest to the flesh: where it touches. */
-const LOOKED_AT = 300
+/** Points looked at on a shell, fewer on a small one, and the share of them that lie nearest to the flesh: where it touches. */
+const LOOKED_AT = { large: 300, small: 30 }
 const TOUCHING = 0.1
 const pointsOf = (list: Float32Array): Vec3[] => Array.from({ length: list.length / 3 }, (_, i) => vec3At(list, i))
 
@@ -142,8 +151,8 @@ export async function wearShells(
   const out: Skin = { influences: skin.influences, joints: skin.joints.slice(), weights: skin.weights.slice() }
   const gather = gatherInto(out, skeleton.names.length)
   const k = skin.influences
-  const cloth: Uint32Array[] = []
-  for (const { indices, bends } of worn) {
+  const cloth = new Map<string, Uint32Array[]>()
+  for (const { indices, bends, about } of worn) {
     await pulse()
     const vertices = [...new Set(indices)]
     const size = sizeOf(
@@ -153,13 +162,14 @@ export async function wearShells(
     )
     const small = size < SMALL * height
     if (!small && (bends || thicknessOf(mesh.positions, indices) < THIN * height)) {
-      cloth.push(indices)
+      cloth.set(about, [...(cloth.get(about) ?? []), indices])
       continue
     }
-    const near = pointsOf(sampleSurface(mesh.positions, indices, LOOKED_AT))
+    const looks = small ? LOOKED_AT.small : LOOKED_AT.large
+    const near = pointsOf(sampleSurface(mesh.positions, indices, looks))
       .map(([x, y, z]) => closest.nearest(x, y, z)!)
       .sort((a, b) => a.distance - b.distance)
-      .slice(0, TOUCHING * LOOKED_AT)
+      .slice(0, Math.ceil(TOUCHING * looks))
     const told = new Map<number, number>()
     for (const q of near)
       [q.a, q.b, q.c].forEach((share, c) => {
@@ -170,7 +180,7 @@ export async function wearShells(
       })
     const [ruler, most] = [...told].reduce((a, b) => (b[1] > a[1] ? b : a))
     if (most < RULES && !small) {
-      cloth.push(indices)
+      cloth.set(about, [...(cloth.get(about) ?? []), indices])
       continue
     }
     for (const v of vertices) {
@@ -180,9 +190,12 @@ export async function wearShells(
     }
   }
   let dressed = out
-  for (const [i, indices] of cloth.entries()) {
-    const step = partOf(work, i / cloth.length, (i + 1) / cloth.length)
+  let done = 0
+  for (const shells of cloth.values()) {
+    const step = partOf(work, done / cloth.size, (done + 1) / cloth.size)
+    const indices = Uint32Array.from(shells.flatMap(own => [...own]))
     dressed = await dressOver(mesh.positions, flesh, indices, skeleton, dressed, step)
+    done++
   }
   return dressed
 }

@@ -253,7 +253,7 @@ function readHead(
   const rise = withers - ground
   // heads hang as low as the belly; paws and what grows beside the midline, horns and ears, are no noses
   const high = ends.filter(e => e.tip[1] > ground + 0.12 * rise && e.tip[2] > front - 0.1 * height && !paws.includes(e))
-  const central = high.filter(e => Math.abs(e.tip[0]) < 0.05 * height)
+  const central = high.filter(e => Math.abs(e.tip[0]) < 0.025 * height)
   const nose = [...(central.length > 0 ? central : high)].sort((a, b) => b.tip[2] - a.tip[2])[0]
   if (!nose) throw refuse('no head was found ahead of the forelegs')
   const far = [...high].sort((a, b) => a.joinsAt - b.joinsAt)[0]
@@ -274,8 +274,10 @@ function readHead(
   const face = area.findIndex(a => a > 0.3 * most)
   const hangs = dense[Math.max(0, face)][1] - dense[0][1] > 0.8 * face * step
   const first = face * step > 0.34 * rise && hangs ? face : 0
-  const skull =
-    bulge(area, first + placeAt(0.1), Math.min(52, first + placeAt(0.44))) ?? Math.min(52, first + placeAt(0.3))
+  const bulges = bulge(area, first + placeAt(0.1), Math.min(52, first + placeAt(0.44)))
+  const skull = bulges ?? Math.min(52, first + placeAt(0.3))
+  // a head that only grows into its neck, or hangs a trunk, is told by proportion
+  const doubt = bulges === undefined || first > 0 ? 0.15 : 0
   const neck = indexOfMin(area, skull + 3, 54)
   let base = 57
   for (let i = neck + 1; i < 58; i++)
@@ -331,10 +333,10 @@ function readHead(
     byEars ? (distance(byShape, byEars) < 0.06 * height ? lerp(byShape, byEars, 0.5) : byEars) : byShape,
   )
   put('nose', onMidline(first > 0 ? centre(first) : nose.tip), first > 0 ? 0.5 : 0.9)
-  put('skullBase', skullBase, byEars && distance(byShape, byEars) < 0.06 * height ? 0.8 : 0.62)
+  put('skullBase', skullBase, (byEars && distance(byShape, byEars) < 0.06 * height ? 0.8 : 0.62) - doubt)
   put('neckBase', neckBase, clear ? 0.65 : 0.5)
   const top = columnTop(voxels, centre(Math.max(2, Math.round((skull + nape) / 2))))
-  put('crown', onMidline(top), 0.7)
+  put('crown', onMidline(top), 0.7 - doubt)
   for (const ear of ears) {
     put(`${ear.side}EarBase`, ear.base, 0.7)
     put(`${ear.side}EarTip`, ear.tip, 0.85)

@@ -167,6 +167,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   ['transfer.rest', r => ({ ...r, transfer: { ...r.transfer, rest: 'none' } }), TAKE],
   ['transfer.ground', r => ({ ...r, transfer: { ...r.transfer, ground: false } }), ['corrected', 'take', 'findings']],
   ['transfer.limits', r => ({ ...r, transfer: { ...r.transfer, limits: false } }), ['corrected', 'take', 'findings']],
+  ['transfer.girdle', r => ({ ...r, transfer: { ...r.transfer, girdle: true } }), ['corrected', 'take', 'findings']],
   ['transfer.hands', r => ({ ...r, transfer: { ...r.transfer, hands: 0.5 } }), ['corrected', 'take', 'findings']],
   [
     'transfer.elbowRoom',

@@ -16,7 +16,7 @@ test('a skeleton somebody else made is kept, its faults are found, shown and men
       .locator('[data-callout]')
       .filter({ hasText: /lower leg/ })
       .first(),
-  ).toContainText(/-[34]\.\d°/)
+  ).toContainText(/-\d\.\d°/)
   // one alone, named in the history
   await drawer.locator('[data-rule="prefix-missing"]').getByRole('button', { name: 'Mend' }).click()
   await settled(page)

@@ -130,7 +130,7 @@ function onFour(f: Framed): number {
 }
 
 /** How much longer a foot that shows is than the shank above it, at least. */
-const FOOT = 1.25
+const FOOT = 1.05
 const reachOf = (values: number[]): number => quantile(values, 0.94) - quantile(values, 0.06)
 
 type FacingCue = 'feet' | 'knees' | 'hands' | 'head' | 'chest'

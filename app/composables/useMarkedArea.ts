@@ -1,6 +1,7 @@
 import { areaOf, meanOf, type Area, type SkinEdit } from '@chiraxis/core/paint'
 import { jointRef } from '@chiraxis/core/skeleton'
 import type { SurfaceHit } from '~/stage/picker'
+import { SPACING } from './useWeightBrush'
 import { useDerived } from '~/stores/derived'
 import { useView } from '~/stores/view'
 
@@ -31,15 +32,13 @@ export function useMarkedArea() {
   })
 
   /** Marks what the brush reaches from a place. */
-  function markAt({ place, normal }: SurfaceHit): void {
-    const s = derived.shape?.straightened.height ?? 1
-    const at = place.map(x => Math.round((x / s) * 1e6) / 1e6) as [number, number, number]
-    const way = normal.map(x => Math.round(x * 1e3) / 1e3) as [number, number, number]
+  function markAt(hit: SurfaceHit): void {
+    const radius = view.brush.radius / 100 / brush.size()
+    const dab = brush.dabOf(hit, radius)
     const last = dabs.value.at(-1)
-    const radius = view.brush.radius / 100 / s
     // a place hardly moved marks nothing more
-    if (last && Math.hypot(...at.map((x, k) => x - last[k]!)) < 0.3 * radius) return
-    dabs.value = [...dabs.value, [...at, ...way, radius]]
+    if (last && Math.hypot(...[0, 1, 2].map(k => dab[k]! - last[k]!)) < SPACING * radius) return
+    dabs.value = [...dabs.value, dab]
   }
   const clear = (): void => void (dabs.value = [])
 

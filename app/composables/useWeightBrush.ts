@@ -29,7 +29,7 @@ const touched = ref(0)
 /** Dabs that one record may hold. */
 const MOST_DABS = 5000
 /** Dabs lie this share of the radius apart. */
-const SPACING = 0.3
+export const SPACING = 0.3
 
 /** Painting on the skin: the brush works on an open copy at once; the finished stroke becomes a record of the recipe. */
 export function useWeightBrush() {
@@ -95,7 +95,8 @@ export function useWeightBrush() {
       })
   }
 
-  const dabOf = (hit: SurfaceHit, pressure: number): Stroke['dabs'][number] => {
+  /** @param last what stands last in a dab: how hard it is pressed, or how far it reaches */
+  const dabOf = (hit: SurfaceHit, last: number): Stroke['dabs'][number] => {
     const s = size()
     const round = (x: number): number => Math.round(x * 1e6) / 1e6
     return [
@@ -103,7 +104,7 @@ export function useWeightBrush() {
       round(hit.place[1] / s),
       round(hit.place[2] / s),
       ...(hit.normal.map(x => Math.round(x * 1e3) / 1e3) as [number, number, number]),
-      pressure,
+      last,
     ]
   }
 
@@ -185,5 +186,21 @@ export function useWeightBrush() {
   /** Joints a vertex may keep in the end. */
   const most = (): number => (derived.skin ? derived.skin.influences : 4)
 
-  return { canvas, touched, open, add, without, nameOf, joint, size, begin, move, end, isPainting, shareAt, onPieces }
+  return {
+    canvas,
+    touched,
+    open,
+    add,
+    without,
+    nameOf,
+    joint,
+    size,
+    begin,
+    move,
+    end,
+    isPainting,
+    shareAt,
+    onPieces,
+    dabOf,
+  }
 }

@@ -18,7 +18,7 @@ import { skinEditLabel, type SkinEdit } from './edit'
 import { fitWeights, type LooseWeights } from './loose-weights'
 import { mirrorWeights } from './mirror-weights'
 import { verticesOfPieces, within } from './pieces-mask'
-import { lockOf, setWeight, settleRow } from './row'
+import { lockOf, noJoint, setWeight, settleRow } from './row'
 
 /** A repair that could not be made, and why. */
 export interface LostSkinEdit {
@@ -140,7 +140,6 @@ async function change(canvas: Canvas, edit: SkinEdit, options: ApplyOptions): Pr
   }
 }
 
-const noJoint = (ref: string): ChiraxisError => new ChiraxisError('lost-edit', `the skeleton has no joint ${ref}.`)
 const scaled = (p: Vec3, s: number): Vec3 => [p[0] * s, p[1] * s, p[2] * s]
 
 /** Does something at a place, and at its mirror image with the joint of the other side. */

@@ -2,7 +2,7 @@ import { ChiraxisError, dot } from '../math'
 import { findJoint, mirroredName } from '../skeleton'
 import type { Canvas } from './canvas'
 import type { SkinEditOf } from './edit'
-import { lockOf, mixRow } from './row'
+import { lockOf, mixRow, noJoint } from './row'
 import { verticesOfPieces } from './pieces-mask'
 
 type AreaEdit = SkinEditOf<'area'>
@@ -69,7 +69,7 @@ function rowTold({ skeleton }: Canvas, edit: AreaEdit, flip: boolean): Map<numbe
   const row = new Map<number, number>()
   for (const { joint, weight } of edit.weights ?? []) {
     let j = findJoint(skeleton, joint)
-    if (j < 0) throw new ChiraxisError('lost-edit', `the skeleton has no joint ${joint}.`)
+    if (j < 0) throw noJoint(joint)
     if (flip) {
       const other = findJoint(skeleton, mirroredName(joint))
       if (other >= 0) j = other

@@ -1,3 +1,4 @@
+import { ChiraxisError } from '../math'
 import { findJoint, type Skeleton } from '../skeleton'
 import { sortRow } from '../skin'
 import type { Canvas } from './canvas'
@@ -134,3 +135,6 @@ export function mixRow(
   }
   settleRow(canvas, vertex)
 }
+
+export const noJoint = (ref: string): ChiraxisError =>
+  new ChiraxisError('lost-edit', `the skeleton has no joint ${ref}.`)

@@ -3,6 +3,7 @@ import {
   adjacencyOf,
   boundsOf,
   closestOnSurface,
+  type ClosestOnSurface,
   vertexNormals,
   weldByPosition,
   weldedIndices,
@@ -10,7 +11,7 @@ import {
   type Adjacency,
   type Mesh,
 } from '../mesh'
-import { emptySkin, gatherInto, WORKING_INFLUENCES } from './gather'
+import { addPoint, emptySkin, gatherInto, WORKING_INFLUENCES } from './gather'
 import { inpaint } from './inpaint'
 import { smoothWeights } from './smooth-weights'
 import { pickRows, type Skin } from './skin'
@@ -24,6 +25,8 @@ export interface CarryOptions extends WorkOptions {
   readonly turn?: number
   /** Both sides of the target may match, as cloth is thin. Default true. */
   readonly thin?: boolean
+  /** The source, ready to be asked for its nearest points, where somebody has it. */
+  readonly closest?: ClosestOnSurface
 }
 
 /** What carrying came to: the skin, and how many vertices the source told directly. */
@@ -53,7 +56,7 @@ export async function carryWeights(
   const least = Math.cos((turn * Math.PI) / 180)
   const weld = weldByPosition(target.positions)
   const n = weld.first.length
-  const closest = closestOnSurface(source.positions, source.indices)
+  const closest = options.closest ?? closestOnSurface(source.positions, source.indices)
   const own = vertexNormals(target.positions, target.indices)
   const theirs = vertexNormals(source.positions, source.indices)
   const out = emptySkin(n)
@@ -72,11 +75,7 @@ export async function carryWeights(
     const normal = [0, 1, 2].map(k => corners.reduce((s, c, i) => s + shares[i] * theirs[3 * c + k], 0)) as Vec3
     const agree = dot(vec3At(own, v), normal)
     if ((thin ? Math.abs(agree) : agree) < least) continue
-    corners.forEach((c, i) => {
-      const k = skin.influences
-      for (let e = c * k; e < c * k + k; e++)
-        if (skin.weights[e] > 0 && shares[i] > 0) gather.add(skin.joints[e], shares[i] * skin.weights[e])
-    })
+    addPoint(gather, skin, source.indices, q)
     gather.settle(w)
     told[w] = 1
     count++

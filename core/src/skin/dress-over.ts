@@ -1,9 +1,9 @@
 import { breather, partOf, vec3At, type WorkOptions } from '../math'
-import { boundsOf, closestOnSurface, groupsAround, usedVertices } from '../mesh'
+import { boundsOf, closestOnSurface, type ClosestOnSurface, groupsAround, usedVertices } from '../mesh'
 import { sampleSurface } from '../shape'
 import { atBind, boneSegments, type Skeleton } from '../skeleton'
 import { carryWeights } from './carry-weights'
-import { emptySkin, gatherInto } from './gather'
+import { addPoint, emptySkin, gatherInto } from './gather'
 import { withRows, type Skin } from './skin'
 
 /** Places of the flesh that cloth standing off it listens to. */
@@ -33,19 +33,26 @@ export async function dressOver(
   const own = usedVertices(positions, cloth)
   const about = await movedBy(positions, cloth, skeleton, pulse)
   const source = fleshOf(flesh, skin, about ?? trunkOf(skeleton))
-  const beneath = source.length > 0 && (about || touches(positions, flesh, source, own.positions)) ? source : flesh
-  const carried = await carryWeights({ positions, indices: beneath }, skin, own, joints, partOf(work, 0, 0.6))
   const { min, max } = boundsOf(positions)
   const height = max[1] - min[1]
-  const closest = closestOnSurface(positions, beneath)
+  let beneath = source.length > 0 ? source : flesh
+  let closest = closestOnSurface(positions, beneath)
+  if (!about && beneath !== flesh) {
+    const all = closestOnSurface(positions, flesh)
+    if (!touches(all, closest, own.positions, 0.025 * height)) {
+      beneath = flesh
+      closest = all
+    }
+  }
+  const surface = { positions, indices: beneath }
+  const carried = await carryWeights(surface, skin, own, joints, { ...partOf(work, 0, 0.6), closest })
   const places = sampleSurface(positions, beneath, PLACES)
   const rows = emptySkin(PLACES, skin.influences)
   const gather = gatherInto(rows, joints)
   for (let i = 0; i < PLACES; i++) {
     if (i % 512 === 0) await pulse(0.6 + (0.1 * i) / PLACES)
     const [x, y, z] = vec3At(places, i)
-    const q = closest.nearest(x, y, z)!
-    addRow(gather, skin, beneath, q.triangle, [q.a, q.b, q.c], 1)
+    addPoint(gather, skin, beneath, closest.nearest(x, y, z)!)
     gather.settle(i)
   }
   const mixed = emptySkin(own.from.length, carried.skin.influences)
@@ -83,22 +90,6 @@ export async function dressOver(
   return withRows(skin, mixed, own.from)
 }
 
-function addRow(
-  gather: { add(joint: number, weight: number): void },
-  skin: Skin,
-  indices: ArrayLike<number>,
-  triangle: number,
-  shares: readonly number[],
-  weight: number,
-): void {
-  const k = skin.influences
-  shares.forEach((share, c) => {
-    const v = indices[3 * triangle + c]
-    for (let i = v * k; i < v * k + k; i++)
-      if (skin.weights[i] > 0 && share > 0) gather.add(skin.joints[i], weight * share * skin.weights[i])
-  })
-}
-
 /** The joints whose bones cloth lies about, and all that carry them; undefined where it lies about none. */
 async function movedBy(
   positions: Float32Array,
@@ -123,18 +114,16 @@ const TRUNK = /^(hips|spine|chest|upperChest|neck|head|leftShoulder|rightShoulde
 const trunkOf = (skeleton: Skeleton): Set<number> =>
   new Set(skeleton.roles.flatMap((role, j) => (role && TRUNK.test(role) ? [j] : [])))
 
-/** Whether cloth comes as near to a part of the flesh as to all of it, nearly: by a fifth of a head at most. */
-function touches(positions: Float32Array, flesh: Uint32Array, part: Uint32Array, cloth: Float32Array): boolean {
-  const [all, own] = [flesh, part].map(indices => closestOnSurface(positions, indices))
-  const { min, max } = boundsOf(positions)
+/** Whether cloth comes as near to a part of the flesh as to all of it, up to some metres. */
+function touches(all: ClosestOnSurface, part: ClosestOnSurface, cloth: Float32Array, slack: number): boolean {
   let nearest = Infinity,
     theirs = Infinity
   for (let i = 0; i < cloth.length; i += 3) {
     const [x, y, z] = [cloth[i], cloth[i + 1], cloth[i + 2]]
     nearest = Math.min(nearest, all.nearest(x, y, z)!.distance)
-    theirs = Math.min(theirs, own.nearest(x, y, z)!.distance)
+    theirs = Math.min(theirs, part.nearest(x, y, z)!.distance)
   }
-  return theirs < nearest + 0.025 * (max[1] - min[1])
+  return theirs < nearest + slack
 }
 
 /** The triangles of flesh that chosen joints move most. */

@@ -1,3 +1,4 @@
+import type { SurfacePoint } from '../mesh'
 import type { Skin } from './skin'
 
 /** Joints a vertex may have while weights are being worked out; the limit asked for comes last. */
@@ -65,4 +66,20 @@ export function gatherInto(skin: Skin, joints: number, least = 0): Gatherer {
       if (sum > 0) for (let k = at; k < at + kept; k++) outWeights[k] /= sum
     },
   }
+}
+
+/** Adds the weights of a point of a surface: those of its triangle's corners, by their shares. @param indices 3·F of the surface */
+export function addPoint(
+  to: Pick<Gatherer, 'add'>,
+  skin: Skin,
+  indices: ArrayLike<number>,
+  point: Pick<SurfacePoint, 'triangle' | 'a' | 'b' | 'c'>,
+): void {
+  const k = skin.influences
+  const shares = [point.a, point.b, point.c]
+  shares.forEach((share, i) => {
+    const c = indices[3 * point.triangle + i]
+    for (let e = c * k; e < c * k + k; e++)
+      if (skin.weights[e] > 0 && share > 0) to.add(skin.joints[e], share * skin.weights[e])
+  })
 }

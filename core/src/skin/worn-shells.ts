@@ -1,9 +1,11 @@
-import { breather, cross, dot, length, lerp, minOf, partOf, sub, vec3At, type Vec3, type WorkOptions } from '../math'
+import { breather, distance, lerp, minOf, partOf, vec3At, type Vec3, type WorkOptions } from '../math'
 import {
   boundsOf,
   closestOnSurface,
   componentsOfFaces,
   groupsAround,
+  thicknessOf,
+  usedVertices,
   weldByPosition,
   weldedIndices,
   type Mesh,
@@ -11,8 +13,8 @@ import {
 import { sampleSurface } from '../shape'
 import { atBind, boneSegments, type Skeleton } from '../skeleton'
 import { dressOver } from './dress-over'
-import { gatherInto } from './gather'
-import { type Skin } from './skin'
+import { addPoint, gatherInto } from './gather'
+import type { Skin } from './skin'
 
 /** A connected piece of a body that no bone needs: what lies beneath it, or what it touches, moves it. */
 export interface WornShell {
@@ -105,20 +107,6 @@ export async function partWorn(
 /** Share of the bones that lie inside the body at least. */
 const LEAST_INSIDE = 0.4
 
-/** Diagonal of the box about some faces. */
-function sizeOf(p: Float32Array, indices: Uint32Array, faces: readonly number[]): number {
-  const low = [Infinity, Infinity, Infinity],
-    high = [-Infinity, -Infinity, -Infinity]
-  for (const f of faces)
-    for (let c = 0; c < 3; c++)
-      for (let k = 0; k < 3; k++) {
-        const x = p[3 * indices[f + c] + k]
-        low[k] = Math.min(low[k], x)
-        high[k] = Math.max(high[k], x)
-      }
-  return Math.hypot(high[0] - low[0], high[1] - low[1], high[2] - low[2])
-}
-
 /** Thinner than this share of height, and not small, a shell is cloth. */
 const THIN = 0.002
 /** Up to this share of height a shell goes wholly with the place it sits on: buttons, nails, buckles. */
@@ -150,17 +138,12 @@ export async function wearShells(
   const closest = closestOnSurface(mesh.positions, flesh)
   const out: Skin = { influences: skin.influences, joints: skin.joints.slice(), weights: skin.weights.slice() }
   const gather = gatherInto(out, skeleton.names.length)
-  const k = skin.influences
   const cloth = new Map<string, Uint32Array[]>()
   for (const { indices, bends, about } of worn) {
     await pulse()
     const vertices = [...new Set(indices)]
-    const size = sizeOf(
-      mesh.positions,
-      indices,
-      [...indices.keys()].filter(i => i % 3 === 0),
-    )
-    const small = size < SMALL * height
+    const box = boundsOf(usedVertices(mesh.positions, indices).positions)
+    const small = distance(box.min, box.max) < SMALL * height
     if (!small && (bends || thicknessOf(mesh.positions, indices) < THIN * height)) {
       cloth.set(about, [...(cloth.get(about) ?? []), indices])
       continue
@@ -171,13 +154,9 @@ export async function wearShells(
       .sort((a, b) => a.distance - b.distance)
       .slice(0, Math.ceil(TOUCHING * looks))
     const told = new Map<number, number>()
-    for (const q of near)
-      [q.a, q.b, q.c].forEach((share, c) => {
-        const v = flesh[3 * q.triangle + c]
-        for (let i = v * k; i < v * k + k; i++)
-          if (skin.weights[i] > 0)
-            told.set(skin.joints[i], (told.get(skin.joints[i]) ?? 0) + (share * skin.weights[i]) / near.length)
-      })
+    const add = (joint: number, weight: number): void =>
+      void told.set(joint, (told.get(joint) ?? 0) + weight / near.length)
+    for (const q of near) addPoint({ add }, skin, flesh, q)
     const [ruler, most] = [...told].reduce((a, b) => (b[1] > a[1] ? b : a))
     if (most < RULES && !small) {
       cloth.set(about, [...(cloth.get(about) ?? []), indices])
@@ -198,17 +177,4 @@ export async function wearShells(
     done++
   }
   return dressed
-}
-
-/** How thick a shell is: twice its volume over its surface, metres. */
-function thicknessOf(p: Float32Array, indices: Uint32Array): number {
-  let area = 0,
-    six = 0
-  for (let f = 0; f < indices.length; f += 3) {
-    const [a, b, c] = [0, 1, 2].map(n => vec3At(p, indices[f + n]))
-    const n = cross(sub(b, a), sub(c, a))
-    area += length(n) / 2
-    six += dot(a, n)
-  }
-  return Math.abs(six) / 3 / (area || 1)
 }

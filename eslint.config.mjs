@@ -10,7 +10,7 @@ const FLOORS = [
   ['shape', 'landmarks', 'adjust', 'retarget', 'pieces'],
   ['skin'],
   ['correct'],
-  ['perform', 'rig', 'strain', 'paint'],
+  ['perform', 'rig', 'strain', 'paint', 'corrective'],
   ['document'],
   ['formats', 'findings'],
   ['recipe', 'batch'],

@@ -123,6 +123,16 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     ['strain'],
   ],
   [
+    'correctives',
+    r => ({
+      ...r,
+      correctives: [
+        { id: 'c', label: 'c', turns: [{ joint: 'head', by: [0, 0, 0, 1] }], keep: 1, mirrored: true, strokes: [] },
+      ],
+    }),
+    ['correctives', 'strain'],
+  ],
+  [
     'bones.plan.kind',
     r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, kind: 'fourleg' } } }),
     ['found', 'hands', 'landmarks', 'planned', ...RIG],

@@ -159,6 +159,7 @@ describe('the assessment', () => {
       skin,
       CHECK_POSES.find(p => p.id === 'knees-bent')!,
       {},
+      [],
       4,
     )
     expect(range.regions[0].id).toMatch(/Knee/)

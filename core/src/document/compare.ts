@@ -1,6 +1,14 @@
 import { floatValues, viewBytes } from './accessors'
 import type { SourceFigure } from './figure'
-import { imageOf, type GltfDocument, type GltfJson, type GltfNode, type GltfPrimitive, type TextureInfo } from './gltf'
+import {
+  imageOf,
+  type GltfDocument,
+  type GltfJson,
+  type GltfMesh,
+  type GltfNode,
+  type GltfPrimitive,
+  type TextureInfo,
+} from './gltf'
 import { parentsOf } from './place'
 
 /** What of a primitive may differ because the body was moved, bound or cleaned; everything else must be as it was. */
@@ -11,7 +19,12 @@ const OWN = /^(POSITION|NORMAL|TANGENT|(JOINTS|WEIGHTS)_\d+)$/
  * found by the names on their way, so nothing is taken on trust from the writer.
  * @returns what differs, a sentence each
  */
-export function compareDocuments(source: SourceFigure, written: GltfDocument, normalMaps: readonly string[]): string[] {
+export function compareDocuments(
+  source: SourceFigure,
+  written: GltfDocument,
+  normalMaps: readonly string[],
+  shapes: readonly string[] = [],
+): string[] {
   const before = source.document
   const out: string[] = []
   const differ = (what: string): void => {
@@ -40,13 +53,18 @@ export function compareDocuments(source: SourceFigure, written: GltfDocument, no
     const other = written.json.scenes?.[i]
     if (s.name !== other?.name || !equal(s.extras, other?.extras)) differ(`the scene ${s.name ?? i + 1}`)
   })
-  compareNodes(source, written, differ)
+  compareNodes(source, written, shapes, differ)
   compareAnimations(source, written, differ)
   return out
 }
 
 /** Every node that is no joint, with its mesh, by the names of those it hangs under. */
-function compareNodes(source: SourceFigure, written: GltfDocument, differ: (what: string) => void): void {
+function compareNodes(
+  source: SourceFigure,
+  written: GltfDocument,
+  shapes: readonly string[],
+  differ: (what: string) => void,
+): void {
   const before = source.document
   const joints = new Set(source.way.joints)
   const leaves = partsLeft(source)
@@ -81,10 +99,12 @@ function compareNodes(source: SourceFigure, written: GltfDocument, differ: (what
     const mesh = before.json.meshes![node.mesh]
     const other = twin.mesh === undefined ? undefined : written.json.meshes?.[twin.mesh]
     if (!other) return differ(`the mesh of ${called}`)
+    const added = (other.primitives[0]?.targets?.length ?? 0) - (mesh.primitives[0]?.targets?.length ?? 0)
+    const plain = added > 0 ? withoutShapes(other, mesh, added, shapes) : other
     if (
-      mesh.name !== other.name ||
-      !equal(mesh.extras, other.extras) ||
-      !equal(mesh.weights, other.weights) ||
+      mesh.name !== plain.name ||
+      !equal(mesh.extras, plain.extras) ||
+      !equal(mesh.weights, plain.weights) ||
       !equal(mesh.extensions, other.extensions)
     )
       // prettier-ignore
@@ -94,8 +114,28 @@ function compareNodes(source: SourceFigure, written: GltfDocument, differ: (what
     const faces = stays.filter(i => !lines.includes(i))
     const rows = other.primitives.length === stays.length ? stays : faces
     if (other.primitives.length !== rows.length) return differ(`the number of surfaces of ${called}`)
-    rows.forEach((i, at) => comparePrimitive(before, mesh.primitives[i], written, other.primitives[at], called, differ))
+    rows.forEach((i, at) => comparePrimitive(before, mesh.primitives[i], written, plain.primitives[at], called, differ))
   })
+}
+
+/** A mesh without the shapes that were to be added behind its own; as it is where what was added is something else. */
+function withoutShapes(mesh: GltfMesh, before: GltfMesh, added: number, shapes: readonly string[]): GltfMesh {
+  const first = before.primitives[0]?.targets?.length ?? 0
+  const { targetNames, drivers, ...extras } = mesh.extras as { targetNames?: string[]; drivers?: object }
+  const names = targetNames?.slice(first) ?? []
+  const asked = names.length === added && names.every(n => shapes.includes(n) && drivers && n in drivers)
+  if (!asked) return mesh
+  const named = (before.extras as { targetNames?: string[] } | undefined)?.targetNames
+  const own = Array.isArray(named) ? { ...extras, targetNames: targetNames!.slice(0, named.length) } : extras
+  return {
+    ...mesh,
+    extras: before.extras === undefined && Object.keys(own).length === 0 ? undefined : own,
+    weights: first > 0 ? mesh.weights?.slice(0, first) : undefined,
+    primitives: mesh.primitives.map(p => {
+      const { targets, ...rest } = p
+      return first > 0 ? { ...rest, targets: targets?.slice(0, first) } : rest
+    }),
+  }
 }
 
 /** Which primitives of each node's mesh are still wanted; nodes not told here keep all. */

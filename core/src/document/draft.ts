@@ -80,6 +80,31 @@ export class Draft {
     )
   }
 
+  /**
+   * Adds values of which few are anything but zero.
+   * @param at elements that are
+   */
+  sparse(values: Float32Array, type: AccessorType, at: readonly number[]): number {
+    const size = TYPE_SIZE[type]
+    const told = new Float32Array(size * at.length)
+    at.forEach((e, i) => told.set(values.subarray(size * e, size * (e + 1)), size * i))
+    const numbers = Uint32Array.from(at)
+    const accessors = (this.json.accessors ??= [])
+    return (
+      accessors.push({
+        componentType: KIND(values),
+        count: values.length / size,
+        type,
+        ...boundsOfValues(values, size),
+        sparse: {
+          count: at.length,
+          indices: { bufferView: this.view(new Uint8Array(numbers.buffer)), componentType: KIND(numbers) },
+          values: { bufferView: this.view(new Uint8Array(told.buffer)) },
+        },
+      }) - 1
+    )
+  }
+
   node(node: GltfNode): number {
     return (this.json.nodes ??= []).push(node) - 1
   }

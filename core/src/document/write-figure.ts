@@ -5,6 +5,7 @@ import type { FigureToWrite } from './figure'
 import type { GltfDocument, GltfJson } from './gltf'
 import { sweep } from './sweep'
 import { jointsChange, writeNodes } from './write-nodes'
+import { writeShapes } from './write-shapes'
 import { writeSkin } from './write-skin'
 import { planRuns, writeSurface, type RunPlan, type WeightPlan } from './write-surface'
 import { writeTakes } from './write-takes'
@@ -21,8 +22,8 @@ export function writeFigure(figure: FigureToWrite): GltfDocument {
   const draft = new Draft(source.document)
   const plans = planRuns(figure, jointsChange(figure))
   const joints = writeNodes(draft, figure, new Set(plans.filter(p => p.baked).map(p => p.run.node)))
-  writeSurface(draft, figure, plans, skinsFor(draft, figure, plans, joints))
-  writeTakes(draft, figure, joints)
+  const runs = writeSurface(draft, figure, plans, skinsFor(draft, figure, plans, joints))
+  writeTakes(draft, figure, joints, writeShapes(draft, figure, runs))
   settleNormalMaps(draft.json, figure.normalMaps)
   if (joints.gone.size > 0) tellRoles(draft.json, figure, joints.nodes)
   draft.json.asset = { ...draft.json.asset, generator: 'Chiraxis' }

@@ -59,7 +59,9 @@ export function planRuns(figure: FigureToWrite, jointsChange: boolean): RunPlan[
     if (!skeleton || !skin)
       return { ...base, how: 'kept', baked: (moved || source.mirror !== undefined) && !stands(run.node) }
     const rows = source.skin && source.skeleton ? sameRows(figure, run, own) : false
-    const fits = !jointsChange && !moved && !source.mirror
+    // shapes are told where vertices are shown, which a mesh that is shown elsewhere must be told in too
+    const shown = run.world !== undefined || !figure.shapes?.length
+    const fits = !jointsChange && !moved && !source.mirror && shown
     // what hangs on a joint without a skin goes on hanging there
     if (rows && run.skin < 0 && !source.mirror && !source.way.joints.includes(run.node))
       return { ...base, how: 'kept', baked: false }
@@ -123,6 +125,17 @@ export interface WeightPlan {
   readonly numberOf: (joint: number) => number
 }
 
+/** A run as it lies in the document that is written. */
+export interface WrittenRun {
+  readonly node: number
+  /** Which vertex of the figure each of its vertices is, -1 for none. */
+  readonly to: Int32Array
+  readonly primitives: readonly GltfPrimitive[]
+  /** Whether its vertices are told in the figure's space, else by `world` in the file's. */
+  readonly baked: boolean
+  readonly world?: Mat4
+}
+
 /**
  * Writes what changed of the surfaces: places, normals, morph shapes, triangles, weights. Everything else of a mesh stays as
  * it came; what several nodes share is parted where one of them changes.
@@ -132,8 +145,11 @@ export function writeSurface(
   figure: FigureToWrite,
   plans: readonly RunPlan[],
   weightsFor: (plan: RunPlan) => WeightPlan | undefined,
-): void {
+): WrittenRun[] {
   const { json } = draft
+  const written: WrittenRun[] = []
+  const tell = (node: number, plan: RunPlan, to: Int32Array, primitives: readonly GltfPrimitive[]): void =>
+    void written.push({ node, to, primitives, baked: plan.baked, world: plan.run.world })
   const nodes = json.nodes!
   const shared = new Map<number, number>()
   for (const n of nodes) if (n.mesh !== undefined) shared.set(n.mesh, (shared.get(n.mesh) ?? 0) + 1)
@@ -143,7 +159,11 @@ export function writeSurface(
     const node = nodes[n]
     const changes = own.map(plan => new Changes(draft, figure, plan))
     const bound = own.some(p => p.how === 'bound')
-    if (!bound && !own.some(p => p.how === 'rebound') && changes.every(c => c.none)) continue
+    if (!bound && !own.some(p => p.how === 'rebound') && changes.every(c => c.none)) {
+      const { primitives } = json.meshes![node.mesh!]
+      for (const plan of own) tell(n, plan, plan.to, plan.kept.map(k => primitives[k.index])) // prettier-ignore
+      continue
+    }
     if ((shared.get(node.mesh!) ?? 0) > 1) {
       shared.set(node.mesh!, shared.get(node.mesh!)! - 1)
       node.mesh = draft.mesh(structuredClone(json.meshes![node.mesh!]))
@@ -166,6 +186,7 @@ export function writeSurface(
       for (const { index } of plan.run.primitives) if (!plan.kept.some(k => k.index === index)) gone.add(index)
       if (plan.mirrored) changes[i].mirror(mesh, mirror, weights)
       changes[i].apply(mesh, weights)
+      tell(n, plan, plan.to, plan.kept.map(k => mesh.primitives[k.index])) // prettier-ignore
       if (weights) node.skin = weights.skin
     })
     mesh.primitives = mesh.primitives.filter((_, i) => !gone.has(i))
@@ -177,12 +198,16 @@ export function writeSurface(
         ...(node.skin !== undefined && { skin: node.skin }),
       })
       ;(json.scenes![figure.source.way.scene].nodes ??= []).push(twin)
+      let at = 0
+      for (const plan of own)
+        if (plan.mirrored) tell(twin, plan, plan.mirrored, mirror.primitives.slice(at, (at += plan.kept.length)))
     }
     if (mesh.primitives.length === 0) {
       delete node.mesh
       delete node.skin
     }
   }
+  return written
 }
 
 /** What of one run changed, told to its primitives. */

@@ -7,16 +7,23 @@ import type { GltfAnimation } from './gltf'
 import { isIdentity } from './place'
 import { withUsedSamplers } from './samplers'
 import type { WrittenJoints } from './write-nodes'
+import { withShapeMotion, type ShapedNode } from './write-shapes'
 
 /**
  * Writes takes in the figure's order: those that came with the file stay as they are where joints and keys do, and keep what
  * moves beside the joints otherwise. Animations that are no takes (of cameras, of morph shapes alone) go along behind them.
  */
-export function writeTakes(draft: Draft, figure: FigureToWrite, joints: WrittenJoints): void {
+export function writeTakes(
+  draft: Draft,
+  figure: FigureToWrite,
+  joints: WrittenJoints,
+  shaped: readonly ShapedNode[] = [],
+): void {
   const { json } = draft
   const { source, skeleton } = figure
   const before = json.animations ?? []
   if (!skeleton) return
+  const shapes = figure.shapes?.length ?? 0
   const aside = (node: number): boolean => joints.driven.has(node) || joints.gone.has(node)
   const takes = figure.takes.map((take, i): GltfAnimation => {
     const from = source.takeFrom[i] ?? -1
@@ -26,12 +33,18 @@ export function writeTakes(draft: Draft, figure: FigureToWrite, joints: WrittenJ
       return animationOf(draft, skeleton, take, joints, without(animation, aside), animation)
     return take.name === source.takes[from].name ? animation : { ...animation, name: take.name }
   })
+  const driven = takes.map((animation, i) => {
+    const through = figure.shapeWeights?.[i]
+    if (!through) return withShapeMotion(draft, animation, shaped)
+    return withShapeMotion(draft, animation, shaped, { ...figure.takes[i], through, count: shapes })
+  })
   const told = new Set(source.way.takes)
   const others = before
     .filter((_, i) => !told.has(i))
     // what moved joints that stand elsewhere now, or are gone, would move them wrongly
     .map(a => (joints.changed ? { ...a, ...without(a, aside) } : a))
-  const all = [...takes, ...others].filter(a => a.channels.length > 0)
+    .map(a => withShapeMotion(draft, a, shaped))
+  const all = [...driven, ...others].filter(a => a.channels.length > 0)
   if (all.length > 0) json.animations = all
   else delete json.animations
 }

@@ -1,7 +1,8 @@
 import { packGlb, writeFigure, freshDocument, type SourceFigure } from '../document'
 import { settleNormalMaps, type ImageFile, type Material, type Mesh } from '../mesh'
+import { weightsThrough, type CorrectiveShape } from '../corrective'
 import type { Take } from '../motion'
-import type { Skeleton } from '../skeleton'
+import { findJoint, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 
 export interface GltfContent {
@@ -13,11 +14,17 @@ export interface GltfContent {
   readonly skeleton?: Skeleton
   readonly skin?: Skin
   readonly takes?: readonly Take[]
+  /** Shapes that turning joints bring on. */
+  readonly shapes?: readonly CorrectiveShape[]
   /** Materials whose colour image is a normal map by what it shows. */
   readonly normalMaps?: readonly string[]
   /** The document it came in, which is kept but for what changed. */
   readonly source?: SourceFigure
 }
+
+/** What brings a shape on, as a file tells it: joints by their names, each as it is turned where the shape shows in full. */
+const driverOf = (skeleton: Skeleton, { turns }: CorrectiveShape): unknown =>
+  turns.map(t => ({ joint: skeleton.names[findJoint(skeleton, t.joint)], turn: t.by }))
 
 /**
  * Writes a GLB. A figure that came in a document is written into that, and everything nobody asked to change leaves as it
@@ -25,10 +32,15 @@ export interface GltfContent {
  * `extras`), skin with as many influence sets as needed, one animation per take. The same content gives the same bytes.
  */
 export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBuffer>> {
-  const { name, mesh, skeleton, skin, takes = [], normalMaps = [], materials = [], images = [] } = content
+  const { name, mesh, skeleton, skin, takes = [], normalMaps = [], materials = [], images = [], shapes = [] } = content
   const source = content.source ?? {
     ...freshDocument(name, mesh, settleNormalMaps(materials, normalMaps), images),
     joints: skeleton?.names.map(() => -1) ?? [],
   }
-  return packGlb(writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source }))
+  const driven = skeleton &&
+    shapes.length > 0 && {
+      shapes: shapes.map(s => ({ name: s.name, offsets: s.offsets, driver: driverOf(skeleton, s) })),
+      shapeWeights: takes.map(take => weightsThrough(skeleton, shapes, take)),
+    }
+  return packGlb(writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, ...driven }))
 }

@@ -7,6 +7,7 @@ import { bindPose, worldPose, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import { readGltf } from './gltf-read'
 import type { GltfContent } from './gltf-write'
+import { proveShapes } from './prove-shapes'
 import type { Received } from './received'
 
 /** What reading a written file back showed. */
@@ -52,10 +53,19 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
   if (content.mesh)
     compareMesh(content.mesh, read.mesh, content.skin && { skin: content.skin, other: read.skin, pairs }, errors)
   if (content.skeleton) compareSkeleton(content, read, pairs, errors)
+  if (content.skeleton && content.shapes?.length) proveShapes(content, read)
   const worst = errors.position / size
   const turned = (errors.rotation * 180) / Math.PI
   const source = content.source
-  const differences = source && read.document ? compareDocuments(source, read.document, content.normalMaps ?? []) : []
+  const differences =
+    source && read.document
+      ? compareDocuments(
+          source,
+          read.document,
+          content.normalMaps ?? [],
+          content.shapes?.map(s => s.name),
+        )
+      : []
   const wrong =
     worst > FARTHEST
       ? `something lies ${(100 * worst).toPrecision(2)} % of the body's size from where it should`

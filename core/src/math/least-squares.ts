@@ -147,3 +147,31 @@ function solveCholesky(l: Float64Array, b: Float64Array, n: number): Float64Arra
   }
   return y
 }
+
+/**
+ * The matrix that undoes another in the least squares sense, (AᵀA + εI)⁻¹Aᵀ; alike rows share what they are given.
+ * @param rows m rows of n numbers
+ * @returns n rows of m numbers
+ */
+export function pseudoInverse(rows: readonly (readonly number[])[]): number[][] {
+  const m = rows.length
+  const n = rows[0]?.length ?? 0
+  const gram = new Float64Array(n * n)
+  let largest = 0
+  for (let i = 0; i < n; i++)
+    for (let j = 0; j < n; j++) {
+      let sum = 0
+      for (const row of rows) sum += row[i] * row[j]
+      gram[i * n + j] = sum
+      if (i === j) largest = Math.max(largest, sum)
+    }
+  for (let i = 0; i < n; i++) gram[i * n + i] += 1e-9 * largest + 1e-30
+  const factor = choleskyOf(gram, n)
+  const out = Array.from({ length: n }, () => new Array<number>(m).fill(0))
+  if (!factor) return out
+  for (let r = 0; r < m; r++) {
+    const column = solveCholesky(factor, Float64Array.from(rows[r]), n)
+    for (let i = 0; i < n; i++) out[i][r] = column[i]
+  }
+  return out
+}

@@ -1,9 +1,10 @@
-import { ChiraxisError, dot } from '../math'
+import { ChiraxisError } from '../math'
 import { findJoint, mirroredName } from '../skeleton'
 import type { Canvas } from './canvas'
 import type { SkinEditOf } from './edit'
 import { lockOf, mixRow, noJoint } from './row'
 import { verticesOfPieces } from './pieces-mask'
+import { underDab } from './reach'
 
 type AreaEdit = SkinEditOf<'area'>
 export type Area = AreaEdit['area']
@@ -13,19 +14,20 @@ export type Area = AreaEdit['area']
  * looks the same way, or any way where it was marked through the body.
  * @param flip the area on the other side of the midplane in its place
  */
-export function areaOf({ grid, normals, size }: Canvas, area: Area, flip = false): Map<number, number> {
+export function areaOf(canvas: Canvas, { dabs, falloff, through }: Area, flip = false): Map<number, number> {
   const s = flip ? -1 : 1
+  const { size } = canvas
   const out = new Map<number, number>()
-  for (const [x, y, z, nx, ny, nz, radius] of area.dabs) {
-    const reach = radius * size
-    grid.within(s * x * size, y * size, z * size, reach, (v, squared) => {
-      if (!area.through && dot([normals[3 * v], normals[3 * v + 1], normals[3 * v + 2]], [s * nx, ny, nz]) < 0.1) return
-      const t = Math.sqrt(squared) / reach
-      const edge = 1 - area.falloff
-      const f = t <= edge ? 1 : area.falloff > 0 ? (1 - t) / area.falloff : 0
-      if (f > (out.get(v) ?? 0)) out.set(v, f)
-    })
-  }
+  for (const [x, y, z, nx, ny, nz, radius] of dabs)
+    underDab(
+      canvas,
+      { radius: radius * size, falloff, through },
+      [s * x * size, y * size, z * size],
+      [s * nx, ny, nz],
+      (v, share) => {
+        if (share > (out.get(v) ?? 0)) out.set(v, share)
+      },
+    )
   return out
 }
 

@@ -1,8 +1,9 @@
-import { dot, type Vec3 } from '../math'
+import type { Vec3 } from '../math'
 import { findJoint, mirroredName, partnerJoint } from '../skeleton'
 import type { Canvas } from './canvas'
 import type { SkinEditOf } from './edit'
 import { verticesOfPieces } from './pieces-mask'
+import { softly, underDab } from './reach'
 import { lockOf, setWeight, settleRow, weightAt } from './row'
 
 export type Stroke = SkinEditOf<'stroke'>
@@ -60,19 +61,11 @@ export function layDab(canvas: Canvas, brush: Brush, dab: Dab, changed: Set<numb
 }
 
 /** Welded vertices under a dab, with how much of it each gets, 0..1. */
-function reachOf({ grid, normals, size }: Canvas, brush: Brush, place: Vec3, normal: Vec3): Map<number, number> {
-  const { stroke, inside } = brush
-  const radius = stroke.radius * size
+function reachOf(canvas: Canvas, { stroke, inside }: Brush, place: Vec3, normal: Vec3): Map<number, number> {
+  const { falloff, through } = stroke
   const out = new Map<number, number>()
-  grid.within(place[0], place[1], place[2], radius, (v, squared) => {
-    if (inside && !inside[v]) return
-    // the front is what looks the same way as where the brush touches
-    if (!stroke.through && dot([normals[3 * v], normals[3 * v + 1], normals[3 * v + 2]], normal) < 0.1) return
-    const t = Math.sqrt(squared) / radius
-    const edge = 1 - stroke.falloff
-    const x = t <= edge ? 1 : stroke.falloff > 0 ? (1 - t) / stroke.falloff : 0
-    if (x > 0) out.set(v, x * x * (3 - 2 * x))
-  })
+  const reach = { radius: stroke.radius * canvas.size, falloff, through, inside }
+  underDab(canvas, reach, place, normal, (v, share) => out.set(v, softly(share)))
   return out
 }
 

@@ -10,6 +10,7 @@ import { TRANSFER_DEFAULTS, transferSettingsSchema } from '../perform'
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
 import { ownPoseSchema } from '../strain'
+import { correctiveSchema, MOST_CORRECTIVES } from '../corrective'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
 export const NAME_LENGTH = 300
@@ -170,6 +171,8 @@ export const recipeSchema = z.object({
   }),
   /** Poses of the user's own that the skin is checked in. */
   checkPoses: z.array(ownPoseSchema).max(500).optional(),
+  /** Shapes the surface takes while joints are turned. */
+  correctives: z.array(correctiveSchema).max(MOST_CORRECTIVES).optional(),
   takes: z.array(takeRefSchema).max(20_000),
   transfer: transferSettingsSchema,
   /** What was settled by hand about performers, by their key. */

@@ -61,8 +61,11 @@ export function turnsOf(skeleton: Skeleton, rotations: ArrayLike<number>): PoseT
   })
 }
 
-/** How far a local rotation turns a joint away from where it was bound, in the axes of the body. */
-function turnOf(bind: ArrayLike<number>, p: number, j: number, local: Quat): Quat {
+/**
+ * How far a local rotation turns a joint away from where it was bound, in the axes of the body.
+ * @param bind 4·J rotations in the world as bound  @param p the joint's parent, -1 for none
+ */
+export function turnOf(bind: ArrayLike<number>, p: number, j: number, local: Quat): Quat {
   const world = p < 0 ? local : multiply(quatAt(bind, p), local)
   return normalizeQuat(multiply(world, conjugate(quatAt(bind, j))))
 }

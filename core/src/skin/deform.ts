@@ -3,14 +3,12 @@ import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { Skin } from './skin'
 
 /**
- * Linear blend skinning: vertex positions of the body in a pose.
- * @param positions 3·V as bound  @param posed world pose of the joints
- * @returns 3·V
+ * How every joint moves what it holds: 3×4 matrices, row after row, from where it was bound to where it is.
+ * @returns 12·J
  */
-export function deform(positions: Float32Array, skeleton: Skeleton, skin: Skin, posed: WorldPose): Float32Array {
+export function jointMatrices(skeleton: Skeleton, posed: WorldPose): Float32Array {
   const rest = bindPose(skeleton)
   const J = skeleton.names.length
-  // 3×4 row-major matrices from bind to pose
   const m = new Float32Array(12 * J)
   for (let j = 0; j < J; j++) {
     const q = multiply(quatAt(posed.rotations, j), conjugate(quatAt(rest.rotations, j)))
@@ -20,6 +18,16 @@ export function deform(positions: Float32Array, skeleton: Skeleton, skin: Skin, 
     const t = sub(vec3At(posed.positions, j), rotate(q, vec3At(rest.positions, j)))
     for (let r = 0; r < 3; r++) m.set([x[r], y[r], z[r], t[r]], 12 * j + 4 * r)
   }
+  return m
+}
+
+/**
+ * Linear blend skinning: vertex positions of the body in a pose.
+ * @param positions 3·V as bound  @param posed world pose of the joints
+ * @returns 3·V
+ */
+export function deform(positions: Float32Array, skeleton: Skeleton, skin: Skin, posed: WorldPose): Float32Array {
+  const m = jointMatrices(skeleton, posed)
   const out = new Float32Array(positions.length)
   const k = skin.influences
   for (let v = 0; v < positions.length / 3; v++) {

@@ -36,12 +36,14 @@ export async function contentOf(
       throw error
     }
   }
+  const { shapes } = await derivation.get('correctives', recipe, work)
   return {
     name: recipe.name,
     mesh,
     materials: received.materials,
     images: received.images,
     normalMaps: recipe.normalMaps,
+    ...(shapes.length > 0 && { shapes }),
     skeleton: rig.skeleton,
     skin,
     takes: performed,

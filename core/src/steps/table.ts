@@ -21,6 +21,7 @@ import {
 import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
 import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
+import { makeShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
 import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
@@ -448,15 +449,29 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       )
     },
   },
+  correctives: {
+    reads: ['correctives'],
+    from: recipe => (recipe.correctives?.length ? ['shape', 'ground', 'rig', 'skin'] : []),
+    weight: 2,
+    compute: async ({ recipe, work, get }) => {
+      if (!recipe.correctives?.length) return NO_SHAPES
+      const { mesh } = await get('shape')
+      const taken = mesh.morphs?.map(m => m.name)
+      const { skeleton } = await get('rig')
+      return makeShapes(await get('ground'), skeleton, await get('skin'), recipe.correctives, taken, work)
+    },
+    sizeOf: ({ shapes }) => shapes.map(s => s.offsets),
+  },
   strain: {
     reads: ['checkPoses'],
-    from: ['shape', 'rig', 'skin'],
+    from: ['shape', 'rig', 'skin', 'correctives'],
     weight: 12,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
       const { skeleton } = await get('rig')
       const poses = posesOf(skeleton, recipe.checkPoses)
-      return assess((await get('shape')).mesh, skeleton, await get('skin'), work, poses)
+      const { shapes } = await get('correctives')
+      return assess((await get('shape')).mesh, skeleton, await get('skin'), work, poses, shapes)
     },
   },
   radii: {

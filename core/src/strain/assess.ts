@@ -13,11 +13,12 @@ import {
 } from '../math'
 import { weldByPosition, type Mesh } from '../mesh'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
+import { correctedFor, type CorrectiveShape } from '../corrective'
 import { deform, type Skin } from '../skin'
 import type { CheckPose } from './check-poses'
 import { posesOf } from './own-poses'
 import { regionsOf, type Regions } from './regions'
-import { canTakePose, poseWorld } from './take-pose'
+import { canTakePose, poseWorld, standIn, worldOf } from './take-pose'
 import { overSurface } from './over-surface'
 import { triangleAreas, triangleStrain, type TriangleStrain } from './triangle-strain'
 import { fleshVolumes, footPoints, lostShare } from './volume-loss'
@@ -77,6 +78,7 @@ export async function assess(
   skin: Skin,
   work: WorkOptions = {},
   poses: readonly CheckPose[] = posesOf(skeleton),
+  shapes: readonly CorrectiveShape[] = [],
 ): Promise<Assessment> {
   const pulse = breather(work)
   const chosen = poses.filter(p => canTakePose(skeleton, p))
@@ -112,8 +114,10 @@ export async function assess(
   const volumes = await fleshVolumes(mesh, weld, regions, positions, bindPose(skeleton), skeleton, feet, work)
   const done = (pose: number, share: number): number => 0.1 + (0.9 * (pose + share)) / chosen.length
   for (const [i, pose] of chosen.entries()) {
-    const posed = poseWorld(skeleton, pose)
-    const bent = deform(positions, skeleton, skin, posed)
+    const local = standIn(skeleton, pose)
+    const posed = worldOf(skeleton, local)
+    const corrected = correctedFor(positions, skeleton, shapes, local.rotations)
+    const bent = deform(corrected, skeleton, skin, posed)
     await pulse(done(i, 0.2))
     const strain = triangleStrain(positions, bent, indices)
     await pulse(done(i, 0.5))

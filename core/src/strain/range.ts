@@ -1,11 +1,12 @@
 import { breather, type WorkOptions, maxOf } from '../math'
 import type { Mesh } from '../mesh'
 import type { Skeleton } from '../skeleton'
-import { deform, type Skin } from '../skin'
+import type { CorrectiveShape } from '../corrective'
+import type { Skin } from '../skin'
 import { excess } from './assess'
 import type { CheckPose } from './check-poses'
 import { regionsOf } from './regions'
-import { poseWorld } from './take-pose'
+import { bend } from './show'
 import { triangleAreas, triangleStrain } from './triangle-strain'
 
 /** Strain of each region on the way into a pose. */
@@ -23,6 +24,7 @@ export async function strainRange(
   skin: Skin,
   pose: CheckPose,
   work: WorkOptions = {},
+  shapes: readonly CorrectiveShape[] = [],
   steps = 10,
 ): Promise<StrainRange> {
   const pulse = breather(work)
@@ -35,7 +37,7 @@ export async function strainRange(
   for (const share of shares) {
     const strain = triangleStrain(
       mesh.positions,
-      deform(mesh.positions, skeleton, skin, poseWorld(skeleton, pose, share)),
+      bend(mesh.positions, skeleton, skin, pose, share, 'linear', shapes),
       mesh.indices,
     )
     const sums = new Float64Array(regions.list.length)

@@ -1,10 +1,11 @@
 import { weldByPosition, type Mesh } from '../mesh'
 import type { Skeleton } from '../skeleton'
+import { correctedFor, type CorrectiveShape } from '../corrective'
 import { deform, deformKeepingVolume, type Skin } from '../skin'
 import type { CheckPose } from './check-poses'
 import type { StrainKind } from './assess'
 import { overSurface } from './over-surface'
-import { poseWorld } from './take-pose'
+import { standIn, worldOf } from './take-pose'
 import { triangleAreas, triangleStrain } from './triangle-strain'
 
 /** What each kind of strain is drawn against: the value at the bright end of the ramp, in its unit. */
@@ -24,8 +25,13 @@ export const bend = (
   pose: CheckPose,
   share: number,
   blending: Blending,
-): Float32Array =>
-  (blending === 'volume' ? deformKeepingVolume : deform)(positions, skeleton, skin, poseWorld(skeleton, pose, share))
+  shapes: readonly CorrectiveShape[] = [],
+): Float32Array => {
+  const local = standIn(skeleton, pose, share)
+  // shapes are made for the blend that files carry
+  if (blending === 'volume') return deformKeepingVolume(positions, skeleton, skin, worldOf(skeleton, local))
+  return deform(correctedFor(positions, skeleton, shapes, local.rotations), skeleton, skin, worldOf(skeleton, local))
+}
 
 /**
  * One kind of strain over the body in a pose, for drawing.

@@ -203,8 +203,13 @@ export function standIn(
   return { translations, rotations }
 }
 
+/** World pose of local values. */
+export const worldOf = (
+  skeleton: Skeleton,
+  { translations, rotations }: { readonly translations: Float32Array; readonly rotations: Float32Array },
+): WorldPose => worldPose(atBind(skeleton), translations, rotations)
+
 /** World pose of a skeleton in a check pose. */
 export function poseWorld(skeleton: Skeleton, pose: CheckPose, share = 1): WorldPose {
-  const { translations, rotations } = standIn(skeleton, pose, share)
-  return worldPose(atBind(skeleton), translations, rotations)
+  return worldOf(skeleton, standIn(skeleton, pose, share))
 }

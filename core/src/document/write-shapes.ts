@@ -1,0 +1,187 @@
+import { invertAffine, multiplyMat4 } from '../math'
+import { floatValues } from './accessors'
+import type { Draft } from './draft'
+import type { DrivenShape, FigureToWrite } from './figure'
+import type { GltfAnimation } from './gltf'
+import { withUsedSamplers } from './samplers'
+import { PLAIN } from './place'
+import type { WrittenRun } from './write-surface'
+
+/** A node whose mesh got shapes: where among its morph targets they begin, and which of the figure's they are. */
+export interface ShapedNode {
+  readonly node: number
+  readonly first: number
+  readonly shapes: readonly number[]
+}
+
+/** An accessor is told sparsely where fewer than this share of its elements are anything. */
+const SPARSE = 0.4
+
+/**
+ * Writes correctives as morph targets behind those a mesh has already, under their names; what drives them is told in the mesh's
+ * extras. Meshes no shape touches stay as they are.
+ */
+export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly WrittenRun[]): ShapedNode[] {
+  const shapes = figure.shapes ?? []
+  if (shapes.length === 0) return []
+  const { json } = draft
+  const nodes = json.nodes!
+  const shared = new Map<number, number>()
+  for (const n of nodes) if (n.mesh !== undefined) shared.set(n.mesh, (shared.get(n.mesh) ?? 0) + 1)
+  const byNode = new Map<number, WrittenRun[]>()
+  for (const run of runs) byNode.set(run.node, [...(byNode.get(run.node) ?? []), run])
+  const out: ShapedNode[] = []
+  for (const [n, own] of byNode) {
+    const node = nodes[n]
+    if (node.mesh === undefined) continue
+    const touching = shapes.flatMap((s, i) => (own.some(run => touches(s, run.to)) ? [i] : []))
+    if (touching.length === 0) continue
+    const before = json.meshes![node.mesh]
+    const places = own.map(run => run.primitives.map(p => before.primitives.indexOf(p)))
+    if ((shared.get(node.mesh) ?? 0) > 1) {
+      shared.set(node.mesh, shared.get(node.mesh)! - 1)
+      node.mesh = draft.mesh(structuredClone(before))
+    }
+    const mesh = json.meshes![node.mesh]
+    const first = mesh.primitives[0].targets?.length ?? 0
+    const offsets = own.map(run => touching.map(s => offsetsOf(draft, figure, shapes[s], run)))
+    mesh.primitives.forEach((primitive, p) => {
+      const at = places.findIndex(list => list.includes(p))
+      const count = json.accessors![primitive.attributes.POSITION].count
+      primitive.targets = [
+        ...(primitive.targets ?? []),
+        ...touching.map((_, i) => ({ POSITION: at < 0 ? nothing(draft, count) : offsets[at][i] })),
+      ]
+    })
+    const zeros = touching.map(() => 0)
+    if (mesh.weights || first === 0) mesh.weights = [...(mesh.weights ?? []), ...zeros]
+    if (node.weights) node.weights = [...node.weights, ...zeros]
+    const extras = (typeof mesh.extras === 'object' ? mesh.extras : undefined) as Record<string, unknown> | undefined
+    const told = Array.isArray(extras?.targetNames) ? (extras.targetNames as string[]) : []
+    mesh.extras = {
+      ...extras,
+      targetNames: [
+        ...Array.from({ length: first }, (_, i) => told[i] ?? `morph ${i + 1}`),
+        ...touching.map(s => shapes[s].name),
+      ],
+      drivers: Object.fromEntries(touching.map(s => [shapes[s].name, shapes[s].driver])),
+    }
+    out.push({ node: n, first, shapes: touching })
+  }
+  return out
+}
+
+const touches = ({ offsets }: DrivenShape, to: Int32Array): boolean => {
+  for (const v of to)
+    if (v >= 0 && (offsets[3 * v] !== 0 || offsets[3 * v + 1] !== 0 || offsets[3 * v + 2] !== 0)) return true
+  return false
+}
+
+/** How far the vertices of a run go for a shape, told in the space its mesh is told in. */
+function offsetsOf(draft: Draft, figure: FigureToWrite, { offsets }: DrivenShape, run: WrittenRun): number {
+  const m = run.baked ? undefined : invertAffine(multiplyMat4(figure.source.matrix, run.world ?? PLAIN))
+  const values = new Float32Array(3 * run.to.length)
+  const moved: number[] = []
+  run.to.forEach((v, i) => {
+    if (v < 0) return
+    const [x, y, z] = [offsets[3 * v], offsets[3 * v + 1], offsets[3 * v + 2]]
+    if (x === 0 && y === 0 && z === 0) return
+    moved.push(i)
+    for (let k = 0; k < 3; k++) values[3 * i + k] = m ? m[k] * x + m[4 + k] * y + m[8 + k] * z : [x, y, z][k]
+  })
+  if (moved.length === 0) return nothing(draft, run.to.length)
+  if (moved.length > SPARSE * run.to.length) return draft.accessor(values, 'VEC3', { use: 'attribute', bounds: true })
+  return draft.sparse(values, 'VEC3', moved)
+}
+
+/** An accessor of zeros, which takes no room. */
+const nothing = (draft: Draft, count: number): number =>
+  (draft.json.accessors ??= []).push({
+    componentType: 5126,
+    count,
+    type: 'VEC3',
+    min: [0, 0, 0],
+    max: [0, 0, 0],
+  } satisfies NonNullable<Draft['json']['accessors']>[number]) - 1
+
+/**
+ * An animation that also moves the shapes of a figure; what it did to the morph targets a mesh had before goes on as it was.
+ * @param through frames times all shapes of the figure; left out where the animation is no take, and the shapes rest
+ */
+export function withShapeMotion(
+  draft: Draft,
+  animation: GltfAnimation,
+  shaped: readonly ShapedNode[],
+  take?: { readonly fps: number; readonly frames: number; readonly through: Float32Array; readonly count: number },
+): GltfAnimation {
+  let out = animation
+  for (const { node, first, shapes } of shaped) {
+    const own = out.channels.find(c => c.target.node === node && c.target.path === 'weights')
+    if (!own && !take) continue
+    const old = own && curveOf(draft, out.samplers[own.sampler], first)
+    const driven = take && {
+      times: Float32Array.from({ length: take.frames }, (_, f) => f / take.fps),
+      values: Float32Array.from({ length: take.frames * shapes.length }, (_, i) => {
+        const f = Math.floor(i / shapes.length)
+        return take.through[f * take.count + shapes[i % shapes.length]]
+      }),
+      size: shapes.length,
+    }
+    const still = !driven || driven.values.every(v => v === 0)
+    const times = mergedTimes(old?.times, still ? undefined : driven.times)
+    const values = new Float32Array(times.length * (first + shapes.length))
+    times.forEach((t, f) => {
+      const at = f * (first + shapes.length)
+      if (old) values.set(sampled(old, t), at)
+      if (!still) values.set(sampled(driven, t), at + first)
+    })
+    const channels = out.channels.filter(c => c !== own)
+    const kept = own ? withUsedSamplers({ channels, samplers: out.samplers }) : out
+    const sampler = {
+      input: draft.accessor(times, 'SCALAR', { bounds: true }),
+      output: draft.accessor(values, 'SCALAR'),
+      interpolation: old?.step && still ? 'STEP' : 'LINEAR',
+    }
+    out = {
+      ...out,
+      channels: [...kept.channels, { sampler: kept.samplers.length, target: { node, path: 'weights' } }],
+      samplers: [...kept.samplers, sampler],
+    }
+  }
+  return out
+}
+
+/** Values over time, straight between keys or held up to the next one. */
+interface Curve {
+  readonly times: Float32Array
+  readonly values: Float32Array
+  /** Values a key. */
+  readonly size: number
+  readonly step?: boolean
+}
+
+/** The keys of a sampler of morph weights; of splines the values at the keys. */
+function curveOf(draft: Draft, sampler: GltfAnimation['samplers'][number], size: number): Curve {
+  const times = floatValues(draft.source, sampler.input)
+  const raw = floatValues(draft.source, sampler.output)
+  if (sampler.interpolation !== 'CUBICSPLINE')
+    return { times, values: raw, size, step: sampler.interpolation === 'STEP' }
+  const values = new Float32Array(times.length * size)
+  for (let f = 0; f < times.length; f++) values.set(raw.subarray((3 * f + 1) * size, (3 * f + 2) * size), f * size)
+  return { times, values, size }
+}
+
+function mergedTimes(a: Float32Array | undefined, b: Float32Array | undefined): Float32Array {
+  const all = [...(a ?? []), ...(b ?? [])].sort((x, y) => x - y)
+  const out = all.filter((t, i) => i === 0 || t - all[i - 1] > 1e-6)
+  return Float32Array.from(out.length > 0 ? out : [0])
+}
+
+function sampled({ times, values, size, step }: Curve, t: number): Float32Array {
+  let i = 0
+  while (i + 1 < times.length && times[i + 1] <= t + 1e-6) i++
+  const at = values.subarray(i * size, (i + 1) * size)
+  if (step || i + 1 >= times.length || t <= times[i]) return at
+  const share = (t - times[i]) / (times[i + 1] - times[i])
+  return at.map((v, k) => v + share * (values[(i + 1) * size + k] - v))
+}

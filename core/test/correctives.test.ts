@@ -3,7 +3,8 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import {
   correctedFor,
   driveOf,
-  makeShapes,
+  makeCorrective,
+  nameShapes,
   openShape,
   poseOf,
   sculptDab,
@@ -19,7 +20,7 @@ import { figureWithTakes, proveGlb, readFile, writeGlb, type GltfContent } from 
 import { fromAxisAngle, multiply, normalize, pseudoInverse, slerp, IDENTITY, type Quat, type Vec3 } from '../src/math'
 import { groundOf, type CanvasGround } from '../src/paint'
 import { atBind, posed, worldPose, type PoseTurn, type Skeleton } from '../src/skeleton'
-import { deform, deformKeepingVolume, undeformMoves } from '../src/skin'
+import { deform, deformKeepingVolume, undeformMoves, type Skin } from '../src/skin'
 import { cleanDoll } from './figure'
 import { io, richRigged } from './round-trip/rich'
 import { biped, wildAxes, wildTake } from './skeletons'
@@ -49,6 +50,19 @@ const stroke = (more: Partial<SculptStroke> = {}): SculptStroke => ({
   through: true,
   ...more,
 })
+
+/** The shapes of a list of correctives. */
+async function makeShapes(
+  ground: CanvasGround,
+  skeleton: Skeleton,
+  skin: Skin,
+  list: readonly Corrective[],
+  taken: readonly string[] = [],
+): Promise<CorrectiveShapes> {
+  const made = []
+  for (const c of list) made.push({ ...c, ...(await makeCorrective(ground, skeleton, skin, c)) })
+  return nameShapes(made, taken)
+}
 
 let doll: Awaited<ReturnType<typeof cleanDoll>>
 let ground: CanvasGround

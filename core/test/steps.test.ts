@@ -38,7 +38,29 @@ const stroke = (x: number): Recipe['skin']['edits'][number] => ({
   through: false,
   locked: [],
 })
-const full: Recipe = { ...emptyRecipe('Test'), body: file('body.glb'), takes: [take('walk'), take('run')] }
+const bend: NonNullable<Recipe['correctives']>[number] = {
+  id: 'bend',
+  label: 'Bend',
+  turns: [{ joint: 'head', by: [0, 0, 0.6, 0.8] }],
+  keep: 1,
+  mirrored: true,
+  strokes: [],
+}
+const rise: (typeof bend)['strokes'][number] = {
+  tool: 'raise',
+  dabs: [[0, 0.8, 0, 0, 0, 1, 1]],
+  radius: 0.05,
+  strength: 0.5,
+  falloff: 0.5,
+  mirror: false,
+  through: false,
+}
+const full: Recipe = {
+  ...emptyRecipe('Test'),
+  body: file('body.glb'),
+  takes: [take('walk'), take('run')],
+  correctives: [bend],
+}
 
 /** What every step is asked of in this test. */
 const asked = (step: StepName): unknown =>
@@ -50,7 +72,9 @@ const asked = (step: StepName): unknown =>
         ? ['walk']
         : ['performance', 'carried', 'corrected', 'take'].includes(step)
           ? 'walk'
-          : undefined
+          : step === 'corrective'
+            ? 'bend'
+            : undefined
 const keysOf = (recipe: Recipe): Record<StepName, string> =>
   Object.fromEntries(
     Object.keys(STEPS).map(step => [step, keyOf(step as 'take', recipe, asked(step as StepName) as string)]),
@@ -71,8 +95,9 @@ const SHAPE: StepName[] = [
   'solid',
 ]
 const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
-const SKIN: StepName[] = ['skin', 'strain', 'radii', 'corrected', 'take', 'findings']
+const SKIN: StepName[] = ['skin', 'corrective', 'correctives', 'strain', 'radii', 'corrected', 'take', 'findings']
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
+const SHAPED: StepName[] = ['corrective', 'correctives', 'strain']
 const RIG: StepName[] = ['rig', 'pieces', 'bleeding', 'carried', ...ROUGH]
 const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 
@@ -122,16 +147,16 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     r => ({ ...r, checkPoses: [{ id: 'own-1', label: 'rail', turns: [{ joint: 'head', by: [0, 0, 0, 1] }] }] }),
     ['strain'],
   ],
+  ['correctives.label', r => ({ ...r, correctives: [{ ...bend, label: 'Elbow' }] }), ['correctives']],
+  ['correctives.keep', r => ({ ...r, correctives: [{ ...bend, keep: 0.5 }] }), SHAPED],
+  ['correctives.mirrored', r => ({ ...r, correctives: [{ ...bend, mirrored: false }] }), SHAPED],
   [
-    'correctives',
-    r => ({
-      ...r,
-      correctives: [
-        { id: 'c', label: 'c', turns: [{ joint: 'head', by: [0, 0, 0, 1] }], keep: 1, mirrored: true, strokes: [] },
-      ],
-    }),
-    ['correctives', 'strain'],
+    'correctives.turns',
+    r => ({ ...r, correctives: [{ ...bend, turns: [{ joint: 'neck', by: [0, 0, 0.6, 0.8] }] }] }),
+    SHAPED,
   ],
+  ['correctives: strokes', r => ({ ...r, correctives: [{ ...bend, strokes: [rise] }] }), SHAPED],
+  ['correctives: another one', r => ({ ...r, correctives: [bend, { ...bend, id: 'c2' }] }), ['correctives', 'strain']],
   [
     'bones.plan.kind',
     r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, kind: 'fourleg' } } }),
@@ -281,6 +306,7 @@ describe('what a step reads of the recipe', () => {
       skin: { ...emptyRecipe().skin, edits: [stroke(0.2)] },
       bones: { ...emptyRecipe().bones, edits: [{ kind: 'number' }] },
       takes: [{ ...take('walk'), file: recorded!, adjust: { onTheSpot: true } }],
+      correctives: [{ ...bend, strokes: [rise] }],
     }
     const undeclared: string[] = []
     const before = new Map<StepName, unknown>()
@@ -289,7 +315,7 @@ describe('what a step reads of the recipe', () => {
       const { compute } = step
       before.set(name, compute)
       step.compute = context => {
-        const paths = [...declared(recipe, name, context.of), 'body', 'beside', 'takes']
+        const paths = [...declared(recipe, name, context.of), 'body', 'beside', 'takes', 'correctives.0.id']
         const covers = (path: string): boolean =>
           paths
             .map(p => p.replace('$', '0'))
@@ -304,7 +330,7 @@ describe('what a step reads of the recipe', () => {
     }
     try {
       const d = createDerivation(async f => (f.hash === body!.hash ? glb : motion))
-      for (const name of ['strain', 'asymmetry', 'skin'] as const) await d.get(name, recipe)
+      for (const name of ['strain', 'asymmetry', 'skin', 'correctives'] as const) await d.get(name, recipe)
       await d.get('take', recipe, { of: 'walk' })
       await d.get('findings', recipe, { of: ['walk'] })
       await d.get('rig', { ...recipe, bones: { ...recipe.bones, source: 'plan' } }).catch(() => undefined)

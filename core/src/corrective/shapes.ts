@@ -6,15 +6,19 @@ import type { Corrective } from './corrective'
 import { driveOf } from './drive'
 import { shapeFor } from './sculpt'
 
-/** A shape the body takes while joints are turned. */
-export interface CorrectiveShape {
+/** A shape, and the turns of joints that show it in full. */
+export interface TurnedShape {
+  readonly turns: readonly PoseTurn[]
+  /** 3·V, metres as bound */
+  readonly offsets: Float32Array
+}
+
+/** A shape of the figure. */
+export interface CorrectiveShape extends TurnedShape {
   /** The corrective it was made of. */
   readonly id: string
   /** Its own among all shapes of the figure. */
   readonly name: string
-  readonly turns: readonly PoseTurn[]
-  /** 3·V, metres as bound */
-  readonly offsets: Float32Array
 }
 
 export interface CorrectiveShapes {
@@ -24,22 +28,31 @@ export interface CorrectiveShapes {
 }
 export const NO_SHAPES: CorrectiveShapes = { shapes: [], lost: [] }
 
+/** What one corrective comes to: a shape, or one for either side; or why it no longer fits. */
+export interface MadeCorrective {
+  readonly sides: readonly (TurnedShape & { readonly side?: 'left' | 'right' })[]
+  readonly lost?: string
+}
+
 /** A corrective as one shape or, where it goes for both sides, as two. */
-function sidesOf(skeleton: Skeleton, corrective: Corrective): (Corrective & { readonly name: string })[] {
-  const { turns, label } = corrective
+function sidesOf(
+  skeleton: Skeleton,
+  corrective: Pick<Corrective, 'turns' | 'keep' | 'mirrored' | 'strokes'>,
+): (Pick<Corrective, 'turns' | 'keep' | 'strokes'> & { readonly side?: 'left' | 'right' })[] {
+  const { turns, keep, mirrored: both, strokes } = corrective
+  const own = { turns, keep, strokes }
   const side = jointSide(skeleton, findJoint(skeleton, turns[0].joint))
-  if (!corrective.mirrored || side === 'middle') return [{ ...corrective, name: label }]
+  if (!both || side === 'middle') return [own]
   const other = mirrored(skeleton, turns)
-  const own = new Set(turns.map(t => t.joint))
   // a pose that turns both sides is its own mirror image
-  if (other.every(t => own.has(t.joint))) return [{ ...corrective, name: label }]
+  if (other.every(t => turns.some(o => o.joint === t.joint))) return [own]
   return [
-    { ...corrective, name: `${label}, ${side}` },
+    { ...own, side },
     {
-      ...corrective,
-      name: `${label}, ${side === 'left' ? 'right' : 'left'}`,
+      keep,
+      side: side === 'left' ? 'right' : 'left',
       turns: other,
-      strokes: corrective.strokes.map(s => ({
+      strokes: strokes.map(s => ({
         ...s,
         dabs: s.dabs.map(([x, y, z, nx, ny, nz, p]): (typeof s.dabs)[number] => [-x, y, z, -nx, ny, nz, p]),
       })),
@@ -47,34 +60,43 @@ function sidesOf(skeleton: Skeleton, corrective: Corrective): (Corrective & { re
   ]
 }
 
-/** Works out the shapes of all correctives. @param taken names that others have */
-export async function makeShapes(
+/** Works out one corrective. */
+export async function makeCorrective(
   ground: CanvasGround,
   skeleton: Skeleton,
   skin: Skin,
-  correctives: readonly Corrective[],
-  taken: Iterable<string> = [],
+  corrective: Pick<Corrective, 'turns' | 'keep' | 'mirrored' | 'strokes'>,
   work: WorkOptions = {},
-): Promise<CorrectiveShapes> {
-  const names = new Set(taken)
-  const shapes: CorrectiveShape[] = []
-  const lost: { id: string; reason: string }[] = []
-  for (const [i, corrective] of correctives.entries()) {
-    const missing = corrective.turns.find(t => findJoint(skeleton, t.joint) < 0)
-    if (missing) {
-      lost.push({ id: corrective.id, reason: `the skeleton has no joint ${missing.joint} any more.` })
-      continue
-    }
-    const part = partOf(work, i / correctives.length, (i + 1) / correctives.length)
-    for (const { name: wish, turns, ...rest } of sidesOf(skeleton, corrective)) {
-      let name = wish
-      for (let n = 2; names.has(name); n++) name = `${wish} ${n}`
-      names.add(name)
-      const offsets = await shapeFor(ground, skeleton, skin, { ...rest, turns }, part)
-      shapes.push({ id: corrective.id, name, turns, offsets })
-    }
+): Promise<MadeCorrective> {
+  const missing = corrective.turns.find(t => findJoint(skeleton, t.joint) < 0)
+  if (missing) return { sides: [], lost: `the skeleton has no joint ${missing.joint} any more.` }
+  const list = sidesOf(skeleton, corrective)
+  const sides = []
+  for (const [i, { side, ...own }] of list.entries()) {
+    const offsets = await shapeFor(ground, skeleton, skin, own, partOf(work, i / list.length, (i + 1) / list.length))
+    sides.push({ turns: own.turns, offsets, ...(side && { side }) })
   }
-  return { shapes, lost }
+  return { sides }
+}
+
+/** Correctives that were worked out, each shape under a name of its own. @param taken names that others have */
+export function nameShapes(
+  made: readonly (MadeCorrective & Pick<Corrective, 'id' | 'label'>)[],
+  taken: Iterable<string> = [],
+): CorrectiveShapes {
+  const names = new Set(taken)
+  return {
+    shapes: made.flatMap(({ id, label, sides }) =>
+      sides.map(({ side, turns, offsets }): CorrectiveShape => {
+        const wish = side ? `${label}, ${side}` : label
+        let name = wish
+        for (let n = 2; names.has(name); n++) name = `${wish} ${n}`
+        names.add(name)
+        return { id, name, turns, offsets }
+      }),
+    ),
+    lost: made.flatMap(({ id, lost }) => (lost ? [{ id, reason: lost }] : [])),
+  }
 }
 
 /** The body as bound with shapes on it, each as strongly as told; the body itself where none shows. */
@@ -99,7 +121,7 @@ export function withShapes(
 export function correctedFor(
   positions: Float32Array,
   skeleton: Skeleton,
-  shapes: readonly CorrectiveShape[],
+  shapes: readonly TurnedShape[],
   rotations: ArrayLike<number>,
 ): Float32Array {
   if (shapes.length === 0) return positions

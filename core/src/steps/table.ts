@@ -21,7 +21,7 @@ import {
 import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
 import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
-import { makeShapes, NO_SHAPES } from '../corrective'
+import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
 import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
@@ -89,6 +89,9 @@ type Transfer = Recipe['transfer']
 /** Everything but how rest poses are matched. */
 const corrections = ({ rest: _, ...others }: Transfer): unknown => others
 
+const eachCorrective = ({ correctives }: Recipe): StepRef[] =>
+  (correctives ?? []).map((c): StepRef => ['corrective', c.id])
+const correctiveNames = (list: Recipe['correctives']): unknown[] => (list ?? []).map(c => [c.id, c.label])
 const takeNames = (takes: Recipe['takes']): unknown[] => takes.map(t => [t.id, t.name])
 
 const takeOf = (recipe: Recipe, id: string): TakeRef => {
@@ -449,28 +452,49 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       )
     },
   },
-  correctives: {
-    reads: ['correctives'],
-    from: recipe => (recipe.correctives?.length ? ['shape', 'ground', 'rig', 'skin'] : []),
+  corrective: {
+    reads: ['turns', 'keep', 'mirrored', 'strokes'].map(part => `correctives.$.${part}`),
+    from: ['ground', 'rig', 'skin'],
     weight: 2,
-    compute: async ({ recipe, work, get }) => {
-      if (!recipe.correctives?.length) return NO_SHAPES
-      const { mesh } = await get('shape')
-      const taken = mesh.morphs?.map(m => m.name)
-      const { skeleton } = await get('rig')
-      return makeShapes(await get('ground'), skeleton, await get('skin'), recipe.correctives, taken, work)
+    compute: async ({ recipe, of, work, get }) => {
+      const corrective = recipe.correctives?.find(c => c.id === of)
+      if (!corrective) throw new ChiraxisError('bad-input', 'There is no such corrective any more.')
+      return makeCorrective(await get('ground'), (await get('rig')).skeleton, await get('skin'), corrective, work)
     },
-    sizeOf: ({ shapes }) => shapes.map(s => s.offsets),
+    sizeOf: ({ sides }) => sides.map(s => s.offsets),
+  },
+  correctives: {
+    reads: [{ path: 'correctives', part: correctiveNames }],
+    from: recipe => {
+      const list = eachCorrective(recipe)
+      return list.length > 0 ? ['shape', ...list] : []
+    },
+    weight: 0.1,
+    compute: async ({ recipe, get }) => {
+      const list = recipe.correctives ?? []
+      if (list.length === 0) return NO_SHAPES
+      const made = await Promise.all(
+        list.map(async ({ id, label }) => ({ id, label, ...(await get('corrective', id)) })),
+      )
+      const { morphs } = (await get('shape')).mesh
+      return nameShapes(
+        made,
+        morphs?.map(m => m.name),
+      )
+    },
+    // the shapes are those of each corrective
+    sizeOf: ({ lost }) => lost,
   },
   strain: {
     reads: ['checkPoses'],
-    from: ['shape', 'rig', 'skin', 'correctives'],
+    from: recipe => ['shape', 'rig', 'skin', ...eachCorrective(recipe)],
     weight: 12,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
       const { skeleton } = await get('rig')
       const poses = posesOf(skeleton, recipe.checkPoses)
-      const { shapes } = await get('correctives')
+      const made = await Promise.all((recipe.correctives ?? []).map(c => get('corrective', c.id)))
+      const shapes = made.flatMap(m => m.sides)
       return assess((await get('shape')).mesh, skeleton, await get('skin'), work, poses, shapes)
     },
   },

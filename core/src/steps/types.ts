@@ -11,7 +11,7 @@ import type { PlanKind, RoleReading, Skeleton } from '../skeleton'
 import type { PieceGuess } from '../pieces'
 import type { Bleeding, BodyRadii, Skin } from '../skin'
 import type { Assessment } from '../strain'
-import type { CorrectiveShapes } from '../corrective'
+import type { CorrectiveShapes, MadeCorrective } from '../corrective'
 import type { Carried, Corrected, Performance, Performed } from '../perform'
 import type { FileRef, FileSource, GivenSkeleton, Recipe } from '../recipe'
 import type { ShapeResult, WholeBody } from './shape-result'
@@ -91,7 +91,9 @@ export interface StepResults {
   openSkin: OpenSkin
   /** The skin as it is delivered. */
   skin: Skin
-  /** Shapes the surface takes while joints are turned. */
+  /** What one corrective comes to. */
+  corrective: MadeCorrective
+  /** All shapes the surface takes while joints are turned. */
   correctives: CorrectiveShapes
   /** What the skin goes through in the check poses. */
   strain: Assessment
@@ -112,6 +114,7 @@ export type StepName = keyof StepResults
 export interface StepParams {
   read: FileSet
   weights: FileRef
+  corrective: string
   performance: string
   carried: string
   corrected: string

@@ -13,7 +13,7 @@ import {
 } from '../math'
 import { weldByPosition, type Mesh } from '../mesh'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
-import { correctedFor, type CorrectiveShape } from '../corrective'
+import { correctedFor, type TurnedShape } from '../corrective'
 import { deform, type Skin } from '../skin'
 import type { CheckPose } from './check-poses'
 import { posesOf } from './own-poses'
@@ -78,7 +78,7 @@ export async function assess(
   skin: Skin,
   work: WorkOptions = {},
   poses: readonly CheckPose[] = posesOf(skeleton),
-  shapes: readonly CorrectiveShape[] = [],
+  shapes: readonly TurnedShape[] = [],
 ): Promise<Assessment> {
   const pulse = breather(work)
   const chosen = poses.filter(p => canTakePose(skeleton, p))

@@ -1,7 +1,7 @@
 import { breather, type WorkOptions, maxOf } from '../math'
 import type { Mesh } from '../mesh'
 import type { Skeleton } from '../skeleton'
-import type { CorrectiveShape } from '../corrective'
+import type { TurnedShape } from '../corrective'
 import type { Skin } from '../skin'
 import { excess } from './assess'
 import type { CheckPose } from './check-poses'
@@ -24,7 +24,7 @@ export async function strainRange(
   skin: Skin,
   pose: CheckPose,
   work: WorkOptions = {},
-  shapes: readonly CorrectiveShape[] = [],
+  shapes: readonly TurnedShape[] = [],
   steps = 10,
 ): Promise<StrainRange> {
   const pulse = breather(work)

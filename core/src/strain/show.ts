@@ -1,6 +1,6 @@
 import { weldByPosition, type Mesh } from '../mesh'
 import type { Skeleton } from '../skeleton'
-import { correctedFor, type CorrectiveShape } from '../corrective'
+import { correctedFor, type TurnedShape } from '../corrective'
 import { deform, deformKeepingVolume, type Skin } from '../skin'
 import type { CheckPose } from './check-poses'
 import type { StrainKind } from './assess'
@@ -25,7 +25,7 @@ export const bend = (
   pose: CheckPose,
   share: number,
   blending: Blending,
-  shapes: readonly CorrectiveShape[] = [],
+  shapes: readonly TurnedShape[] = [],
 ): Float32Array => {
   const local = standIn(skeleton, pose, share)
   // shapes are made for the blend that files carry

@@ -41,6 +41,13 @@ export function useCommands() {
       },
     },
     {
+      name: 'Skin: correctives',
+      run: () => {
+        view.go('skin')
+        view.skinMode = 'correct'
+      },
+    },
+    {
       name: 'Skin: check poses',
       run: () => {
         view.go('skin')

@@ -22,7 +22,16 @@ export function useJointColors() {
   const derived = useDerived()
   const colors = computed<Float32Array | undefined>(() => {
     const { skin, skeleton, shape } = derived
-    if (view.step !== 'skin' || view.skinMode === 'check' || view.solo || !skin || !skeleton || !shape) return undefined
+    if (
+      view.step !== 'skin' ||
+      view.skinMode === 'check' ||
+      view.skinMode === 'correct' ||
+      view.solo ||
+      !skin ||
+      !skeleton ||
+      !shape
+    )
+      return undefined
     const table = skeleton.names.map((_, j) => hue(j))
     const n = shape.mesh.positions.length / 3
     const k = skin.influences

@@ -1,6 +1,6 @@
 import { isFinger } from '@chiraxis/core/body'
-import { rotate, type Vec3 } from '@chiraxis/core/math'
-import { atBind, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { IDENTITY, rotate, slerp, type Vec3 } from '@chiraxis/core/math'
+import { atBind, posed as inPose, worldPose, type PoseTurn, type Skeleton } from '@chiraxis/core/skeleton'
 import { standIn } from '@chiraxis/core/strain'
 import type { ComputedRef, Ref } from 'vue'
 import { useDerived } from '~/stores/derived'
@@ -24,6 +24,7 @@ export function usePoses(
   const view = useView()
   const posing = usePosing()
   const poses = useCheckPoses()
+  const { current: corrective } = useCorrectives()
 
   /** Local values of the figure's joints at the playhead, written by whoever poses the body. */
   const buffer = computed(() => {
@@ -36,7 +37,9 @@ export function usePoses(
     const s = derived.skeleton
     if (view.step === 'rest' && s && posing.rotations.value)
       return { translations: s.restTranslations, rotations: posing.rotations.value }
-    if (view.step !== 'skin' || view.skinMode === 'automatic' || !view.pose || !s) return undefined
+    if (view.step !== 'skin' || view.skinMode === 'automatic' || !s) return undefined
+    if (view.skinMode === 'correct' && corrective.value) return turned(s, corrective.value.turns, view.poseShare)
+    if (!view.pose) return undefined
     const chosen = poses.value.find(p => p.id === view.pose)
     return chosen ? standIn(s, chosen, view.poseShare) : undefined
   })
@@ -95,6 +98,17 @@ export function usePoses(
   })
 
   return { buffer, posed, jointPlaces, performerPlaces }
+}
+
+/** The figure as it was bound with some joints turned, so far into their turn. */
+function turned(
+  skeleton: Skeleton,
+  turns: readonly PoseTurn[],
+  share: number,
+): { translations: Float32Array; rotations: Float32Array } {
+  const rest = atBind(skeleton)
+  const part = turns.map(t => ({ ...t, by: slerp(IDENTITY, [...t.by], share) }))
+  return { translations: rest.restTranslations, rotations: inPose(rest, part) }
 }
 
 /** Stands a performer at rest on the figure's hips, so that only how they stand differs. */

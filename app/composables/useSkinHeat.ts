@@ -55,7 +55,7 @@ export function useSkinHeat() {
   /** Starts following what is looked at. */
   function start(): void {
     watch(
-      () => derived.skin,
+      () => [derived.skin, derived.correctives],
       () => {
         known.clear()
         asked = ''
@@ -77,6 +77,8 @@ export function useSkinHeat() {
       const values = answer.value?.heat
       return values && values.length * 3 === derived.shape?.mesh.positions.length ? values : undefined
     }
+    // the shape itself is looked at
+    if (view.skinMode === 'correct' && view.corrective) return undefined
     return jointWeights(derived.skin, derived.joint)
   })
   return { answer, heat, start }

@@ -12,34 +12,47 @@ interface Surroundings {
   readonly posed: ComputedRef<object | undefined>
 }
 
-/** The pointer on the body's surface in Repair: it paints where it meets the body and leaves the rest to the view. */
+/** The pointer on the body's surface in Repair and Correct: it paints where it meets the body and leaves the rest to the view. */
 export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surroundings) {
   const view = useView()
   const derived = useDerived()
   const brush = useWeightBrush()
   const marked = useMarkedArea()
+  const sculpt = useSculpt()
+  const correctives = useCorrectives()
   /** Whether an area is being marked right now. */
   let marking = false
   const hover = shallowRef<{ hit: SurfaceHit; x: number; y: number; radius: number }>()
-  const active = computed(() => view.step === 'skin' && view.skinMode === 'repair' && !!derived.skin)
+  const repairing = computed(() => view.step === 'skin' && view.skinMode === 'repair' && !!derived.skin)
+  const sculpting = computed(
+    () => view.step === 'skin' && view.skinMode === 'correct' && !!derived.skin && !!correctives.current.value,
+  )
+  const active = computed(() => repairing.value || sculpting.value)
+  const size = computed(() => (sculpting.value ? view.sculpt : view.brush).radius)
   let stale = true
 
   // the brush starts from what repairs start from: the skin laid open, without a limit of influences
-  watch(active, on => void derived.look('openSkin', on), { immediate: true })
+  watch(repairing, on => void derived.look('openSkin', on), { immediate: true })
   watch(
-    [active, () => derived.openSkin],
+    [repairing, () => derived.openSkin],
     () => {
-      if (active.value) brush.open()
+      if (repairing.value) brush.open()
     },
     { immediate: true },
   )
-  watch([posed, () => derived.shape?.mesh, () => derived.skin, active], () => {
-    stale = true
-    hover.value = undefined
-  })
+  watch(
+    [posed, () => derived.shape?.mesh, () => derived.skin, () => derived.correctives, () => view.plainSkin, active],
+    () => {
+      stale = true
+      hover.value = undefined
+    },
+  )
   // the tree over the triangles is built before the first stroke, not under it
   watch(active, on => {
     if (on) setTimeout(() => ready(), 60)
+  })
+  watch([sculpting, correctives.current], ([on]) => {
+    if (on) setTimeout(() => sculpt.ready(), 60)
   })
 
   function ready(): void {
@@ -96,6 +109,10 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
       return true
     }
     host.value!.setPointerCapture(event.pointerId)
+    if (sculpting.value) {
+      sculpt.begin(at.hit, pressureOf(event))
+      return true
+    }
     if (view.brush.tool === 'mark') {
       marking = true
       marked.markAt(at.hit)
@@ -114,11 +131,15 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
             hit: at.hit,
             x: at.x,
             y: at.y,
-            radius: view.brush.radius / 100 / stage.value.metresPerPixel(at.placed, at.hit.place),
+            radius: size.value / 100 / stage.value.metresPerPixel(at.placed, at.hit.place),
           }
         : undefined
     if (marking) {
       if (at) marked.markAt(at.hit)
+      return true
+    }
+    if (sculpt.isPainting()) {
+      if (at) sculpt.move(at.hit, pressureOf(event))
       return true
     }
     if (!brush.isPainting()) return false
@@ -131,14 +152,18 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
       marking = false
       return true
     }
+    if (sculpt.isPainting()) {
+      sculpt.end()
+      return true
+    }
     if (!brush.isPainting()) return false
     brush.end()
     return true
   }
 
   // what is marked lies on the body as it is shown
-  watch([stage, active, marked.vertices, posed, () => derived.shape?.mesh], () => {
-    const shown = active.value && marked.vertices.value.length > 0 ? shapeNow() : undefined
+  watch([stage, repairing, marked.vertices, posed, () => derived.shape?.mesh], () => {
+    const shown = repairing.value && marked.vertices.value.length > 0 ? shapeNow() : undefined
     const canvas = brush.canvas.value
     stage.value?.setMarked(
       shown && canvas
@@ -158,7 +183,12 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
 
   const ring = computed(() =>
     active.value && hover.value
-      ? { x: hover.value.x, y: hover.value.y, radius: hover.value.radius, falloff: view.brush.falloff }
+      ? {
+          x: hover.value.x,
+          y: hover.value.y,
+          radius: hover.value.radius,
+          falloff: (sculpting.value ? view.sculpt : view.brush).falloff,
+        }
       : undefined,
   )
   return { down, move, up, leave, ring }

@@ -1,12 +1,9 @@
-import { weldMembers, type Mesh } from '@chiraxis/core/mesh'
 import {
   brushFor,
-  groundOf,
   layDab,
   skinEditLabel,
   type Brush,
   type Canvas,
-  type CanvasGround,
   type SkinEdit,
   type Stroke,
 } from '@chiraxis/core/paint'
@@ -14,14 +11,13 @@ import { jointRef } from '@chiraxis/core/skeleton'
 import { roleLabel } from '@chiraxis/core/body'
 import { limitedShare } from '@chiraxis/core/skin'
 import type { SurfaceHit } from '~/stage/picker'
+import { layOpen, membersOf, type LaidOpen } from './useGround'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
 import { useView } from '~/stores/view'
 
 const canvas = shallowRef<Canvas>()
-let ground: { mesh: Mesh; made: CanvasGround; starts: Uint32Array; members: Uint32Array } | undefined
-/** The body that is being laid open. */
-let layingOpen: Mesh | undefined
+let laid: LaidOpen | undefined
 let stroke: { brush: Brush; dabs: Stroke['dabs']; last: SurfaceHit } | undefined
 /** Grows with every change of the open canvas, so that tables follow. */
 const touched = ref(0)
@@ -45,27 +41,19 @@ export function useWeightBrush() {
       canvas.value = undefined
       return
     }
-    if (ground?.mesh !== shape.mesh) {
+    laid = layOpen(shape.mesh, shape.straightened.height, open)
+    if (!laid) {
       canvas.value = undefined
-      if (layingOpen === shape.mesh) return
-      layingOpen = shape.mesh
-      // a dense body takes a moment; the page stays free meanwhile
-      void groundOf(shape.mesh, shape.straightened.height).then(made => {
-        if (layingOpen !== shape.mesh) return
-        layingOpen = undefined
-        ground = { mesh: shape.mesh, made, ...weldMembers(made.weld) }
-        open()
-      })
       return
     }
     const { influences, joints, weights } = openSkin
-    if (joints.length !== ground.made.weld.first.length * influences) {
+    if (joints.length !== laid.ground.weld.first.length * influences) {
       canvas.value = undefined
       return
     }
     // painted on without a limit of influences, just as the record will be made again
     const skin = { influences, joints: joints.slice(), weights: weights.slice() }
-    canvas.value = { ...ground.made, skeleton, skin }
+    canvas.value = { ...laid.ground, skeleton, skin }
     touched.value++
   }
 
@@ -153,10 +141,7 @@ export function useWeightBrush() {
     stroke!.dabs.push(dab)
     layDab(c, stroke!.brush, dab, changed)
     touched.value++
-    const out: number[] = []
-    for (const w of changed)
-      for (let e = ground!.starts[w]!; e < ground!.starts[w + 1]!; e++) out.push(ground!.members[e]!)
-    return out
+    return membersOf(laid!, changed)
   }
 
   function move(hit: SurfaceHit, pressure: number): number[] {

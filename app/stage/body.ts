@@ -18,6 +18,7 @@ import {
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import { inverseBindMatrices, type Skeleton } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
+import type { Drive } from '@chiraxis/core/corrective'
 import { ramp } from './ramp'
 
 /** Textures larger than this are drawn smaller; the figure keeps them as they came. */
@@ -37,6 +38,9 @@ export class BodyOnStage {
   private hidden: ReadonlySet<string> = new Set()
   private heated = false
   private bent?: ThreeMesh
+  /** How strongly each shape shows in a pose. */
+  private drive?: Drive
+  private shapesShown = true
 
   /** @param changed told when an image has been decoded and the body should be drawn again */
   setMesh(
@@ -86,6 +90,10 @@ export class BodyOnStage {
       }
     if (this.still) this.still.material = list
     if (this.skinned) this.skinned.material = list
+    if (this.bent) {
+      this.bent.material = list
+      this.bent.geometry.groups = geometry.groups
+    }
   }
 
   private materialFor(m: Material, images: readonly ImageFile[], changed: () => void): MeshLambertMaterial {
@@ -201,6 +209,36 @@ export class BodyOnStage {
     this.regroup()
   }
 
+  /** Shapes the body takes while its joints are turned: how far each vertex goes, 3·V, and what drives them. */
+  setShapes(offsets: readonly Float32Array[], drive: Drive): void {
+    const { geometry } = this
+    if (!geometry) return
+    const fit = offsets.every(o => o.length === geometry.getAttribute('position').array.length)
+    // textures of shapes are made once a geometry; other ones need it to be uploaded anew
+    geometry.dispose()
+    geometry.morphTargetsRelative = true
+    if (offsets.length > 0 && fit) geometry.morphAttributes.position = offsets.map(o => new BufferAttribute(o, 3))
+    else delete geometry.morphAttributes.position
+    this.drive = offsets.length > 0 && fit ? drive : undefined
+    this.still?.updateMorphTargets()
+    this.skinned?.updateMorphTargets()
+    this.poseShapes()
+  }
+
+  /** Whether shapes are drawn at all. */
+  showShapes(shown: boolean): void {
+    this.shapesShown = shown
+    this.poseShapes()
+  }
+
+  private poseShapes(): void {
+    const influences = this.skinned?.morphTargetInfluences
+    if (!influences || !this.drive) return
+    const rotations = this.bones.flatMap(b => b.quaternion.toArray())
+    const weights = this.drive.weights(rotations)
+    weights.forEach((w, i) => (influences[i] = this.shapesShown ? w : 0))
+  }
+
   /** Shows the body bent by other means than its joints; undefined gives it back to them. */
   setBent(positions: Float32Array | undefined): void {
     if (!this.geometry || !this.mesh) return
@@ -216,8 +254,10 @@ export class BodyOnStage {
       const geometry = new BufferGeometry()
       geometry.setIndex(this.geometry.getIndex())
       geometry.setAttribute('position', new BufferAttribute(positions.slice(), 3))
-      geometry.setAttribute('color', this.geometry.getAttribute('color'))
-      this.bent = new ThreeMesh(geometry, this.plain)
+      for (const name of ['color', 'uv'])
+        if (this.geometry.hasAttribute(name)) geometry.setAttribute(name, this.geometry.getAttribute(name))
+      geometry.groups = this.geometry.groups
+      this.bent = new ThreeMesh(geometry, this.still?.material ?? this.plain)
       this.bent.frustumCulled = false
       this.object.add(this.bent)
     } else {
@@ -239,6 +279,7 @@ export class BodyOnStage {
       bone.position.fromArray(translations as number[], 3 * (offset + j))
       bone.quaternion.fromArray(rotations as number[], 4 * (offset + j))
     })
+    this.poseShapes()
   }
 
   /** Values 0..1 per vertex as a heat map; undefined brings the body's own colours back. */
@@ -276,6 +317,7 @@ export class BodyOnStage {
 
   private clear(): void {
     this.setBent(undefined)
+    this.drive = undefined
     this.unskin()
     if (this.still) this.object.remove(this.still)
     this.geometry?.dispose()

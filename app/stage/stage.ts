@@ -27,6 +27,7 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { type ImageFile, type Material, type Mesh, boundsOf } from '@chiraxis/core/mesh'
 import type { Skeleton } from '@chiraxis/core/skeleton'
+import type { Drive } from '@chiraxis/core/corrective'
 import type { Skin } from '@chiraxis/core/skin'
 import type { ViewName } from '~/stores/view'
 import { BodyOnStage } from './body'
@@ -209,6 +210,16 @@ export class Stage {
 
   setSkin(skeleton: Skeleton | undefined, skin: Skin | undefined): void {
     this.body.setSkin(skeleton, skin)
+    this.invalidate()
+  }
+
+  /** Shapes the body takes while its joints are turned. */
+  setShapes(offsets: readonly Float32Array[], drive: Drive): void {
+    this.body.setShapes(offsets, drive)
+    this.invalidate()
+  }
+  showShapes(shown: boolean): void {
+    this.body.showShapes(shown)
     this.invalidate()
   }
 

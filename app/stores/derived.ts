@@ -10,6 +10,7 @@ import {
 } from '@chiraxis/core/recipe'
 import { jointIds, type PlanKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
+import { NO_SHAPES } from '@chiraxis/core/corrective'
 import { core, onWorkerLost, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
 import type { Ask, Keyed, ReceivedFile, TakeAnswer, ViewName, Views } from '~/workers/core-api'
@@ -37,6 +38,7 @@ const STEPS: readonly StepName[] = [
   'pieces',
   'skin',
   'openSkin',
+  'correctives',
   'strain',
   'take',
   'findings',
@@ -44,6 +46,8 @@ const STEPS: readonly StepName[] = [
   'deliver',
   'receive',
 ]
+/** What hangs on the skin and on the joints it was made for. */
+const SKINNED = ['skin', 'openSkin', 'correctives', 'strain', 'take'] as const
 /** Results of each step that stay at hand, so that undo and redo bring nothing over again. */
 const AT_HAND = 3
 
@@ -66,6 +70,7 @@ export const useDerived = defineStore('derived', () => {
     pieces: shallowRef<Shown<Views['pieces']>>(),
     skin: shallowRef<Shown<Views['skin']>>(),
     openSkin: shallowRef<Shown<Views['openSkin']>>(),
+    correctives: shallowRef<Shown<Views['correctives']>>(),
     strain: shallowRef<Shown<Views['strain']>>(),
     take: shallowRef<Shown<Views['take']>>(),
     findings: shallowRef<Shown<Views['findings']>>(),
@@ -88,6 +93,7 @@ export const useDerived = defineStore('derived', () => {
   const skin = computed(() => shown.skin.value?.value.skin)
   const lostSkin = computed(() => shown.skin.value?.value.lost ?? [])
   const openSkin = computed(() => shown.openSkin.value?.value)
+  const correctives = computed(() => shown.correctives.value?.value ?? NO_SHAPES)
   const strain = computed(() => shown.strain.value?.value)
   const landmarks = computed(() => shown.landmarks.value?.value.placed)
   const found = computed(() => shown.landmarks.value?.value.found)
@@ -246,7 +252,7 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       if (shown.shape.value && shown.shape.value.key !== shapeKey) {
         // nothing of one body is ever drawn on another
-        clear('check', 'faults', 'asymmetry', 'landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
+        clear('check', 'faults', 'asymmetry', 'landmarks', 'rig', 'pieces', ...SKINNED)
         looked.delete('check')
         looked.delete('faults')
         looked.delete('asymmetry')
@@ -261,6 +267,7 @@ export const useDerived = defineStore('derived', () => {
         { step: 'rig' },
         { step: 'pieces' },
         { step: 'skin' },
+        { step: 'correctives' },
         ...(['openSkin', 'strain'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(take ? [{ step: 'take' as const, of: take }] : []),
         { step: 'findings', of: takesForRules(take) },
@@ -273,8 +280,7 @@ export const useDerived = defineStore('derived', () => {
     } catch (error) {
       if (!current()) return
       if (!(error instanceof RefusedError)) throw error
-      if (!error.stopped && steps.shape.state !== 'done')
-        clear('landmarks', 'rig', 'pieces', 'skin', 'openSkin', 'strain', 'take', 'findings')
+      if (!error.stopped && steps.shape.state !== 'done') clear('landmarks', 'rig', 'pieces', ...SKINNED, 'findings')
     }
   }
 
@@ -286,17 +292,17 @@ export const useDerived = defineStore('derived', () => {
       const before = skeleton.value
       try {
         if (!(await bring(turn, rev, ask, keys[i]!))) return
-        if (ask.step === 'rig' && !sameJoints(before, skeleton.value!)) clear('skin', 'openSkin', 'strain', 'take')
+        if (ask.step === 'rig' && !sameJoints(before, skeleton.value!)) clear(...SKINNED)
         if (ask.step === 'take') show(ask.of as string, shown.take.value!.value)
       } catch (error) {
         if (turn !== run) return
         if (!(error instanceof RefusedError)) throw error
         if (error.stopped) return
         // what was worked out for an earlier choice no longer belongs to this one
-        if (ask.step === 'landmarks') clear('rig', 'pieces', 'skin', 'openSkin', 'strain', 'take')
+        if (ask.step === 'landmarks') clear('rig', 'pieces', ...SKINNED)
         if (ask.step === 'landmarks' || ask.step === 'rig' || ask.step === 'skin') broken = true
         const message = steps[ask.step].message
-        if (ask.step === 'rig') clear('pieces', 'skin', 'openSkin', 'strain', 'take')
+        if (ask.step === 'rig') clear('pieces', ...SKINNED)
         shown[ask.step].value = undefined
         if (ask.step === 'take') performed.value = undefined
         Object.assign(steps[ask.step], { state: 'refused', message })
@@ -449,6 +455,7 @@ export const useDerived = defineStore('derived', () => {
     skeleton,
     skin,
     openSkin,
+    correctives,
     lostSkin,
     strain,
     performed,

@@ -1,4 +1,5 @@
 import { defineStore } from 'pinia'
+import type { SculptTool } from '@chiraxis/core/corrective'
 import type { FaceFaultKind } from '@chiraxis/core/shape'
 
 export const PHASES = [
@@ -62,12 +63,19 @@ export type StepId =
   | 'deliver'
 export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
-export type SkinMode = 'automatic' | 'repair' | 'check'
+export type SkinMode = 'automatic' | 'repair' | 'correct' | 'check'
 export interface BrushSettings {
   tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill' | 'mark'
   /** Centimetres on the figure. */ radius: number
   strength: number
   value: number
+  falloff: number
+  through: boolean
+}
+export interface SculptSettings {
+  tool: SculptTool
+  /** Centimetres on the figure. */ radius: number
+  strength: number
   falloff: number
   through: boolean
 }
@@ -189,6 +197,10 @@ export const useView = defineStore('view', () => {
     falloff: 0.7,
     through: false,
   })
+  /** The corrective in play, what its brush is set to, and whether the plain skin is shown in its place. */
+  const corrective = ref<string>()
+  const sculpt = reactive<SculptSettings>({ tool: 'raise', radius: 6, strength: 0.5, falloff: 0.8, through: false })
+  const plainSkin = ref(false)
   /** Joints that keep their weights while others are painted, by role or name. */
   const locked = ref<readonly string[]>([])
   /** Pieces that repairs of the skin keep to; none told: all of them. */
@@ -261,6 +273,9 @@ export const useView = defineStore('view', () => {
     ledgerFolded,
     theme,
     skinMode,
+    corrective,
+    sculpt,
+    plainSkin,
     brush,
     locked,
     paintedPieces,

@@ -99,6 +99,7 @@ export class FakeCore {
       rig: { skeleton, takes: [], lost: [], source: 'plan', of },
       skin: { skin: { influences: 4, of }, lost: [], of },
       openSkin: { influences: 8, of },
+      correctives: { shapes: [], lost: [], of },
       strain: { of },
       take: { take: { name: ask.of }, of },
       findings: [{ rule: 'something', severity: 'note', where: of, message: of, mendable: false }],

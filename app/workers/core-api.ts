@@ -16,6 +16,7 @@ import type { Assessment, Blending, StrainKind, StrainRange } from '@chiraxis/co
 import type { TransferMeasures } from '@chiraxis/core/retarget'
 import type { Comparison } from '@chiraxis/core/perform'
 import type { HandHolds } from '@chiraxis/core/correct'
+import type { CorrectiveShapes } from '@chiraxis/core/corrective'
 
 export interface ShapeAnswer {
   mesh: Mesh
@@ -123,6 +124,8 @@ export interface Views {
   skin: SkinAnswer
   /** The skin laid open for the brush: rows of welded vertices, every repair made, no limit of influences. */
   openSkin: Skin
+  /** Shapes the surface takes while joints are turned. */
+  correctives: CorrectiveShapes
   strain: Assessment
   take: TakeAnswer
   findings: readonly Finding[]

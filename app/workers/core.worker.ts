@@ -30,6 +30,7 @@ import {
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
 import { atBind, recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
+import type { CorrectiveShape } from '@chiraxis/core/corrective'
 import { nearestBoneSkin, type Skin } from '@chiraxis/core/skin'
 import {
   posesOf,
@@ -222,6 +223,7 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
     return { skin, lost: recipe.skin.edits.length > 0 ? (await derivation.get('openSkin', recipe, work)).lost : [] }
   },
   openSkin: async (recipe, _, work) => (await derivation.get('openSkin', recipe, work)).skin,
+  correctives: (recipe, _, work) => derivation.get('correctives', recipe, work),
   strain: (recipe, _, work) => derivation.get('strain', recipe, work),
   findings: (recipe, { of = [] }, work) => derivation.get('findings', recipe, { of, ...work }),
   take: async (recipe, { of }, work) =>
@@ -258,10 +260,17 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Pro
 }
 
 /** The figure as it is skinned now. */
-async function skinned(recipe: Recipe): Promise<{ mesh: Mesh; skeleton: Skeleton; skin: Skin; height: number }> {
+async function skinned(recipe: Recipe): Promise<{
+  mesh: Mesh
+  skeleton: Skeleton
+  skin: Skin
+  height: number
+  shapes: readonly CorrectiveShape[]
+}> {
   const { mesh, straightened } = await derivation.get('shape', recipe)
   const { skeleton } = await derivation.get('rig', recipe)
-  return { mesh, skeleton, skin: await derivation.get('skin', recipe), height: straightened.height }
+  const { shapes } = await derivation.get('correctives', recipe)
+  return { mesh, skeleton, skin: await derivation.get('skin', recipe), height: straightened.height, shapes }
 }
 
 function poseOf(id: string, skeleton: Skeleton, recipe: Recipe): CheckPose {
@@ -380,8 +389,8 @@ const api: CoreApi = {
   strainIn: (rev, pose, kind, blending) =>
     answer(async () => {
       const recipe = recipeOf(rev)
-      const { mesh, skeleton, skin } = await skinned(recipe)
-      const bent = bend(mesh.positions, skeleton, skin, poseOf(pose, skeleton, recipe), 1, blending)
+      const { mesh, skeleton, skin, shapes } = await skinned(recipe)
+      const bent = bend(mesh.positions, skeleton, skin, poseOf(pose, skeleton, recipe), 1, blending, shapes)
       return {
         ...told(await strainOver(mesh, bent, kind), STRAIN_SCALES[kind].most, STRAIN_SCALES[kind].unit),
         bent: blending === 'volume' ? bent : undefined,
@@ -390,7 +399,7 @@ const api: CoreApi = {
   compareIn: (rev, pose, other) =>
     answer(async () => {
       const recipe = recipeOf(rev)
-      const { mesh, skeleton, skin, height } = await skinned(recipe)
+      const { mesh, skeleton, skin, height, shapes } = await skinned(recipe)
       const rest =
         other === 'nearest-bone'
           ? nearestBoneSkin(mesh, skeleton)
@@ -401,8 +410,8 @@ const api: CoreApi = {
               : skin
       const struck = poseOf(pose, skeleton, recipe)
       const apart = differenceOver(
-        bend(mesh.positions, skeleton, skin, struck, 1, 'linear'),
-        bend(mesh.positions, skeleton, rest, struck, 1, other === 'volume' ? 'volume' : 'linear'),
+        bend(mesh.positions, skeleton, skin, struck, 1, 'linear', shapes),
+        bend(mesh.positions, skeleton, rest, struck, 1, other === 'volume' ? 'volume' : 'linear', shapes),
       )
       return told(
         apart.map(d => 100 * d),
@@ -413,8 +422,8 @@ const api: CoreApi = {
   strainRange: (rev, pose, name, progress) =>
     job(name, progress, async work => {
       const recipe = recipeOf(rev)
-      const { mesh, skeleton, skin } = await skinned(recipe)
-      return strainRange(mesh, skeleton, skin, poseOf(pose, skeleton, recipe), work)
+      const { mesh, skeleton, skin, shapes } = await skinned(recipe)
+      return strainRange(mesh, skeleton, skin, poseOf(pose, skeleton, recipe), work, shapes)
     }),
   saveWeights: rev =>
     answer(async () => {

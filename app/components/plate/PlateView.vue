@@ -2,7 +2,6 @@
 import { landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
 import { atBind, childrenOf, jointSide, readBends, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { roleLabel, isFinger } from '@chiraxis/core/body'
-import { deform, deformKeepingVolume } from '@chiraxis/core/skin'
 import { sampleTake } from '@chiraxis/core/motion'
 import { AXIS_VECTORS, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { settleNormalMaps } from '@chiraxis/core/mesh'
@@ -218,36 +217,12 @@ function pose(): void {
   }
 }
 watch([stage, () => player.time, () => view.step, () => derived.performed, posed], pose)
-/** The body bent on the CPU, where it is shown keeping its volume. */
-watch([stage, posed, () => view.blending, () => view.skinMode, () => derived.skin], () => {
-  const s = derived.skeleton,
-    skin = derived.skin,
-    mesh = derived.shape?.mesh
-  const keeps = posed.value && view.step === 'skin' && view.skinMode === 'check' && view.blending === 'volume'
-  stage.value?.setBent(
-    keeps && posed.value && s && skin && mesh
-      ? deformKeepingVolume(
-          mesh.positions,
-          s,
-          skin,
-          worldPose(atBind(s), posed.value.translations, posed.value.rotations),
-        )
-      : undefined,
-  )
-})
+const { shapeNow } = useShownShape(stage, posed)
 const painter = useSurfacePointer({
   stage,
   placed,
   host,
-  shapeNow: () => {
-    const s = derived.skeleton,
-      skin = derived.skin,
-      mesh = derived.shape?.mesh
-    if (!mesh) return undefined
-    return posed.value && s && skin
-      ? deform(mesh.positions, s, skin, worldPose(atBind(s), posed.value.translations, posed.value.rotations))
-      : mesh.positions
-  },
+  shapeNow,
   posed,
 })
 

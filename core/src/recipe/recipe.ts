@@ -251,13 +251,14 @@ const checked = new WeakSet<object>()
  */
 export function checkRecipe(recipe: Recipe): void {
   const fresh = <T extends object>(list: readonly T[]): T[] => list.filter(item => !checked.has(item))
-  const { bones, skin, takes, beside } = recipe
+  const { bones, skin, takes, beside, correctives = [] } = recipe
   const thin = {
     ...recipe,
     bones: { ...bones, edits: fresh(bones.edits) },
     skin: { ...skin, edits: fresh(skin.edits) },
     takes: fresh(takes),
     beside: fresh(beside),
+    correctives: fresh(correctives),
   }
   const parsed = recipeSchema.safeParse(thin)
   const crowded = (
@@ -266,6 +267,7 @@ export function checkRecipe(recipe: Recipe): void {
       ['skin repairs', skin.edits, 200_000],
       ['takes', takes, 20_000],
       ['files', beside, 500],
+      ['correctives', correctives, MOST_CORRECTIVES],
     ] as const
   ).find(([, list, most]) => list.length > most)
   if (crowded) throw new ChiraxisError('too-large', `A project holds ${crowded[2]} ${crowded[0]} at the most.`)
@@ -273,7 +275,7 @@ export function checkRecipe(recipe: Recipe): void {
     const { path, message } = parsed.error.issues[0]
     throw new ChiraxisError('bad-settings', `This change cannot be kept: ${path.join('.')} – ${message}.`)
   }
-  for (const list of [thin.bones.edits, thin.skin.edits, thin.takes, thin.beside])
+  for (const list of [thin.bones.edits, thin.skin.edits, thin.takes, thin.beside, thin.correctives])
     for (const item of list) checked.add(item)
 }
 

@@ -1,0 +1,212 @@
+<script setup lang="ts">
+import { SCULPT_TOOLS, type SculptTool } from '@chiraxis/core/corrective'
+import { X } from '@lucide/vue'
+
+const view = useView()
+const derived = useDerived()
+const { poses } = usePosePlayer()
+const sculpt = useSculpt()
+const { list, current, pose, nameOf, lost, turnsNow, degrees, begin, choose, change, remove } = useCorrectives()
+
+onMounted(() => {
+  if (current.value) return choose(current.value.id)
+  if (!view.pose) view.pose = poses.value.find(p => p.id === 'elbows-bent')?.id ?? poses.value[0]?.id
+})
+onBeforeUnmount(() => {
+  view.poseShare = 1
+  view.plainSkin = false
+})
+
+const LABELS: Record<SculptTool, string> = { raise: 'Raise', sink: 'Sink', smooth: 'Smooth', clear: 'Clear' }
+const HINTS: Record<SculptTool, string> = {
+  raise: 'pushes the surface out',
+  sink: 'pushes it in',
+  smooth: 'evens out what the pose has crumpled; what it did not bend stays',
+  clear: 'brings the plain skin back',
+}
+const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))
+const poseChoice = computed({
+  get: () => view.pose ?? '',
+  set: v => {
+    choose(undefined)
+    view.pose = v || undefined
+  },
+})
+const by = ref<'joint' | 'pose'>('joint')
+const whole = computed(() => by.value === 'pose')
+const now = computed(() => turnsNow(whole.value))
+const joint = computed(() => jointLabel(derived.skeleton, derived.joint))
+const counted = computed(() => turnsNow(true).length)
+/** Why nothing can be begun here. */
+const hindrance = computed(() => {
+  if (!pose.value) return 'Choose a pose in which the surface should look otherwise.'
+  if (now.value.length === 0)
+    return `${pose.value.label} does not turn the ${joint.value.toLowerCase()}. Choose a joint it turns.`
+  return ''
+})
+const drivers = computed(() =>
+  (current.value?.turns ?? [])
+    .map(t => nameOf(t.joint).toLowerCase())
+    .slice(0, 3)
+    .join(', '),
+)
+</script>
+
+<template>
+  <WorkProgress step="correctives" what="Working out correctives" />
+  <div class="card">
+    <h3>Begin one</h3>
+    <label class="flex items-center justify-between gap-3"
+      ><span>Pose</span>
+      <select v-model="poseChoice" class="field !w-[190px]" data-testid="corrective-pose">
+        <option value="">rest</option>
+        <option v-for="p in poses" :key="p.id" :value="p.id">{{ p.label }}</option>
+      </select>
+    </label>
+    <ChoiceRow
+      v-model="by"
+      label="Driven by"
+      :options="[
+        { value: 'joint', label: joint },
+        { value: 'pose', label: counted > 1 ? `All ${counted} joints` : 'All joints' },
+      ]"
+    />
+    <SwitchRow v-model="view.mirror" label="Also for the other side" />
+    <p v-if="hindrance" class="quiet mt-1 text-xs">{{ hindrance }}</p>
+    <button
+      class="press mt-2 w-full"
+      data-testid="begin-corrective"
+      :disabled="now.length === 0 || !derived.skin"
+      @click="begin(whole)"
+    >
+      Begin from this pose<span v-if="degrees(now)" class="num quiet">{{ ` ${degrees(now)}°` }}</span>
+    </button>
+  </div>
+  <div class="card">
+    <h3 class="flex items-baseline">
+      Correctives<span class="num quiet ml-auto font-normal" data-testid="corrective-count">{{ list.length }}</span>
+    </h3>
+    <p v-if="list.length === 0" class="quiet">
+      None yet. A corrective is the shape the surface takes while a joint is turned; files carry it as a morph shape
+      that takes move along.
+    </p>
+    <div
+      v-for="c in list"
+      :key="c.id"
+      class="flex items-center border-l-2"
+      :class="c.id === view.corrective ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent'"
+    >
+      <button
+        class="min-w-0 flex-1 truncate py-[3px] pl-2 text-left"
+        :class="lost(c.id) ? 'text-madder' : ''"
+        :title="lost(c.id)"
+        :data-corrective="c.label"
+        @click="choose(c.id)"
+      >
+        {{ c.label }}<span v-if="c.mirrored" class="quiet font-normal"> · both sides</span>
+      </button>
+      <button class="p-1 text-ink-2 hover:text-ink" :aria-label="`Take away ${c.label}`" @click="remove(c.id)">
+        <X :size="13" />
+      </button>
+    </div>
+  </div>
+  <template v-if="current">
+    <div class="card" data-testid="corrective">
+      <TextField
+        :key="current.id"
+        :value="current.label"
+        class="field mb-1 font-semibold"
+        aria-label="Name of the corrective"
+        @change="t => t && change(current!.id, { label: t.slice(0, 120) }, `Rename the corrective ${current!.label}`)"
+      />
+      <p class="quiet mb-1 text-xs">
+        Shows while {{ drivers }}{{ current.turns.length > 3 ? ` and ${current.turns.length - 3} more` : '' }}
+        {{ current.turns.length === 1 ? `is turned by ${degrees(current.turns)}°` : 'are turned together' }}.
+      </p>
+      <SliderRow
+        label="Keeps volume"
+        hint="How much of the volume-keeping blend the shape begins with"
+        :value="100 * current.keep"
+        :min="0"
+        :max="100"
+        :step="1"
+        unit="%"
+        :digits="0"
+        @change="(v, joins) => change(current!.id, { keep: v / 100 }, `Volume kept by ${current!.label}`, joins)"
+      />
+      <SwitchRow
+        :model-value="current.mirrored"
+        label="Also for the other side"
+        @update:model-value="v => change(current!.id, { mirrored: v }, v ? 'Correct both sides' : 'Correct one side')"
+      />
+      <SliderRow
+        label="Turned"
+        hint="How far the joint is turned in the picture"
+        :value="100 * view.poseShare"
+        :min="0"
+        :max="100"
+        :step="1"
+        unit="%"
+        :digits="0"
+        @change="v => (view.poseShare = v / 100)"
+      />
+      <SwitchRow v-model="view.plainSkin" label="Show the skin without" />
+    </div>
+    <div class="card">
+      <h3>Paint the shape</h3>
+      <div class="mb-2 grid grid-cols-4 gap-1.5" role="radiogroup" aria-label="Brush">
+        <button
+          v-for="t in SCULPT_TOOLS"
+          :key="t"
+          class="press"
+          role="radio"
+          :aria-checked="view.sculpt.tool === t"
+          :class="view.sculpt.tool === t ? '!bg-ink !text-paper font-semibold' : ''"
+          :data-testid="`sculpt-${t}`"
+          @click="view.sculpt.tool = t"
+        >
+          {{ LABELS[t] }}
+        </button>
+      </div>
+      <p class="quiet mb-2 text-xs">{{ HINTS[view.sculpt.tool] }}</p>
+      <NumberField
+        label="Size"
+        :value="view.sculpt.radius"
+        unit="cm"
+        :step="0.5"
+        @change="view.sculpt.radius = clamp($event, 0.2, 60)"
+      />
+      <NumberField
+        label="Strength"
+        :value="view.sculpt.strength * 100"
+        unit="%"
+        :step="5"
+        :digits="0"
+        @change="view.sculpt.strength = clamp($event / 100, 0.01, 1)"
+      />
+      <NumberField
+        label="Fall-off"
+        :value="view.sculpt.falloff * 100"
+        unit="%"
+        :step="5"
+        :digits="0"
+        @change="view.sculpt.falloff = clamp($event / 100, 0, 1)"
+      />
+      <SwitchRow v-model="view.sculpt.through" label="Through to the far side" />
+      <SwitchRow v-if="sculpt.standsAlike.value" v-model="view.mirror" label="Both halves alike" />
+      <div class="mt-1 flex items-center gap-2">
+        <span class="quiet text-xs"
+          ><span class="num" data-testid="stroke-count">{{ current.strokes.length }}</span>
+          {{ current.strokes.length === 1 ? 'stroke' : 'strokes' }}</span
+        >
+        <button
+          v-if="current.strokes.length > 0"
+          class="press ml-auto"
+          @click="change(current!.id, { strokes: [] }, `Take away all strokes on ${current!.label}`)"
+        >
+          Take all away
+        </button>
+      </div>
+    </div>
+  </template>
+</template>

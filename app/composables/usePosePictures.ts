@@ -18,7 +18,7 @@ export function usePosePictures(stage: ShallowRef<Stage | undefined>): void {
   const { poses } = usePosePlayer()
   let run = 0
   watch(
-    [stage, () => view.step === 'skin' && view.skinMode === 'check', () => derived.skin],
+    [() => stage.value, () => view.step === 'skin' && view.skinMode === 'check', () => derived.skin],
     ([s, looking, skin], before) => {
       if (before && before[2] !== skin) pictures.value = {}
       const turn = ++run

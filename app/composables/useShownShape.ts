@@ -20,9 +20,10 @@ export function useShownShape(stage: ShallowRef<Stage | undefined>, posed: Compu
   const derived = useDerived()
   const sculpt = useSculpt()
 
-  watch([stage, () => derived.skin, () => derived.correctives], () => {
+  /** Gives the stage the shapes that go with the skin it draws. */
+  function bringShapes(): void {
     const { skeleton, skin } = derived
-    const shapes = skeleton && skin ? derived.correctives.shapes : []
+    const shapes = skin ? derived.correctives.shapes : []
     if (skeleton)
       stage.value?.setShapes(
         shapes.map(s => s.offsets),
@@ -31,14 +32,23 @@ export function useShownShape(stage: ShallowRef<Stage | undefined>, posed: Compu
           shapes.map(s => s.turns),
         ),
       )
-  })
-  watch([stage, () => view.plainSkin, () => view.skinMode, () => view.step], () =>
+  }
+  watch([() => stage.value, () => derived.correctives], bringShapes)
+  watch([() => stage.value, () => view.plainSkin, () => view.skinMode, () => view.step], () =>
     stage.value?.showShapes(!(view.plainSkin && view.step === 'skin' && view.skinMode === 'correct')),
   )
   // what was painted gives way to what was worked out from it
   watch([() => derived.correctives, () => view.corrective, () => view.skinMode, () => view.step], () => sculpt.settle())
   watch(
-    [stage, posed, () => view.blending, () => view.skinMode, () => derived.skin, sculpt.painted, () => view.step],
+    [
+      () => stage.value,
+      posed,
+      () => view.blending,
+      () => view.skinMode,
+      () => derived.skin,
+      () => sculpt.painted.value,
+      () => view.step,
+    ],
     () => {
       const s = derived.skeleton,
         skin = derived.skin,
@@ -68,5 +78,5 @@ export function useShownShape(stage: ShallowRef<Stage | undefined>, posed: Compu
     const corrected = correctedFor(mesh.positions, s, fit, rotations)
     return deform(corrected, s, skin, worldPose(atBind(s), translations, rotations))
   }
-  return { shapeNow }
+  return { shapeNow, bringShapes }
 }

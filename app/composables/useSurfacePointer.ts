@@ -162,7 +162,7 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
   }
 
   // what is marked lies on the body as it is shown
-  watch([stage, repairing, marked.vertices, posed, () => derived.shape?.mesh], () => {
+  watch([() => stage.value, repairing, marked.vertices, posed, () => derived.shape?.mesh], () => {
     const shown = repairing.value && marked.vertices.value.length > 0 ? shapeNow() : undefined
     const canvas = brush.canvas.value
     stage.value?.setMarked(

@@ -212,7 +212,7 @@ export class BodyOnStage {
   /** Shapes the body takes while its joints are turned: how far each vertex goes, 3·V, and what drives them. */
   setShapes(offsets: readonly Float32Array[], drive: Drive): void {
     const { geometry } = this
-    if (!geometry) return
+    if (!geometry || (offsets.length === 0 && !this.drive)) return
     const fit = offsets.every(o => o.length === geometry.getAttribute('position').array.length)
     // textures of shapes are made once a geometry; other ones need it to be uploaded anew
     geometry.dispose()

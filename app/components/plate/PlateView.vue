@@ -27,6 +27,7 @@ const { colors: jointColors } = useJointColors()
 const host = ref<HTMLDivElement>()
 const canvas = ref<HTMLCanvasElement>()
 const surface = ref<HTMLDivElement>()
+// watched as `() => stage.value`: a shallow ref among the sources of a watch would run it at every change of any other
 const stage = shallowRef<Stage>()
 const version = ref(0)
 const size = reactive({ width: 0, height: 0 })
@@ -72,13 +73,14 @@ onMounted(() => {
   })
 })
 
-watch([placed, stage], () => {
+watch([placed, () => stage.value], () => {
   if (size.width > 0) stage.value?.setLayout(placed.value, size.width, size.height)
 })
-watch([stage, () => derived.shape?.mesh, () => project.recipe.normalMaps], () => {
+watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normalMaps], () => {
   const s = derived.shape
   stage.value?.setBody(s?.mesh, s && settleNormalMaps(s.materials, project.recipe.normalMaps), s?.images)
   stage.value?.setHidden(hidden.value)
+  dress()
 })
 /** Pieces that are not drawn: hidden ones, and in Shape all others beside an isolated one. */
 const hidden = computed<ReadonlySet<string>>(() => {
@@ -87,15 +89,18 @@ const hidden = computed<ReadonlySet<string>>(() => {
   return new Set(names.filter(n => (alone ? n !== view.piece : pieceOf(n)?.hidden)))
 })
 watch(hidden, names => stage.value?.setHidden(names))
-watch([stage, () => derived.skin], () => {
-  // a skin is drawn on the skeleton it was made for
-  if (brush.isPainting()) return
-  stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
-  pose()
+watch([() => stage.value, () => derived.skin], () => {
+  if (!brush.isPainting()) dress()
 })
+/** Binds the body as it is shown: a skin is drawn on the skeleton it was made for. */
+function dress(): void {
+  stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
+  bringShapes()
+  pose()
+}
 const inMotion = computed(() => view.phase === 'motion')
 watch(
-  [stage, () => view.step, () => view.seeThrough],
+  [() => stage.value, () => view.step, () => view.seeThrough],
   () => {
     const through = ['skeleton', 'landmarks', 'hands', 'axes', 'names', 'rest'].includes(view.step)
     stage.value?.setOpacity(through && view.seeThrough ? 0.55 : 1)
@@ -104,7 +109,7 @@ watch(
 )
 watch(
   [
-    stage,
+    () => stage.value,
     () => view.step,
     skinHeat.heat,
     jointColors,
@@ -146,7 +151,7 @@ const closeUp = computed(() => {
     max: max.map(v => v + pad) as [number, number, number],
   }
 })
-watch([stage, closeUp], () => {
+watch([() => stage.value, closeUp], () => {
   if (!isDragging()) stage.value?.setCloseUp(closeUp.value)
 })
 /** Where the hips at rest are, which the picture is framed on. */
@@ -162,7 +167,7 @@ const goneTo = (hips: Vec3): Vec3 => [
 ]
 /** A hand of the moving figure, followed through the take. */
 watch(
-  [stage, () => view.lookAt, inMotion, () => player.time, () => derived.performed],
+  [() => stage.value, () => view.lookAt, inMotion, () => player.time, () => derived.performed],
   () => {
     if (!inMotion.value) return
     const j =
@@ -184,8 +189,8 @@ const beside = computed(() =>
     ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62)
     : 0,
 )
-watch([stage, inMotion, () => view.resting], () => stage.value?.setMoving(inMotion.value && !view.resting))
-watch([stage, beside], () => stage.value?.setRoom(beside.value))
+watch([() => stage.value, inMotion, () => view.resting], () => stage.value?.setMoving(inMotion.value && !view.resting))
+watch([() => stage.value, beside], () => stage.value?.setRoom(beside.value))
 
 const skeleton = computed<Skeleton | undefined>(
   () => drag.draftSkeleton.value ?? joints.draft.value ?? derived.skeleton,
@@ -216,8 +221,8 @@ function pose(): void {
     stage.value.setFocus(0, 0)
   }
 }
-watch([stage, () => player.time, () => view.step, () => derived.performed, posed], pose)
-const { shapeNow } = useShownShape(stage, posed)
+watch([() => stage.value, () => player.time, () => view.step, () => derived.performed, posed], pose)
+const { shapeNow, bringShapes } = useShownShape(stage, posed)
 const painter = useSurfacePointer({
   stage,
   placed,

@@ -1,6 +1,6 @@
 import { expect, type Page } from '@playwright/test'
 import { test } from './browser'
-import { drag, mark, open, settled, stop, centreOf } from './helpers'
+import { bytesOf, centreOf, drag, mark, open, picture, settled, stop } from './helpers'
 
 const mode = (page: Page, name: string) => page.getByRole('radio', { name, exact: true })
 
@@ -150,5 +150,85 @@ test('an area is marked and averaged, weights are copied into it, and repairs ke
   await page.getByTestId('prune').click()
   await settled(page)
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /Prune weights below 5 %/)
+  expect(errors).toEqual([])
+})
+
+test('a corrective is begun from a pose, painted, seen coming on, driven through takes and delivered', async ({
+  page,
+}) => {
+  const errors = await open(page, 'pim')
+  await stop(page, 'Bones').click()
+  await stop(page, 'skin').click()
+  await mode(page, 'Correct').click()
+  await settled(page)
+  // the pose does not turn the joint in play: it is said, and nothing can be begun
+  await page.getByTestId('corrective-pose').selectOption({ label: 'Elbows bent' })
+  await page.locator('[data-ledger]').filter({ hasText: 'Upper leg' }).first().click()
+  await expect(page.getByText('Elbows bent does not turn the left upper leg')).toBeVisible()
+  await expect(page.getByTestId('begin-corrective')).toBeDisabled()
+  await page.locator('[data-ledger]').filter({ hasText: 'Lower arm' }).first().click()
+  await page.getByTestId('begin-corrective').click()
+  await settled(page)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Undo: Begin the corrective Lower arm, elbows bent/)
+  // it shows: the skin without it looks otherwise, and rest looks otherwise than the pose
+  await page.waitForTimeout(400)
+  const shaped = await picture(page)
+  await page.getByText('Show the skin without').click()
+  await page.waitForTimeout(400)
+  expect(await picture(page)).not.toBe(shaped)
+  await page.getByText('Show the skin without').click()
+  await page.waitForTimeout(400)
+  expect(await picture(page)).toBe(shaped)
+  await page.getByRole('textbox', { name: 'Turned' }).fill('0')
+  await page.getByRole('textbox', { name: 'Turned' }).press('Enter')
+  await page.waitForTimeout(400)
+  expect(await picture(page)).not.toBe(shaped)
+  // painting brings the pose back and becomes one change
+  await page.getByTestId('sculpt-raise').click()
+  const plate = (await page.getByTestId('plate').boundingBox())!
+  const elbow = await page
+    .locator('[data-mark]')
+    .first()
+    .boundingBox()
+    .then(box => (box ? { x: box.x + box.width / 2, y: box.y + box.height / 2 } : undefined))
+  const at = elbow ?? { x: plate.x + 320, y: plate.y + 330 }
+  await page.getByRole('textbox', { name: 'Turned' }).fill('100')
+  await page.getByRole('textbox', { name: 'Turned' }).press('Enter')
+  await page.waitForTimeout(400)
+  await paint(page, { x: at.x - 12, y: at.y - 6 }, { x: at.x - 2, y: at.y + 6 })
+  await settled(page)
+  await expect(page.getByTestId('stroke-count')).toHaveText('1')
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Undo: Raise on Lower arm, elbows bent/)
+  await page.waitForTimeout(400)
+  expect(await picture(page)).not.toBe(shaped)
+  await page.keyboard.press('Control+z')
+  await settled(page)
+  await expect(page.getByTestId('stroke-count')).toHaveText('0')
+  await page.waitForTimeout(400)
+  expect(await picture(page)).toBe(shaped)
+  await page.keyboard.press('Control+Shift+z')
+  await settled(page)
+  // a change that has nothing to do with the skin leaves the figure in its pose
+  const painted = await picture(page)
+  await page.getByRole('textbox', { name: 'Name of the corrective' }).fill('Elbow')
+  await page.getByRole('textbox', { name: 'Name of the corrective' }).press('Enter')
+  await settled(page)
+  await page.waitForTimeout(400)
+  expect(await picture(page)).toBe(painted)
+  // the delivered file carries one shape a side, moved by its takes
+  await stop(page, 'Delivery').click()
+  await settled(page)
+  const [download] = await Promise.all([page.waitForEvent('download'), page.getByTestId('deliver').click()])
+  const bytes = await bytesOf(download)
+  const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)
+  const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as {
+    meshes: { extras?: { targetNames?: string[]; drivers?: Record<string, { joint: string }[]> } }[]
+    animations: { channels: { target: { path: string } }[] }[]
+  }
+  const body = json.meshes.find(m => m.extras?.targetNames)!
+  expect(body.extras!.targetNames).toEqual(['Elbow, left', 'Elbow, right'])
+  expect(Object.keys(body.extras!.drivers!)).toEqual(['Elbow, left', 'Elbow, right'])
+  expect(json.animations.length).toBeGreaterThan(0)
+  for (const a of json.animations) expect(a.channels.some(c => c.target.path === 'weights')).toBe(true)
   expect(errors).toEqual([])
 })

@@ -55,34 +55,6 @@ const drivers = computed(() =>
 <template>
   <WorkProgress step="correctives" what="Working out correctives" />
   <div class="card">
-    <h3>Begin one</h3>
-    <label class="flex items-center justify-between gap-3"
-      ><span>Pose</span>
-      <select v-model="poseChoice" class="field !w-[190px]" data-testid="corrective-pose">
-        <option value="">rest</option>
-        <option v-for="p in poses" :key="p.id" :value="p.id">{{ p.label }}</option>
-      </select>
-    </label>
-    <ChoiceRow
-      v-model="by"
-      label="Driven by"
-      :options="[
-        { value: 'joint', label: joint },
-        { value: 'pose', label: counted > 1 ? `All ${counted} joints` : 'All joints' },
-      ]"
-    />
-    <SwitchRow v-model="view.mirror" label="Also for the other side" />
-    <p v-if="hindrance" class="quiet mt-1 text-xs">{{ hindrance }}</p>
-    <button
-      class="press mt-2 w-full"
-      data-testid="begin-corrective"
-      :disabled="now.length === 0 || !derived.skin"
-      @click="begin(whole)"
-    >
-      Begin from this pose<span v-if="degrees(now)" class="num quiet">{{ ` ${degrees(now)}°` }}</span>
-    </button>
-  </div>
-  <div class="card">
     <h3 class="flex items-baseline">
       Correctives<span class="num quiet ml-auto font-normal" data-testid="corrective-count">{{ list.length }}</span>
     </h3>
@@ -109,6 +81,40 @@ const drivers = computed(() =>
         <X :size="13" />
       </button>
     </div>
+    <button v-if="current" class="press mt-2 w-full" data-testid="another-corrective" @click="choose(undefined)">
+      Begin another
+    </button>
+  </div>
+  <div v-if="!current" class="card">
+    <h3>Begin one</h3>
+    <label class="flex items-center justify-between gap-3"
+      ><span>Pose</span>
+      <select v-model="poseChoice" class="field !w-[190px]" data-testid="corrective-pose">
+        <option value="">rest</option>
+        <option v-for="p in poses" :key="p.id" :value="p.id">{{ p.label }}</option>
+      </select>
+    </label>
+    <ChoiceRow
+      v-model="by"
+      label="Driven by"
+      :options="[
+        { value: 'joint', label: joint },
+        {
+          value: 'pose',
+          label: counted === 2 ? 'Both joints' : counted > 2 ? `All ${counted} joints` : 'All its joints',
+        },
+      ]"
+    />
+    <SwitchRow v-model="view.mirror" label="Also for the other side" />
+    <p v-if="hindrance" class="quiet mt-1 text-xs">{{ hindrance }}</p>
+    <button
+      class="press mt-2 w-full"
+      data-testid="begin-corrective"
+      :disabled="now.length === 0 || !derived.skin"
+      @click="begin(whole)"
+    >
+      Begin from this pose<span v-if="degrees(now)" class="num quiet">{{ ` ${degrees(now)}°` }}</span>
+    </button>
   </div>
   <template v-if="current">
     <div class="card" data-testid="corrective">

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
-import { atBind, childrenOf, jointSide, readBends, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
+import { atBind, childrenOf, findJoint, jointSide, readBends, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { roleLabel, isFinger } from '@chiraxis/core/body'
 import { sampleTake } from '@chiraxis/core/motion'
 import { AXIS_VECTORS, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
@@ -21,6 +21,7 @@ const posing = usePosing()
 const project = useProject()
 const { piece: pieceOf } = usePieces()
 const brush = useWeightBrush()
+const correctives = useCorrectives()
 const skinHeat = useSkinHeat()
 const { colors: jointColors } = useJointColors()
 
@@ -131,8 +132,9 @@ watch(
     )
   },
 )
-/** The hand in the close-up, with some room around it. */
+/** What the views are brought near to: a hand with some room around it, or what a corrective is about. */
 const closeUp = computed(() => {
+  if (view.step === 'skin' && view.skinMode === 'correct') return nearCorrective()
   if (view.step !== 'hands') return undefined
   const own = landmarks.value.filter(
     l => l.id.startsWith(view.hand) && (l.id.endsWith('Wrist') || l.id.endsWith('HandTip') || isFinger(l.id)),
@@ -151,6 +153,16 @@ const closeUp = computed(() => {
     max: max.map(v => v + pad) as [number, number, number],
   }
 })
+function nearCorrective(): { min: Vec3; max: Vec3 } | undefined {
+  const s = derived.skeleton
+  const turns = correctives.current.value?.turns
+  if (!s || turns?.length !== 1) return undefined
+  const j = findJoint(s, turns[0]!.joint)
+  if (j < 0) return undefined
+  const at = vec3At(worldPose(atBind(s)).positions, j)
+  const r = 0.13 * height.value
+  return { min: [at[0] - r, at[1] - r, at[2] - r], max: [at[0] + r, at[1] + r, at[2] + r] }
+}
 watch([() => stage.value, closeUp], () => {
   if (!isDragging()) stage.value?.setCloseUp(closeUp.value)
 })

@@ -222,7 +222,7 @@ test('a corrective is begun from a pose, painted, seen coming on, driven through
   const bytes = await bytesOf(download)
   const length = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)
   const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + length))) as {
-    meshes: { extras?: { targetNames?: string[]; drivers?: Record<string, { joint: string }[]> } }[]
+    meshes: { extras?: { targetNames?: string[]; drivers?: Record<string, object> } }[]
     animations: { channels: { target: { path: string } }[] }[]
   }
   const body = json.meshes.find(m => m.extras?.targetNames)!

@@ -1,4 +1,4 @@
-import { MOST_CORRECTIVES, type Corrective } from '@chiraxis/core/corrective'
+import { MOST_CORRECTIVES, USUAL_EASE, type Corrective } from '@chiraxis/core/corrective'
 import { angleOf } from '@chiraxis/core/math'
 import { findJoint, jointRef, turnAt, turnsOf, type PoseTurn } from '@chiraxis/core/skeleton'
 import { strike } from '@chiraxis/core/strain'
@@ -49,7 +49,7 @@ export function useCorrectives() {
     let label = bare
     for (let i = 2; taken.has(label); i++) label = `${bare} ${i}`
     const id = `corrective-${crypto.randomUUID()}`
-    const made: Corrective = { id, label, turns, keep: 1, mirrored: view.mirror, strokes: [] }
+    const made: Corrective = { id, label, turns, ease: USUAL_EASE, keep: 1, mirrored: view.mirror, strokes: [] }
     replace([...list.value, made], `Begin the corrective ${label}`)
     choose(id)
   }

@@ -27,10 +27,7 @@ export function useShownShape(stage: ShallowRef<Stage | undefined>, posed: Compu
     if (skeleton)
       stage.value?.setShapes(
         shapes.map(s => s.offsets),
-        driveOf(
-          skeleton,
-          shapes.map(s => s.turns),
-        ),
+        driveOf(skeleton, shapes),
       )
   }
   watch([() => stage.value, () => derived.correctives], bringShapes)

@@ -9,10 +9,12 @@ import {
   poseOf,
   sculptDab,
   shapeFor,
+  USUAL_EASE,
   weightsThrough,
   withShapes,
   type Corrective,
   type CorrectiveShapes,
+  type Driven,
   type SculptStroke,
 } from '../src/corrective'
 import { floatValues, type GltfDocument } from '../src/document'
@@ -35,6 +37,7 @@ const corrective = (more: Partial<Corrective> = {}): Corrective => ({
   id: 'c1',
   label: 'Elbow bent',
   turns: [elbow(120)],
+  ease: 1,
   keep: 1,
   mirrored: false,
   strokes: [],
@@ -70,8 +73,9 @@ beforeAll(async () => {
   doll = await cleanDoll()
   ground = await groundOf(doll.mesh, 1.72)
 })
-const weightsAt = (skeleton: Skeleton, poses: PoseTurn[][], turns: PoseTurn[]): Float64Array =>
-  driveOf(skeleton, poses).weights(posed(atBind(skeleton), turns))
+const driven = (poses: readonly (readonly PoseTurn[])[], ease = 1): Driven[] => poses.map(turns => ({ turns, ease }))
+const weightsAt = (skeleton: Skeleton, poses: PoseTurn[][], turns: PoseTurn[], ease = 1): Float64Array =>
+  driveOf(skeleton, driven(poses, ease)).weights(posed(atBind(skeleton), turns))
 
 describe('what drives shapes', () => {
   const axis = fc.tuple(fc.double({ min: -1, max: 1 }), fc.double({ min: -1, max: 1 }), fc.double({ min: -1, max: 1 }))
@@ -91,7 +95,7 @@ describe('what drives shapes', () => {
         const poses = turns.map(t => [t])
         // a twist too small to drive anything makes poses alike: only what differs by more is asked about
         fc.pre(poses.length === 1 || turns.every(t => Math.abs(t.by[0]) < 0.1))
-        const drive = driveOf(skeleton, poses)
+        const drive = driveOf(skeleton, driven(poses, 1 + (Math.abs(seed) % 4)))
         expect(Math.max(...drive.weights(atBind(skeleton).restRotations))).toBeLessThan(1e-6)
         poses.forEach((p, i) => {
           const w = drive.weights(posed(atBind(skeleton), p))
@@ -117,6 +121,11 @@ describe('what drives shapes', () => {
       expect(at(d)[1]).toBeCloseTo(b, 5)
     }
     expect(at(-90)).toEqual([0, 0])
+    // late on the way from rest, and just as evenly from one pose to the next
+    const late = (d: number): number[] => [...weightsAt(doll.skeleton, poses, [elbow(d)], 3)]
+    expect(late(30)[0]).toBeCloseTo(0.125, 5)
+    expect(late(90)[0]).toBeCloseTo(0.5, 5)
+    expect(late(90)[1]).toBeCloseTo(0.5, 5)
   })
 
   it('does not care how an arm is twisted, unless a pose is told by its twist', () => {
@@ -186,6 +195,23 @@ describe('a shape', () => {
     // what the elbow does not move is not shaped
     const foot = [...mesh.positions.keys()].filter(i => i % 3 === 1 && mesh.positions[i] < 0.5)
     expect(foot.every(i => offsets[i - 1] === 0 && offsets[i] === 0 && offsets[i + 1] === 0)).toBe(true)
+  })
+
+  it('comes on as volume is lost: nowhere on the way is it farther from the volume-keeping blend than the plain skin', async () => {
+    const { mesh, skeleton, skin } = doll
+    for (const full of [elbow(130), turn('leftLowerLeg', [1, 0, 0], 120), turn('leftUpperLeg', [1, 0, 0], -90)]) {
+      const offsets = await shapeFor(ground, skeleton, skin, { turns: [full], keep: 1, strokes: [] })
+      for (const share of [0.25, 0.5, 0.75]) {
+        const turns = [{ ...full, by: slerp(IDENTITY, full.by as Quat, share) }]
+        const pose = poseOf(skeleton, turns)
+        const weights = driveOf(skeleton, driven([[full]], USUAL_EASE)).weights(posed(atBind(skeleton), turns))
+        const shaped = deform(withShapes(mesh.positions, [{ offsets }], weights), skeleton, skin, pose)
+        const wanted = deformKeepingVolume(mesh.positions, skeleton, skin, pose)
+        const plain = deform(mesh.positions, skeleton, skin, pose)
+        const off = (a: Float32Array): number => a.reduce((sum, v, i) => sum + (v - wanted[i]) ** 2, 0)
+        expect(off(shaped)).toBeLessThan(0.7 * off(plain))
+      }
+    }
   })
 
   it('takes moves back through any blend that has not collapsed', () => {
@@ -317,7 +343,10 @@ describe('shapes in files', () => {
     const { json } = read.document!
     const mesh = json.meshes!.find(m => m.weights)!
     expect((mesh.extras as { drivers: Record<string, unknown> }).drivers).toMatchObject({
-      'Elbow bent, left': [{ joint: doll.skeleton.names[doll.skeleton.roles.indexOf('leftLowerArm')] }],
+      'Elbow bent, left': {
+        joints: [{ joint: doll.skeleton.names[doll.skeleton.roles.indexOf('leftLowerArm')] }],
+        ease: 1,
+      },
     })
     const through = weightsThrough(doll.skeleton, made.shapes, doll.takes[0])
     expect(Math.max(...through)).toBeGreaterThan(0.05)

@@ -42,6 +42,7 @@ const bend: NonNullable<Recipe['correctives']>[number] = {
   id: 'bend',
   label: 'Bend',
   turns: [{ joint: 'head', by: [0, 0, 0.6, 0.8] }],
+  ease: 2,
   keep: 1,
   mirrored: true,
   strokes: [],
@@ -149,6 +150,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   ],
   ['correctives.label', r => ({ ...r, correctives: [{ ...bend, label: 'Elbow' }] }), ['correctives']],
   ['correctives.keep', r => ({ ...r, correctives: [{ ...bend, keep: 0.5 }] }), SHAPED],
+  ['correctives.ease', r => ({ ...r, correctives: [{ ...bend, ease: 1 }] }), SHAPED],
   ['correctives.mirrored', r => ({ ...r, correctives: [{ ...bend, mirrored: false }] }), SHAPED],
   [
     'correctives.turns',

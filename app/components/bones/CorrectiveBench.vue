@@ -140,6 +140,17 @@ const drivers = computed(() =>
         :digits="0"
         @change="(v, joins) => change(current!.id, { keep: v / 100 }, `Volume kept by ${current!.label}`, joins)"
       />
+      <SliderRow
+        label="Comes on"
+        hint="1: evenly with the turn. Higher: later, as a blend of joints loses volume"
+        :value="current.ease"
+        :min="1"
+        :max="6"
+        :step="0.1"
+        unit=""
+        :digits="1"
+        @change="(v, joins) => change(current!.id, { ease: v }, `How ${current!.label} comes on`, joins)"
+      />
       <SwitchRow
         :model-value="current.mirrored"
         label="Also for the other side"

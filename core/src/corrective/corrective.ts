@@ -35,6 +35,8 @@ export const correctiveSchema = z.object({
   label: z.string().min(1).max(120),
   /** The joints whose turning brings it on, each as it is turned when the shape shows in full. */
   turns: z.array(poseTurnSchema).min(1).max(64),
+  /** How late it comes on: its weight is the share of the way from rest to the pose, to this power. */
+  ease: z.number().min(1).max(6),
   /** How much of the volume-keeping blend the shape begins with, 0..1. */
   keep: z.number().min(0).max(1),
   /** Whether the joints of the other side get its mirror image. */
@@ -42,3 +44,6 @@ export const correctiveSchema = z.object({
   strokes: z.array(sculptStrokeSchema).max(20_000),
 })
 export type Corrective = Readonly<z.infer<typeof correctiveSchema>>
+
+/** What linear blending loses grows with about the square of a turn, and the way back through it grows too. */
+export const USUAL_EASE = 2.5

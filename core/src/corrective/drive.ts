@@ -29,6 +29,12 @@ export interface Drive {
   weights(rotations: ArrayLike<number>, first?: number): Float64Array
 }
 
+/** A shape as far as it is driven. */
+export interface Driven {
+  readonly turns: readonly PoseTurn[]
+  readonly ease: number
+}
+
 /** A twist about the bone smaller than this in every pose of a group drives nothing, radians. */
 const LEAST_TWIST = (15 * Math.PI) / 180
 /** Poses nearer to rest than this drive nothing, radians. */
@@ -40,15 +46,15 @@ const LEAST_TURN = 0.02
  * 1998), where the twist about a bone counts only if some pose of the group is told by it. Each shape has a cone about
  * its own pose that ends at rest; solved together they show in full at their own pose and not at all at rest and at the
  * others. Turned farther than any pose of the group, the joints count as turned as far as the farthest: what goes on
- * bending keeps its shape.
- * @param poses one list of turns a shape
+ * bending keeps its shape. What comes on late does so on the way from rest alone: between two poses the one gives way to
+ * the other evenly.
  */
-export function driveOf(skeleton: Skeleton, poses: readonly (readonly PoseTurn[])[]): Drive {
+export function driveOf(skeleton: Skeleton, poses: readonly Driven[]): Drive {
   const rest = atBind(skeleton)
   const world = worldPose(rest)
   const children = childrenOf(rest)
   const groups = new Map<string, { joints: number[]; shapes: number[]; turns: Quat[][] }>()
-  poses.forEach((turns, shape) => {
+  poses.forEach(({ turns }, shape) => {
     const found = turns
       .map(t => ({ j: findJoint(skeleton, t.joint), by: t.by as Quat }))
       .filter(t => t.j >= 0)
@@ -91,17 +97,16 @@ export function driveOf(skeleton: Skeleton, poses: readonly (readonly PoseTurn[]
         const size = Math.hypot(...p)
         if (size > far && size > 0) p.forEach((v, i) => (p[i] = (v * far) / size))
         const cones = shapes.map((_, s) => cone(p, s))
-        shapes.forEach((shape, s) => {
-          let w = 0
-          for (let i = 0; i < cones.length; i++) w += shares[i][s] * cones[i]
-          out[shape] = Math.min(1, Math.max(0, w))
-        })
+        const even = shapes.map((_, s) => unit(cones.reduce((sum, c, i) => sum + shares[i][s] * c, 0)))
+        const all = unit(even.reduce((a, b) => a + b, 0))
+        shapes.forEach((shape, s) => (out[shape] = even[s] > 0 ? even[s] * all ** (poses[shape].ease - 1) : 0))
       }
       return out
     },
   }
 }
 
+const unit = (v: number): number => Math.min(1, Math.max(0, v))
 const away = (a: readonly number[], b: readonly number[]): number => Math.hypot(...a.map((v, i) => v - b[i]))
 
 /** Axis times angle of the shorter way, radians. */

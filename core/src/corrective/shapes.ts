@@ -1,14 +1,13 @@
 import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import type { CanvasGround } from '../paint'
-import { findJoint, jointSide, mirrored, type PoseTurn, type Skeleton } from '../skeleton'
+import { findJoint, jointSide, mirrored, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { Corrective } from './corrective'
-import { driveOf } from './drive'
+import { driveOf, type Driven } from './drive'
 import { shapeFor } from './sculpt'
 
 /** A shape, and the turns of joints that show it in full. */
-export interface TurnedShape {
-  readonly turns: readonly PoseTurn[]
+export interface TurnedShape extends Driven {
   /** 3·V, metres as bound */
   readonly offsets: Float32Array
 }
@@ -65,7 +64,7 @@ export async function makeCorrective(
   ground: CanvasGround,
   skeleton: Skeleton,
   skin: Skin,
-  corrective: Pick<Corrective, 'turns' | 'keep' | 'mirrored' | 'strokes'>,
+  corrective: Omit<Corrective, 'id' | 'label'>,
   work: WorkOptions = {},
 ): Promise<MadeCorrective> {
   const missing = corrective.turns.find(t => findJoint(skeleton, t.joint) < 0)
@@ -74,7 +73,7 @@ export async function makeCorrective(
   const sides = []
   for (const [i, { side, ...own }] of list.entries()) {
     const offsets = await shapeFor(ground, skeleton, skin, own, partOf(work, i / list.length, (i + 1) / list.length))
-    sides.push({ turns: own.turns, offsets, ...(side && { side }) })
+    sides.push({ turns: own.turns, ease: corrective.ease, offsets, ...(side && { side }) })
   }
   return { sides }
 }
@@ -87,12 +86,12 @@ export function nameShapes(
   const names = new Set(taken)
   return {
     shapes: made.flatMap(({ id, label, sides }) =>
-      sides.map(({ side, turns, offsets }): CorrectiveShape => {
+      sides.map(({ side, ...shape }): CorrectiveShape => {
         const wish = side ? `${label}, ${side}` : label
         let name = wish
         for (let n = 2; names.has(name); n++) name = `${wish} ${n}`
         names.add(name)
-        return { id, name, turns, offsets }
+        return { id, name, ...shape }
       }),
     ),
     lost: made.flatMap(({ id, lost }) => (lost ? [{ id, reason: lost }] : [])),
@@ -125,14 +124,7 @@ export function correctedFor(
   rotations: ArrayLike<number>,
 ): Float32Array {
   if (shapes.length === 0) return positions
-  return withShapes(
-    positions,
-    shapes,
-    driveOf(
-      skeleton,
-      shapes.map(s => s.turns),
-    ).weights(rotations),
-  )
+  return withShapes(positions, shapes, driveOf(skeleton, shapes).weights(rotations))
 }
 
 /**
@@ -141,13 +133,10 @@ export function correctedFor(
  */
 export function weightsThrough(
   skeleton: Skeleton,
-  shapes: readonly Pick<CorrectiveShape, 'turns'>[],
+  shapes: readonly Driven[],
   take: { readonly frames: number; readonly rotations: Float32Array },
 ): Float32Array {
-  const drive = driveOf(
-    skeleton,
-    shapes.map(s => s.turns),
-  )
+  const drive = driveOf(skeleton, shapes)
   const out = new Float32Array(take.frames * shapes.length)
   for (let f = 0; f < take.frames; f++)
     out.set(drive.weights(take.rotations, f * skeleton.names.length), f * shapes.length)

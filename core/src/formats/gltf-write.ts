@@ -23,8 +23,10 @@ export interface GltfContent {
 }
 
 /** What brings a shape on, as a file tells it: joints by their names, each as it is turned where the shape shows in full. */
-const driverOf = (skeleton: Skeleton, { turns }: CorrectiveShape): unknown =>
-  turns.map(t => ({ joint: skeleton.names[findJoint(skeleton, t.joint)], turn: t.by }))
+const driverOf = (skeleton: Skeleton, { turns, ease }: CorrectiveShape): unknown => ({
+  joints: turns.map(t => ({ joint: skeleton.names[findJoint(skeleton, t.joint)], turn: t.by })),
+  ease,
+})
 
 /**
  * Writes a GLB. A figure that came in a document is written into that, and everything nobody asked to change leaves as it

@@ -453,7 +453,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   corrective: {
-    reads: ['turns', 'keep', 'mirrored', 'strokes'].map(part => `correctives.$.${part}`),
+    reads: ['turns', 'ease', 'keep', 'mirrored', 'strokes'].map(part => `correctives.$.${part}`),
     from: ['ground', 'rig', 'skin'],
     weight: 2,
     compute: async ({ recipe, of, work, get }) => {

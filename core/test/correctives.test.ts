@@ -356,6 +356,30 @@ describe('shapes in files', () => {
     expect(bytes.length - plain.length).toBeLessThan(0.5 * 2 * 12 * (doll.mesh.positions.length / 3) + 60_000)
   })
 
+  it('are driven by takes that are carried onto the delivered file later, and its own takes stay as they were', async () => {
+    const received = await readFile(await writeGlb(content), 'doll.glb')
+    const later = { ...wildTake(received.skeleton!, 9), name: 'later' }
+    const whole = figureWithTakes('doll', received, [later]).content
+    const bytes = await writeGlb(whole)
+    expect(await proveGlb(bytes, whole)).toMatchObject({ validatorErrors: 0, sameAsSource: true })
+    const read = await readFile(bytes, 'doll.glb')
+    const through = weightsThrough(received.skeleton!, made.shapes, later)
+    expect(Math.max(...through)).toBeGreaterThan(0.02)
+    const motion = morphMotion(read.document!)
+    expect([...motion.later[0].values]).toEqual([...through].map(v => expect.closeTo(v, 4) as number))
+    const own = doll.takes[0].name
+    expect(motion[own]).toEqual(morphMotion(received.document!)[own])
+    // and more correctives go behind those it came with
+    const more = await makeShapes(ground, doll.skeleton, doll.skin, [
+      corrective({ label: 'Knee', turns: [turn('leftLowerLeg', [1, 0, 0], 90)] }),
+    ])
+    const both = { ...whole, shapes: more.shapes }
+    const again = await writeGlb(both)
+    expect(await proveGlb(again, both)).toMatchObject({ validatorErrors: 0, sameAsSource: true })
+    const names = (await readFile(again, 'doll.glb')).mesh!.morphs!.map(m => m.name)
+    expect(names).toEqual(['Elbow bent, left', 'Elbow bent, right', 'Knee'])
+  })
+
   it('are refused where the file does not hold them', async () => {
     const bytes = await writeGlb(content)
     const other = made.shapes.map(s => ({ ...s, offsets: s.offsets.map(v => 1.5 * v) }))

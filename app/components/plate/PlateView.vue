@@ -584,7 +584,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
         fill="none"
       />
       <PlateRuler
-        v-if="stage && main.view !== 'top' && height > 0 && view.phase !== 'motion' && view.step !== 'hands'"
+        v-if="stage && main.view !== 'top' && height > 0 && view.phase !== 'motion' && !closeUp"
         :stage="stage"
         :placed="main"
         :version="version"

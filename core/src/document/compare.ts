@@ -121,12 +121,16 @@ function compareNodes(
 /** A mesh without the shapes that were to be added behind its own; as it is where what was added is something else. */
 function withoutShapes(mesh: GltfMesh, before: GltfMesh, added: number, shapes: readonly string[]): GltfMesh {
   const first = before.primitives[0]?.targets?.length ?? 0
-  const { targetNames, drivers, ...extras } = mesh.extras as { targetNames?: string[]; drivers?: object }
+  const { targetNames, drivers = {}, ...extras } = mesh.extras as { targetNames?: string[]; drivers?: object }
+  const had = (before.extras as { drivers?: object } | undefined)?.drivers
+  const left = Object.fromEntries(Object.entries(drivers).filter(([n]) => !shapes.includes(n)))
   const names = targetNames?.slice(first) ?? []
-  const asked = names.length === added && names.every(n => shapes.includes(n) && drivers && n in drivers)
+  const asked = names.length === added && names.every(n => shapes.includes(n) && n in drivers)
   if (!asked) return mesh
   const named = (before.extras as { targetNames?: string[] } | undefined)?.targetNames
-  const own = Array.isArray(named) ? { ...extras, targetNames: targetNames!.slice(0, named.length) } : extras
+  const own = Array.isArray(named)
+    ? { ...extras, ...(had && { drivers: left }), targetNames: targetNames!.slice(0, named.length) }
+    : extras
   return {
     ...mesh,
     extras: before.extras === undefined && Object.keys(own).length === 0 ? undefined : own,

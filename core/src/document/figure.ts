@@ -1,3 +1,4 @@
+import type { Driven } from '../corrective'
 import type { Mat4 } from '../math'
 import type { Mesh } from '../mesh'
 import type { Take } from '../motion'
@@ -30,13 +31,11 @@ export interface SourceFigure {
 }
 
 /** A shape of the surface that turning joints bring on. */
-export interface DrivenShape {
+export interface DrivenShape extends Driven {
   /** Its own among all shapes of the figure. */
   readonly name: string
   /** 3·V, metres in the figure's space as bound */
   readonly offsets: Float32Array
-  /** What brings it on, as it is told in the file. */
-  readonly driver: unknown
 }
 
 /** A figure that is to be written into the document it came from. */
@@ -46,9 +45,8 @@ export interface FigureToWrite {
   readonly skeleton?: Skeleton
   readonly skin?: Skin
   readonly takes: readonly Take[]
-  /** Shapes that turning joints bring on, and by the number of each take how strongly they show: frames times shapes. */
+  /** Shapes that turning joints bring on. */
   readonly shapes?: readonly DrivenShape[]
-  readonly shapeWeights?: readonly Float32Array[]
   /** Materials whose colour image is the normal map it is meant to be. */
   readonly normalMaps: readonly string[]
   readonly source: SourceFigure

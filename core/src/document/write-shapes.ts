@@ -1,11 +1,59 @@
+import { z } from 'zod'
+import { weightsThrough, type Driven } from '../corrective'
 import { invertAffine, multiplyMat4 } from '../math'
+import type { Take } from '../motion'
+import { findJoint, type Skeleton } from '../skeleton'
 import { floatValues } from './accessors'
 import type { Draft } from './draft'
 import type { DrivenShape, FigureToWrite } from './figure'
-import type { GltfAnimation } from './gltf'
+import type { GltfAnimation, GltfJson } from './gltf'
 import { withUsedSamplers } from './samplers'
 import { PLAIN } from './place'
 import type { WrittenRun } from './write-surface'
+
+const tellDriver = (skeleton: Skeleton, { turns, ease }: Driven): unknown => ({
+  joints: turns.map(t => ({ joint: skeleton.names[findJoint(skeleton, t.joint)], turn: t.by })),
+  ease,
+})
+const toldDriver = z.object({
+  joints: z
+    .array(z.object({ joint: z.string(), turn: z.tuple([z.number(), z.number(), z.number(), z.number()]) }))
+    .min(1)
+    .max(64),
+  ease: z.number().min(1).max(6),
+})
+
+/**
+ * What drives shapes that a file came with, where it is told as here: those at the end of a mesh's targets.
+ * @returns what drives each, alike ones once, and by node which of them it has
+ */
+export function driversTold(json: GltfJson): {
+  readonly drivers: readonly Driven[]
+  readonly nodes: readonly ShapedNode[]
+} {
+  const drivers: Driven[] = []
+  const places = new Map<string, number>()
+  const nodes = (json.nodes ?? []).flatMap((n, node): ShapedNode[] => {
+    const mesh = n.mesh === undefined ? undefined : json.meshes?.[n.mesh]
+    const extras = mesh?.extras as { targetNames?: unknown; drivers?: Record<string, unknown> } | null | undefined
+    const names = Array.isArray(extras?.targetNames) ? (extras.targetNames as unknown[]) : []
+    const count = mesh?.primitives[0]?.targets?.length ?? 0
+    if (typeof extras?.drivers !== 'object' || extras.drivers === null || names.length !== count) return []
+    const told = names.map(name => toldDriver.safeParse(extras.drivers![String(name)]))
+    const first = told.findIndex(t => t.success)
+    if (first < 0 || told.slice(first).some(t => !t.success)) return []
+    const shapes = told.slice(first).map(({ data }, i) => {
+      const key = `${String(names[first + i])} ${JSON.stringify(data)}`
+      const place =
+        places.get(key) ??
+        drivers.push({ turns: data!.joints.map(j => ({ joint: j.joint, by: j.turn })), ease: data!.ease }) - 1
+      places.set(key, place)
+      return place
+    })
+    return [{ node, first, shapes }]
+  })
+  return { drivers, nodes }
+}
 
 /** A node whose mesh got shapes: where among its morph targets they begin, and which of the figure's they are. */
 export interface ShapedNode {
@@ -23,7 +71,7 @@ const SPARSE = 0.4
  */
 export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly WrittenRun[]): ShapedNode[] {
   const shapes = figure.shapes ?? []
-  if (shapes.length === 0) return []
+  if (shapes.length === 0 || !figure.skeleton) return []
   const { json } = draft
   const nodes = json.nodes!
   const shared = new Map<number, number>()
@@ -64,7 +112,10 @@ export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly 
         ...Array.from({ length: first }, (_, i) => told[i] ?? `morph ${i + 1}`),
         ...touching.map(s => shapes[s].name),
       ],
-      drivers: Object.fromEntries(touching.map(s => [shapes[s].name, shapes[s].driver])),
+      drivers: {
+        ...(extras?.drivers as object | undefined),
+        ...Object.fromEntries(touching.map(s => [shapes[s].name, tellDriver(figure.skeleton!, shapes[s])])),
+      },
     }
     out.push({ node: n, first, shapes: touching })
   }
@@ -104,18 +155,53 @@ const nothing = (draft: Draft, count: number): number =>
     max: [0, 0, 0],
   } satisfies NonNullable<Draft['json']['accessors']>[number]) - 1
 
+/** How strongly each of some shapes shows through a take: frames times shapes. */
+interface DrivenTake {
+  readonly fps: number
+  readonly frames: number
+  readonly through: Float32Array
+  readonly count: number
+}
+
+/** How the joints of a take drive shapes, each list on its own. */
+export function driveTake(skeleton: Skeleton, take: Take, lists: readonly (readonly Driven[])[]): DrivenTake {
+  const parts = lists.map(list => weightsThrough(skeleton, list, take))
+  const count = lists.reduce((sum, list) => sum + list.length, 0)
+  const through = new Float32Array(take.frames * count)
+  for (let f = 0; f < take.frames; f++) {
+    let at = f * count
+    for (const [i, list] of lists.entries()) {
+      through.set(parts[i].subarray(f * list.length, (f + 1) * list.length), at)
+      at += list.length
+    }
+  }
+  return { fps: take.fps, frames: take.frames, through, count }
+}
+
+/** Nodes of two lists as one, what the second has counted behind the first. */
+export function bothShaped(first: readonly ShapedNode[], count: number, second: readonly ShapedNode[]): ShapedNode[] {
+  const later = new Map(second.map(s => [s.node, s]))
+  const both = first.map((f): ShapedNode => {
+    const s = later.get(f.node)
+    later.delete(f.node)
+    return { ...f, shapes: [...f.shapes, ...(s?.shapes.map(i => count + i) ?? [])] }
+  })
+  return [...both, ...[...later.values()].map(s => ({ ...s, shapes: s.shapes.map(i => count + i) }))]
+}
+
 /**
  * An animation that also moves the shapes of a figure; what it did to the morph targets a mesh had before goes on as it was.
- * @param through frames times all shapes of the figure; left out where the animation is no take, and the shapes rest
+ * @param take left out where the animation is no take, and the shapes rest
  */
 export function withShapeMotion(
   draft: Draft,
   animation: GltfAnimation,
   shaped: readonly ShapedNode[],
-  take?: { readonly fps: number; readonly frames: number; readonly through: Float32Array; readonly count: number },
+  take?: DrivenTake,
 ): GltfAnimation {
   let out = animation
   for (const { node, first, shapes } of shaped) {
+    if (draft.json.nodes![node].mesh === undefined) continue
     const own = out.channels.find(c => c.target.node === node && c.target.path === 'weights')
     if (!own && !take) continue
     const old = own && curveOf(draft, out.samplers[own.sampler], first)

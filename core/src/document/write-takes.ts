@@ -7,7 +7,7 @@ import type { GltfAnimation } from './gltf'
 import { isIdentity } from './place'
 import { withUsedSamplers } from './samplers'
 import type { WrittenJoints } from './write-nodes'
-import { withShapeMotion, type ShapedNode } from './write-shapes'
+import { bothShaped, driversTold, driveTake, withShapeMotion, type ShapedNode } from './write-shapes'
 
 /**
  * Writes takes in the figure's order: those that came with the file stay as they are where joints and keys do, and keep what
@@ -23,7 +23,6 @@ export function writeTakes(
   const { source, skeleton } = figure
   const before = json.animations ?? []
   if (!skeleton) return
-  const shapes = figure.shapes?.length ?? 0
   const aside = (node: number): boolean => joints.driven.has(node) || joints.gone.has(node)
   const takes = figure.takes.map((take, i): GltfAnimation => {
     const from = source.takeFrom[i] ?? -1
@@ -33,10 +32,15 @@ export function writeTakes(
       return animationOf(draft, skeleton, take, joints, without(animation, aside), animation)
     return take.name === source.takes[from].name ? animation : { ...animation, name: take.name }
   })
+  const came = driversTold(source.document.json)
+  const shapes = figure.shapes ?? []
+  const moved = bothShaped(came.nodes, came.drivers.length, shaped)
   const driven = takes.map((animation, i) => {
-    const through = figure.shapeWeights?.[i]
-    if (!through) return withShapeMotion(draft, animation, shaped)
-    return withShapeMotion(draft, animation, shaped, { ...figure.takes[i], through, count: shapes })
+    const take = figure.takes[i]
+    // a take that came with the file moves what it moved before
+    return (source.takeFrom[i] ?? -1) >= 0
+      ? withShapeMotion(draft, animation, shaped, shapes.length > 0 ? driveTake(skeleton, take, [shapes]) : undefined)
+      : withShapeMotion(draft, animation, moved, driveTake(skeleton, take, [came.drivers, shapes]))
   })
   const told = new Set(source.way.takes)
   const others = before

@@ -1,8 +1,8 @@
 import { packGlb, writeFigure, freshDocument, type SourceFigure } from '../document'
 import { settleNormalMaps, type ImageFile, type Material, type Mesh } from '../mesh'
-import { weightsThrough, type CorrectiveShape } from '../corrective'
+import type { CorrectiveShape } from '../corrective'
 import type { Take } from '../motion'
-import { findJoint, type Skeleton } from '../skeleton'
+import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 
 export interface GltfContent {
@@ -22,12 +22,6 @@ export interface GltfContent {
   readonly source?: SourceFigure
 }
 
-/** What brings a shape on, as a file tells it: joints by their names, each as it is turned where the shape shows in full. */
-const driverOf = (skeleton: Skeleton, { turns, ease }: CorrectiveShape): unknown => ({
-  joints: turns.map(t => ({ joint: skeleton.names[findJoint(skeleton, t.joint)], turn: t.by })),
-  ease,
-})
-
 /**
  * Writes a GLB. A figure that came in a document is written into that, and everything nobody asked to change leaves as it
  * came; another one gets a document of its own: the body with its parts, the skeleton as a node tree (role and bone tip in
@@ -39,10 +33,5 @@ export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBu
     ...freshDocument(name, mesh, settleNormalMaps(materials, normalMaps), images),
     joints: skeleton?.names.map(() => -1) ?? [],
   }
-  const driven = skeleton &&
-    shapes.length > 0 && {
-      shapes: shapes.map(s => ({ name: s.name, offsets: s.offsets, driver: driverOf(skeleton, s) })),
-      shapeWeights: takes.map(take => weightsThrough(skeleton, shapes, take)),
-    }
-  return packGlb(writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, ...driven }))
+  return packGlb(writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes }))
 }

@@ -1,62 +1,11 @@
-import { addScaled, breather, cross, dot, maxOf, minOf, normalize, scale, type Vec3, type WorkOptions } from '../math'
+import { addScaled, breather, cross, dot, maxOf, normalize, scale, type Vec3, type WorkOptions } from '../math'
+import { between, clamp, framed, isLong, of, quantile, type Framed } from './framed'
 import { mirrorSearch, type MirrorPlane, type MirrorSearch } from './symmetry'
 
-/** Surface points in a frame that may be the body's own: across from the midline, up, and ahead or back. */
-export interface Framed {
-  readonly x: Float64Array
-  readonly y: Float64Array
-  readonly z: Float64Array
-  /** Extent along y, and the lowest of it. */
-  readonly tall: number
-  readonly ground: number
-}
-
-/** Points seen in a frame: `lateral` across, `up` up, and what is at right angles to both. */
-export function framed(points: Float32Array, up: Vec3, lateral: Vec3, offset: number): Framed {
-  const n = points.length / 3
-  const deep = cross(lateral, up)
-  const [x, y, z] = [lateral, up, deep].map(d =>
-    Float64Array.from(
-      { length: n },
-      (_, i) => points[3 * i] * d[0] + points[3 * i + 1] * d[1] + points[3 * i + 2] * d[2],
-    ),
-  )
-  for (let i = 0; i < n; i++) x[i] -= offset
-  const ground = minOf(y)
-  return { x, y, z, ground, tall: maxOf(y) - ground || 1 }
-}
-
-/** Those of a frame's points whose height, as a share of all of it, lies between two. */
-function between(
-  { y, ground, tall }: Framed,
-  low: number,
-  high: number,
-  only: (i: number) => boolean = () => true,
-): number[] {
-  const out: number[] = []
-  for (let i = 0; i < y.length; i++) {
-    const h = (y[i] - ground) / tall
-    if (h >= low && h <= high && only(i)) out.push(i)
-  }
-  return out
-}
-
-/** The value below which a share of numbers lies; 0 of none. */
-function quantile(values: number[], share: number): number {
-  if (values.length === 0) return 0
-  values.sort((a, b) => a - b)
-  return values[Math.min(values.length - 1, Math.floor(share * values.length))]
-}
-const of = (list: Float64Array, at: readonly number[]): number[] => at.map(i => list[i])
-const middleOf = (values: number[]): number => (quantile(values, 0.06) + quantile(values, 0.94)) / 2
 const deviation = (values: readonly number[]): number => {
   const mean = values.reduce((a, b) => a + b, 0) / Math.max(1, values.length)
   return Math.sqrt(values.reduce((a, b) => a + (b - mean) ** 2, 0) / Math.max(1, values.length))
 }
-const clamp = (v: number, most = 1): number => Math.min(most, Math.max(-most, v))
-
-/** Whether a body is longer than a standing biped is deep: it goes on four legs, or it lies. */
-const isLong = (f: Framed): boolean => quantile([...f.z], 0.97) - quantile([...f.z], 0.03) > 0.55 * f.tall
 
 /**
  * How much a frame looks like that of a body that stands in it: legs parted about the midline at its lower end, one
@@ -127,109 +76,6 @@ function onFour(f: Framed): number {
   // none is so long for its height; what lies is
   const long = (quantile([...z], 0.99) - quantile([...z], 0.01)) / tall
   return (Math.max(0, Math.min(1, (2.62 - long) / 0.1)) * parted) / slices
-}
-
-/** How much longer a foot that shows is than the shank above it, at least. */
-const FOOT = 1.05
-const reachOf = (values: number[]): number => quantile(values, 0.94) - quantile(values, 0.06)
-
-type FacingCue = 'feet' | 'knees' | 'hands' | 'head' | 'chest'
-/** How much each tells: from a logistic fit on 200 figures of many proportions, stances and dresses, and rounded. */
-const FACING_WEIGHTS: Readonly<Record<FacingCue, number>> = { feet: 1, knees: 0.2, hands: 0.7, head: 0.6, chest: 0.3 }
-
-/** What tells which way along z a body looks: each about -1 to 1, above 0 for ahead. */
-function facingCues(f: Framed): Record<FacingCue, number> {
-  const { x, y, z, tall, ground } = f
-  const cues = { feet: 0, knees: 0, hands: 0, head: 0, chest: 0 }
-  // a hem hides where feet point
-  const low = between(f, 0.01, 0.08, i => Math.abs(x[i]) < 0.4 * tall)
-  const hem = low.filter(i => Math.abs(x[i]) < 0.01 * tall).length > 0.03 * low.length
-  const chest = quantile(
-    of(
-      z,
-      between(f, 0.5, 0.8, i => Math.abs(x[i]) < 0.1 * tall),
-    ),
-    0.5,
-  )
-  // below any head, however large; cloth that hangs to the ground hides where the seat is
-  const seat = hem
-    ? chest
-    : quantile(
-        of(
-          z,
-          between(f, 0.3, 0.52, i => Math.abs(x[i]) < 0.1 * tall),
-        ),
-        0.5,
-      )
-  for (const side of [1, -1]) {
-    const mine = (low: number, high: number): number[] =>
-      between(f, low, high, i => x[i] * side > 0.005 * tall && x[i] * side < 0.4 * tall)
-    const sole = of(z, mine(0, 0.035))
-    const shank = of(z, mine(0.08, 0.11))
-    // above thick soles; a foot that shows is longer than the shank on it, a hem is not
-    if (sole.length > 8 && shank.length > 8 && reachOf(sole) > FOOT * reachOf(shank))
-      cues.feet += 0.5 * clamp((middleOf(sole) - middleOf(shank)) / (0.018 * tall), 2)
-    const [shin, knee, thigh] = [mine(0.07, 0.11), mine(0.25, 0.31), mine(0.42, 0.47)].map(i => middleOf(of(z, i)))
-    cues.knees += 0.5 * clamp((knee - (shin + thigh) / 2) / (0.02 * tall))
-  }
-  const reach = quantile([...x].map(Math.abs), 0.97)
-  const hands = of(
-    z,
-    [...y.keys()].filter(i => Math.abs(x[i]) > reach && (y[i] - ground) / tall > 0.15),
-  )
-  if (hands.length > 4) cues.hands = clamp((quantile(hands, 0.5) - seat) / (0.06 * tall))
-  const head = quantile(
-    of(
-      z,
-      between(f, 0.88, 0.97, i => Math.abs(x[i]) < 0.12 * tall),
-    ),
-    0.5,
-  )
-  cues.head = clamp((head - seat) / (0.07 * tall), 1.5)
-  cues.chest = clamp((chest - seat) / (0.03 * tall))
-  return cues
-}
-/**
- * Which way along z a body looks, above 0 for ahead, and how clearly: about 1 and more is clear. Feet reach ahead of
- * their shanks, knees stand ahead of the line from hip to ankle, hands, chest and head ahead of the seat.
- */
-export function looksAhead(f: Framed): number {
-  if (isLong(f)) return beastLooksAhead(f)
-  const cues = facingCues(f)
-  return (Object.keys(cues) as FacingCue[]).reduce((sum, k) => sum + FACING_WEIGHTS[k] * cues[k], 0)
-}
-
-/**
- * The same of a body that goes on four legs: more of it reaches out over the forelegs than over the hind ones, its paws
- * point ahead, its head is high as a rule.
- */
-function beastLooksAhead(f: Framed): number {
-  const { y, z, tall, ground } = f
-  const [back, front] = [minOf(z), maxOf(z)]
-  const legs = of(z, between(f, 0, 0.12))
-  const [hind, fore] = [quantile(legs, 0.05), quantile(legs, 0.95)]
-  let over = 0,
-    behind = 0
-  for (let i = 0; i < z.length; i++) {
-    if ((y[i] - ground) / tall < 0.15) continue
-    if (z[i] > fore) over++
-    if (z[i] < hind) behind++
-  }
-  const overhang = (over - behind) / Math.max(1, over + behind)
-  const middle = (hind + fore) / 2
-  let paws = 0
-  for (const half of [1, -1]) {
-    const mine = (low: number, high: number): number[] =>
-      of(
-        z,
-        between(f, low, high, i => (z[i] - middle) * half > 0),
-      )
-    const [sole, shank] = [mine(0, 0.03), mine(0.07, 0.11)]
-    if (sole.length > 6 && shank.length > 6) paws += 0.5 * clamp((middleOf(sole) - middleOf(shank)) / (0.02 * tall))
-  }
-  const top = of(z, between(f, 0.8, 1))
-  const high = clamp((top.reduce((a, b) => a + b, 0) / Math.max(1, top.length) - (back + front) / 2) / (0.1 * tall))
-  return 1.4 * overhang + 0.8 * paws + 0.4 * high
 }
 
 /** How a body stands in its file. */

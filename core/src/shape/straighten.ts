@@ -22,7 +22,9 @@ import {
 import { boundsOf, transformMesh, type Mesh } from '../mesh'
 import { sampleSurface } from './sample-surface'
 import { withoutSlightPieces } from './slight-pieces'
-import { framed, looksAhead, standingOf } from './standing'
+import { looksAhead } from './facing'
+import { framed } from './framed'
+import { standingOf } from './standing'
 
 export type UnitName = 'm' | 'cm' | 'mm'
 export const METRES_IN: Readonly<Record<UnitName, number>> = { m: 1, cm: 0.01, mm: 0.001 }

@@ -85,6 +85,7 @@ async function measureAll(seeds: readonly number[], told: (m: Measured) => void)
   for (const seed of seeds) told(await measure(seed))
 }
 
+const median = (list: number[]): number => list.sort((a, b) => a - b)[list.length >> 1] ?? 0
 const mean = (list: readonly number[]): number => list.reduce((a, b) => a + b, 0) / Math.max(1, list.length)
 const percent = (v: number): string => `${(100 * v).toFixed(2)} %`
 const bodyMean = (m: Measured): number => mean(m.misses.map(x => x.off))
@@ -132,7 +133,7 @@ function report(all: readonly Measured[]): { lines: string[]; chart: string } {
     )
   lines.push(
     '',
-    '| landmark | mean | 95 of 100 under | worst | bias outwards | up | ahead |',
+    '| landmark | mean | 95 of 100 under | worst | usually outwards | up | ahead |',
     '|---|---|---|---|---|---|---|',
   )
   const part = (id: string): string => id.replace(/^(left|right)/, '')
@@ -145,9 +146,9 @@ function report(all: readonly Measured[]): { lines: string[]; chart: string } {
     bias: found.flatMap(m => m.bias).filter(b => part(b[0]) === name),
   }))
   for (const p of parts.sort((a, b) => mean(b.offs) - mean(a.offs))) {
-    const out = mean(p.bias.map(b => (b[0].startsWith('right') ? -b[1] : b[1])))
+    const out = median(p.bias.map(b => (b[0].startsWith('right') ? -b[1] : b[1])))
     lines.push(
-      `| ${p.name} | ${percent(mean(p.offs))} | ${percent(p.offs[Math.floor(p.offs.length * 0.95)])} | ${percent(p.offs[p.offs.length - 1])} | ${percent(out)} | ${percent(mean(p.bias.map(b => b[2])))} | ${percent(mean(p.bias.map(b => b[3])))} |`,
+      `| ${p.name} | ${percent(mean(p.offs))} | ${percent(p.offs[Math.floor(p.offs.length * 0.95)])} | ${percent(p.offs[p.offs.length - 1])} | ${percent(out)} | ${percent(median(p.bias.map(b => b[2])))} | ${percent(median(p.bias.map(b => b[3])))} |`,
     )
   }
   const refused = all.filter(m => m.refused)

@@ -357,10 +357,12 @@ const heads = computed<ReadonlySet<number>>(() => {
 })
 /** Whether arms stand out from the body; labels of hanging ones lie in the columns beside it. */
 const armsOut = computed(() => {
-  if (markStep.value) return true
-  if (main.value.view === 'side') return false
+  if (view.step === 'hands') return true
+  if (main.value.view === 'side') return markStep.value
   const s = skeleton.value
-  const [a, b] = ['leftUpperArm', 'leftHand'].map(r => jointPlaces.value[s?.roles.indexOf(r) ?? -1])
+  const [a, b] = markStep.value
+    ? ['leftShoulder', 'leftWrist'].map(id => landmarks.value.find(l => l.id === id)?.position)
+    : ['leftUpperArm', 'leftHand'].map(r => jointPlaces.value[s?.roles.indexOf(r) ?? -1])
   return !a || !b || Math.abs(b[0] - a[0]) > 0.13 * height.value
 })
 const callouts = computed(() => {

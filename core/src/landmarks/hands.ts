@@ -8,6 +8,7 @@ import {
   distance,
   dot,
   fromAxisAngle,
+  length,
   lerp,
   normalize,
   partOf,
@@ -141,7 +142,8 @@ async function readHand(
   const read = ends.map(end => {
     const cells = limbCells(voxels, field, end)
     const levels = levelCentres(voxels, field, cells, 1.5 * voxels.size)
-    const line = smoothLine([end.tip, ...levels.slice(1)], 2)
+    const tip = middleTip(voxels, cells, levels, end.tip)
+    const line = smoothLine([tip, ...levels.slice(1)], 2)
     const low = line[line.length - 1],
       high = line[Math.floor(line.length * 0.3)]
     return {
@@ -149,7 +151,7 @@ async function readHand(
       line,
       direction: normalize(sub(high, low), ahead),
       base: low,
-      tip: surfaceTip(end.tip, normalize(sub(end.tip, low), ahead), voxels.size),
+      tip: surfaceTip(tip, normalize(sub(tip, low), ahead), voxels.size),
     }
   })
   const thumb = pickThumb(read, wrist, ahead, length)
@@ -215,6 +217,30 @@ function wholeFinger(f: RawFinger, wrist: Vec3, ahead: Vec3, length: number): Ve
 function wholeThumb(f: RawFinger, wrist: Vec3, ahead: Vec3, thumbward: Vec3, length: number): Vec3[] {
   const root = add(wrist, add(scale(ahead, 0.12 * length), scale(thumbward, 0.13 * length)))
   return [root, ...[f.tip, ...f.line.slice(1)].reverse()]
+}
+
+/** A tip farther beside the line of its finger than this many cells is a corner of something broad. */
+const BESIDE = 2.5
+/**
+ * The tip in the middle of a finger's end: what is farthest from the wrist on a mitten or a hoof is a corner of it.
+ * @param levels centres from the tip on
+ */
+function middleTip(voxels: Voxels, cells: readonly number[], levels: readonly Vec3[], farthest: Vec3): Vec3 {
+  // the last levels are cut by the corner too
+  const [far, near] = [0.35, 0.8].map(share => levels[Math.floor(share * (levels.length - 1))])
+  if (!far || !near || distance(far, near) < 2 * voxels.size) return farthest
+  const along = normalize(sub(far, near))
+  const beside = (p: Vec3): number => {
+    const d = sub(p, far)
+    return length(addScaled(d, along, -dot(d, along)))
+  }
+  if (beside(farthest) < BESIDE * voxels.size) return farthest
+  let reach = 0
+  for (const cell of cells) {
+    const p = cellCentre(voxels, cell)
+    if (beside(p) < 1.5 * voxels.size) reach = Math.max(reach, dot(sub(p, far), along))
+  }
+  return reach > 0 ? addScaled(far, along, reach) : farthest
 }
 
 /** The cells end half a cell short of the skin. */

@@ -152,16 +152,39 @@ function arm(b: Build, p: Posed, side: 'left' | 'right', grain: Grain): Mesh {
   return loft(`${side} arm`, coarse(rings, grain), shaped(grain))
 }
 
-function hand(b: Build, p: Posed, side: 'left' | 'right', grain: Grain): Mesh[] {
-  const H = b.height
+/** A hand's size, its axes, and places in it: along it, towards the thumb, out of its back, as shares of its size. */
+function handFrame(b: Build, p: Posed, side: 'left' | 'right') {
   const w = p.joints[`${side}Hand`],
     e = p.joints[`${side}LowerArm`]
   const along = normalize(sub(w, e))
   const ahead = normalize(addScaled([0, 0, 1], along, -dot(along, [0, 0, 1])), [0, 1, 0])
   const flat = cross(along, ahead)
-  const size = b.hand * H
+  const size = b.hand * b.height
   const at = (x: number, y: number, z = 0): Vec3 =>
     add(w, add(scale(along, x * size), add(scale(ahead, y * size), scale(flat, z * size))))
+  return { size, ahead, flat, at }
+}
+
+/** The middle lines of a hand's fingers from the palm to the tip: the thumb first, then from the index finger on. */
+export function fingerLines(b: Build, p: Posed, side: 'left' | 'right'): Vec3[][] {
+  const { at } = handFrame(b, p, side)
+  if (b.hands === 'block') return []
+  const thumb = [at(0.14, 0.16), at(0.34, 0.34, 0.03), at(0.56, 0.44, 0.06)]
+  if (b.hands === 'mitten') return [thumb, [at(0.42, 0), at(1, 0)]]
+  const n = b.hands === 'five' ? 4 : 3
+  return [
+    thumb,
+    ...Array.from({ length: n }, (_, f) => {
+      const y = ((n - 1) / 2 - f) * (n === 4 ? 0.118 : 0.155)
+      const reach = [0.92, 1, 0.95, 0.8][n === 4 ? f : f + (f > 1 ? 1 : 0)]
+      return [at(0.42, 0.92 * y), at(0.6, y), at(0.8, 1.12 * y, -0.01), at(reach, 1.2 * y, -0.03)]
+    }),
+  ]
+}
+
+function hand(b: Build, p: Posed, side: 'left' | 'right', grain: Grain): Mesh[] {
+  const H = b.height
+  const { size, ahead, flat, at } = handFrame(b, p, side)
   const wrist = 0.0165 * Math.sqrt(b.armGirth) * H
   const broad = Math.max(0.2, Math.min(0.34, (1.15 * wrist) / size))
   const ring = (x: number, y: number, z: number): Ring => ({ at: at(x, 0), wide: z, ahead: y, behind: y })
@@ -191,24 +214,18 @@ function hand(b: Build, p: Posed, side: 'left' | 'right', grain: Grain): Mesh[] 
     ],
     shaped(grain, { front }),
   )
-  const thumb = tube(
-    `${side} thumb`,
-    [at(0.14, 0.16), at(0.34, 0.34, 0.03), at(0.56, 0.44, 0.06)],
-    [0.09 * size, 0.07 * size, 0.05 * size],
-    { sides: Math.min(8, grain.sides), front: flat },
-  )
+  const lines = fingerLines(b, p, side)
+  const thumb = tube(`${side} thumb`, lines[0], [0.09 * size, 0.07 * size, 0.05 * size], {
+    sides: Math.min(8, grain.sides),
+    front: flat,
+  })
   if (b.hands === 'mitten') return [palm, thumb]
-  const n = b.hands === 'five' ? 4 : 3
-  const fingers = Array.from({ length: n }, (_, f) => {
-    const y = ((n - 1) / 2 - f) * (n === 4 ? 0.118 : 0.155)
-    const reach = [0.92, 1, 0.95, 0.8][n === 4 ? f : f + (f > 1 ? 1 : 0)]
-    const r = (n === 4 ? 0.05 : 0.066) * size
-    return tube(
-      `${side} finger ${f + 1}`,
-      [at(0.42, 0.92 * y), at(0.6, y), at(0.8, 1.12 * y, -0.01), at(reach, 1.2 * y, -0.03)],
-      [r, r, r * 0.92, r * 0.7],
-      { sides: Math.min(8, grain.sides), front: flat },
-    )
+  const fingers = lines.slice(1).map((line, f) => {
+    const r = (b.hands === 'five' ? 0.05 : 0.066) * size
+    return tube(`${side} finger ${f + 1}`, line, [r, r, r * 0.92, r * 0.7], {
+      sides: Math.min(8, grain.sides),
+      front: flat,
+    })
   })
   return [palm, thumb, ...fingers]
 }

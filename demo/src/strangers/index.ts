@@ -4,9 +4,9 @@
  */
 import { seededRandom, type Vec3 } from '@chiraxis/core/math'
 import { boundsOf, joinMeshes, vertexNormals, type Mesh } from '@chiraxis/core/mesh'
-import { BUILD_KINDS, drawBuild, type BuildKind } from './build'
+import { BUILD_KINDS, drawBuild, type Build, type BuildKind } from './build'
 import { DRESS_KINDS, dressOf, type DressKind } from './dress'
-import { fleshOf } from './flesh'
+import { fingerLines, fleshOf } from './flesh'
 import { pose } from './joints'
 import { GRAINS, MAKE_KINDS, oneSurface, type MakeKind } from './make'
 import { drawStance, STANCE_KINDS, type StanceKind } from './stance'
@@ -25,6 +25,9 @@ export interface Stranger {
   readonly mesh: Mesh
   /** True joints by VRM role, `…End` for tips, metres. */
   readonly joints: Readonly<Record<string, Vec3>>
+  /** How its hands are made, and where the middle of every finger's tip is: the thumb first. */
+  readonly hands: Build['hands']
+  readonly fingerTips: Readonly<Record<'left' | 'right', readonly Vec3[]>>
   /** Of all that is there, horns and hats too, metres. */
   readonly height: number
 }
@@ -54,10 +57,16 @@ export async function makeStranger(seed: number, wanted: Wanted = {}): Promise<S
   for (let i = 1; i < positions.length; i += 3) positions[i] -= ground
   const joints: Record<string, Vec3> = {}
   for (const [name, at] of Object.entries(posed.joints)) joints[name] = [at[0], at[1] - ground, at[2]]
+  const tips = (side: 'left' | 'right'): Vec3[] =>
+    fingerLines(build, posed, side)
+      .map(line => line[line.length - 1])
+      .map(([x, y, z]): Vec3 => [x, y - ground, z])
   return {
     ...kinds,
     mesh: { ...mesh, positions, normals: vertexNormals(positions, mesh.indices) },
     joints,
+    hands: build.hands,
+    fingerTips: { left: tips('left'), right: tips('right') },
     height: boundsOf(positions).max[1],
   }
 }

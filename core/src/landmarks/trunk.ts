@@ -88,7 +88,7 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
     const z = (neckRow.minZ + neckRow.maxZ) / 2
     cues.push({
       id: 'neckBase',
-      at: [neckRow.x, neckRow.y, z - 0.012 * height],
+      at: [neckRow.x, neckRow.y, z - 0.019 * height],
       spread: 0.014 * height,
       along: up,
       alongSpread: 0.06 * height,
@@ -113,7 +113,7 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
   if (chest)
     cues.push({
       id: 'chest',
-      at: [chest[0], chest[1], chest[2] - 0.006 * height],
+      at: [chest[0], chest[1], chest[2] - 0.014 * height],
       spread: 0.014 * height,
       along: up,
       alongSpread: 0.5 * height,

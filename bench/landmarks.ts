@@ -7,10 +7,9 @@ import { fork } from 'node:child_process'
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
 import { detectBody, landmarkKind } from '@chiraxis/core/landmarks'
-import { ChiraxisError, distance, maxOf, seededRandom, transformPoint } from '@chiraxis/core/math'
+import { ChiraxisError, distance, maxOf, transformPoint } from '@chiraxis/core/math'
 import { applyStraighten, straighten } from '@chiraxis/core/shape'
-import { disturb, variedDisturbance } from '@chiraxis/demo/figures'
-import { makeStranger, type Stranger } from '@chiraxis/demo/strangers'
+import { asItComes, makeStranger, type Stranger } from '@chiraxis/demo/strangers'
 import { calibrationChart } from './calibration-chart'
 
 /** Tips that are told by no joint. */
@@ -36,13 +35,7 @@ interface Measured extends Pick<Stranger, (typeof GROUPS)[number]> {
 async function measure(seed: number): Promise<Measured> {
   const stranger = await makeStranger(seed)
   const { build, stance, dress, make } = stranger
-  const noise = variedDisturbance(seed)
-  const random = seededRandom(seed)
-  const awkward = disturb(
-    { ...stranger, labels: [], near: () => [] },
-    { ...noise, noise: 0, turn: random() < 0.7 ? noise.turn : 0 },
-    seed,
-  )
+  const awkward = asItComes(stranger, seed)
   const from = performance.now()
   const kinds = { seed, build, stance, dress, make }
   try {

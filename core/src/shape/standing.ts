@@ -95,6 +95,8 @@ const AXIS_LINES: readonly Vec3[] = [
   [0, 0, 1],
   [1, 0, 0],
 ]
+/** How much it counts against a way up that the body is shorter so than along another axis: few are, lying ones all. */
+const TALL = 2.2
 /** A mirror error that counts as much as legs that are not parted. */
 const MIRROR_SCALE = 0.018
 
@@ -126,7 +128,7 @@ export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOp
         await pulse()
         // as files usually stand and face, where nothing else tells
         const usual = 0.06 * line[1] - 0.3 * line[0] + (up === line ? 0.9 : 0) + 0.03 * Math.abs(plane.normal[0])
-        const tall = told ? 0 : 1.2 * (extentAlong(few, up) / longest - 1)
+        const tall = told ? 0 : TALL * (extentAlong(few, up) / longest - 1)
         const well = standsWell(framed(few, up, plane.normal, plane.offset))
         candidates.push({ up, plane, score: well + usual + tall - plane.error / MIRROR_SCALE })
       }

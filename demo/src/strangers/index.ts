@@ -11,6 +11,7 @@ import { pose } from './joints'
 import { GRAINS, MAKE_KINDS, oneSurface, type MakeKind } from './make'
 import { drawStance, STANCE_KINDS, type StanceKind } from './stance'
 
+export { asItComes, wrongStance, type WrongStance } from './measure'
 export { trueSkin, type Nature, type TrueSkin } from './true-skin'
 export { BEAST_KINDS, makeBeast, type Beast, type BeastKind } from './beast'
 export { BUILD_KINDS, DRESS_KINDS, MAKE_KINDS, STANCE_KINDS }

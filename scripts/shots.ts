@@ -161,12 +161,17 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(9000)
     },
   },
-  'bones-skin': {
+  'skin-correct': {
     themes: ['day'],
     go: async page => {
       await stop(page, 'Bones')
       await stop(page, 'skin')
-      await page.locator('[data-ledger="7"]').click()
+      await page.getByRole('radio', { name: 'Correct', exact: true }).click()
+      await settled(page)
+      await page.locator('[data-ledger]').filter({ hasText: 'Lower arm' }).first().click()
+      await page.getByTestId('begin-corrective').click()
+      await settled(page)
+      await page.waitForTimeout(1500)
     },
   },
   'motion-map': {

@@ -26,7 +26,16 @@ describe('what is worked out', () => {
   it('comes in order, the skin before any take is carried over', async () => {
     derived.wantedTake = 'walk'
     await core.settleAll()
-    expect(core.asked).toEqual(['shape', 'landmarks', 'rig', 'pieces', 'skin', 'correctives', 'take walk', 'findings walk'])
+    expect(core.asked).toEqual([
+      'shape',
+      'landmarks',
+      'rig',
+      'pieces',
+      'skin',
+      'correctives',
+      'take walk',
+      'findings walk',
+    ])
     expect(derived.performed?.id).toBe('walk')
     expect(derived.busy).toBe(false)
   })

@@ -21,7 +21,7 @@ import { floatValues, type GltfDocument } from '../src/document'
 import { figureWithTakes, proveGlb, readFile, writeGlb, type GltfContent } from '../src/formats'
 import { fromAxisAngle, multiply, normalize, pseudoInverse, slerp, IDENTITY, type Quat, type Vec3 } from '../src/math'
 import { groundOf, type CanvasGround } from '../src/paint'
-import { atBind, posed, worldPose, type PoseTurn, type Skeleton } from '../src/skeleton'
+import { atBind, bindPose, posed, worldPose, type PoseTurn, type Skeleton } from '../src/skeleton'
 import { deform, deformKeepingVolume, undeformMoves, type Skin } from '../src/skin'
 import { cleanDoll } from './figure'
 import { io, richRigged } from './round-trip/rich'
@@ -378,6 +378,17 @@ describe('shapes in files', () => {
     expect(await proveGlb(again, both)).toMatchObject({ validatorErrors: 0, sameAsSource: true })
     const names = (await readFile(again, 'doll.glb')).mesh!.morphs!.map(m => m.name)
     expect(names).toEqual(['Elbow bent, left', 'Elbow bent, right', 'Knee'])
+  })
+
+  it('show at rest where the rest pose was changed into their turn', async () => {
+    const { skeleton } = doll
+    const half = [{ joint: 'leftLowerArm', by: slerp(IDENTITY, elbow(120).by as Quat, 0.5) }]
+    const bent = { ...skeleton, bind: bindPose(skeleton), restRotations: posed(skeleton, half) }
+    const whole = { ...content, skeleton: bent, takes: [] }
+    const bytes = await writeGlb(whole)
+    expect((await proveGlb(bytes, whole)).validatorErrors).toBe(0)
+    const { json } = (await readFile(bytes, 'doll.glb')).document!
+    expect(json.meshes!.find(m => m.weights)!.weights).toEqual([expect.closeTo(0.5, 4), 0])
   })
 
   it('are refused where the file does not hold them', async () => {

@@ -128,13 +128,15 @@ function withoutShapes(mesh: GltfMesh, before: GltfMesh, added: number, shapes: 
   const asked = names.length === added && names.every(n => shapes.includes(n) && n in drivers)
   if (!asked) return mesh
   const named = (before.extras as { targetNames?: string[] } | undefined)?.targetNames
+  const weights = mesh.weights?.slice(0, first) ?? []
   const own = Array.isArray(named)
     ? { ...extras, ...(had && { drivers: left }), targetNames: targetNames!.slice(0, named.length) }
     : extras
   return {
     ...mesh,
     extras: before.extras === undefined && Object.keys(own).length === 0 ? undefined : own,
-    weights: first > 0 ? mesh.weights?.slice(0, first) : undefined,
+    // where nothing was told of them, shapes rest
+    weights: before.weights || weights.some(w => w !== 0) ? weights : undefined,
     primitives: mesh.primitives.map(p => {
       const { targets, ...rest } = p
       return first > 0 ? { ...rest, targets: targets?.slice(0, first) } : rest

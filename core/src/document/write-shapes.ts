@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { weightsThrough, type Driven } from '../corrective'
+import { driveOf, weightsThrough, type Driven } from '../corrective'
 import { invertAffine, multiplyMat4 } from '../math'
 import type { Take } from '../motion'
 import { findJoint, type Skeleton } from '../skeleton'
@@ -78,6 +78,8 @@ export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly 
   for (const n of nodes) if (n.mesh !== undefined) shared.set(n.mesh, (shared.get(n.mesh) ?? 0) + 1)
   const byNode = new Map<number, WrittenRun[]>()
   for (const run of runs) byNode.set(run.node, [...(byNode.get(run.node) ?? []), run])
+  // a rest pose that was changed by hand may show a shape
+  const atRest = driveOf(figure.skeleton, shapes).weights(figure.skeleton.restRotations)
   const out: ShapedNode[] = []
   for (const [n, own] of byNode) {
     const node = nodes[n]
@@ -101,9 +103,10 @@ export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly 
         ...touching.map((_, i) => ({ POSITION: at < 0 ? nothing(draft, count) : offsets[at][i] })),
       ]
     })
-    const zeros = touching.map(() => 0)
-    if (mesh.weights || first === 0) mesh.weights = [...(mesh.weights ?? []), ...zeros]
-    if (node.weights) node.weights = [...node.weights, ...zeros]
+    const still = touching.map(s => atRest[s])
+    if (mesh.weights || first === 0 || still.some(w => w > 0))
+      mesh.weights = [...(mesh.weights ?? new Array<number>(first).fill(0)), ...still]
+    if (node.weights) node.weights = [...node.weights, ...still]
     const extras = (typeof mesh.extras === 'object' ? mesh.extras : undefined) as Record<string, unknown> | undefined
     const told = Array.isArray(extras?.targetNames) ? (extras.targetNames as string[]) : []
     mesh.extras = {

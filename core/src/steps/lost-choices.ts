@@ -15,7 +15,7 @@ const GONE: Readonly<Record<SurfaceEdit['kind'], string>> = {
 
 /** What was chosen about pieces and materials that the body does not have, and joints that pieces were to ride on. */
 export function lostChoices(
-  recipe: Pick<Recipe, 'pieces' | 'normalMaps'>,
+  recipe: Pick<Recipe, 'pieces' | 'normalMaps' | 'correctives'>,
   received: Pick<Received, 'mesh' | 'materials'>,
   mesh: Pick<Mesh, 'parts'>,
   skeleton?: Skeleton,
@@ -41,6 +41,14 @@ export function lostChoices(
         where: name,
         reason: `The body has no material ${name} any more, whose image was to be a normal map.`,
       })
+  for (const { label, turns } of recipe.correctives ?? []) {
+    const gone = skeleton && turns.find(t => findJoint(skeleton, t.joint) < 0)
+    if (gone)
+      out.push({
+        where: label,
+        reason: `The corrective ${label} is driven by ${gone.joint}, which the skeleton does not have; it waits until it does.`,
+      })
+  }
   for (const { kind } of surface)
     out.push({
       where: 'surface',

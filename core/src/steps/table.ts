@@ -92,6 +92,8 @@ const corrections = ({ rest: _, ...others }: Transfer): unknown => others
 const eachCorrective = ({ correctives }: Recipe): StepRef[] =>
   (correctives ?? []).map((c): StepRef => ['corrective', c.id])
 const correctiveNames = (list: Recipe['correctives']): unknown[] => (list ?? []).map(c => [c.id, c.label])
+const correctiveJoints = (list: Recipe['correctives']): unknown[] =>
+  (list ?? []).map(c => [c.label, ...c.turns.map(t => t.joint)])
 const takeNames = (takes: Recipe['takes']): unknown[] => takes.map(t => [t.id, t.name])
 
 const takeOf = (recipe: Recipe, id: string): TakeRef => {
@@ -580,6 +582,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       'mirrorHalf',
       'bones.source',
       { path: 'bones.edits', part: anyEdits },
+      { path: 'correctives', part: correctiveJoints },
       { path: 'takes', part: takeNames },
     ],
     from: (recipe, takes) => [

@@ -1,4 +1,4 @@
-import { openShape, sculptDab, type OpenShape, type SculptStroke } from '@chiraxis/core/corrective'
+import { openShape, sculptDab, turnsBothSides, type OpenShape, type SculptStroke } from '@chiraxis/core/corrective'
 import type { Mesh } from '@chiraxis/core/mesh'
 import type { SurfaceHit } from '~/stage/picker'
 import { useDerived } from '~/stores/derived'
@@ -46,9 +46,8 @@ export function useSculpt() {
 
   /** Whether both sides stand alike in the pose, so that a stroke may go for both. */
   const standsAlike = computed(() => {
-    const refs = current.value?.turns.map(t => t.joint) ?? []
-    const other = (r: string): string => r.replace(/^(left|right)/, s => (s === 'left' ? 'right' : 'left'))
-    return refs.length > 0 && refs.every(r => refs.includes(other(r)))
+    const { skeleton } = derived
+    return !!skeleton && !!current.value && turnsBothSides(skeleton, current.value.turns)
   })
 
   /** @returns false where nothing can be painted */

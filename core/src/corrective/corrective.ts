@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { dabsSchema } from '../paint'
 import { poseTurnSchema } from '../skeleton'
 
 /** What the brush does to a shape: push it out along the surface, push it in, even it out, or bring back the plain skin. */
@@ -8,11 +9,7 @@ export type SculptTool = (typeof SCULPT_TOOLS)[number]
 /** One stroke on a shape; places are shares of the figure's height on the body as bound. */
 export const sculptStrokeSchema = z.object({
   tool: z.enum(SCULPT_TOOLS),
-  /** Dabs one after another: place and surface normal, and how hard the pen was pressed, 0..1. */
-  dabs: z
-    .array(z.tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()]))
-    .min(1)
-    .max(5000),
+  dabs: dabsSchema,
   /** Share of the height. */
   radius: z.number().positive().max(1),
   strength: z.number().min(0).max(1),

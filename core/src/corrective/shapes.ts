@@ -33,6 +33,10 @@ export interface MadeCorrective {
   readonly lost?: string
 }
 
+/** Whether a pose turns joints of both sides alike, so that it is its own mirror image. */
+export const turnsBothSides = (skeleton: Skeleton, turns: Driven['turns']): boolean =>
+  mirrored(skeleton, turns).every(t => turns.some(o => o.joint === t.joint))
+
 /** A corrective as one shape or, where it goes for both sides, as two. */
 function sidesOf(
   skeleton: Skeleton,
@@ -41,16 +45,13 @@ function sidesOf(
   const { turns, keep, mirrored: both, strokes } = corrective
   const own = { turns, keep, strokes }
   const side = jointSide(skeleton, findJoint(skeleton, turns[0].joint))
-  if (!both || side === 'middle') return [own]
-  const other = mirrored(skeleton, turns)
-  // a pose that turns both sides is its own mirror image
-  if (other.every(t => turns.some(o => o.joint === t.joint))) return [own]
+  if (!both || side === 'middle' || turnsBothSides(skeleton, turns)) return [own]
   return [
     { ...own, side },
     {
       keep,
       side: side === 'left' ? 'right' : 'left',
-      turns: other,
+      turns: mirrored(skeleton, turns),
       strokes: strokes.map(s => ({
         ...s,
         dabs: s.dabs.map(([x, y, z, nx, ny, nz, p]): (typeof s.dabs)[number] => [-x, y, z, -nx, ny, nz, p]),

@@ -4,6 +4,7 @@ import { ChiraxisError } from '../math'
 import type { Mesh } from '../mesh'
 import type { GltfContent } from './gltf-write'
 import type { Received } from './received'
+import { twinParts } from './twin-parts'
 
 /** Farther than this share of the body's size no vertex of a shape may go from where it should. */
 const FARTHEST = 1e-5
@@ -42,12 +43,8 @@ export function proveShapes(content: GltfContent, read: Received): void {
 const sizeOf = ({ positions }: Mesh): number => positions.reduce((most, v) => Math.max(most, Math.abs(v)), 1e-9)
 
 function farthest(mesh: Mesh, offsets: Float32Array, other: Mesh, found: Float32Array): number {
-  const byName = new Map<string, Mesh['parts'][number][]>()
-  const called = (p: Mesh['parts'][number]): string => p.aka?.[0] ?? p.name
-  for (const p of other.parts) byName.set(called(p), [...(byName.get(called(p)) ?? []), p])
   let most = 0
-  for (const part of mesh.parts) {
-    const twin = part.count > 0 ? byName.get(called(part))?.shift() : undefined
+  for (const [part, twin] of twinParts(mesh, other)) {
     if (!twin) continue
     for (let i = 0; i < part.count; i++)
       for (let k = 0; k < 3; k++) {

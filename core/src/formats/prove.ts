@@ -9,6 +9,7 @@ import { readGltf } from './gltf-read'
 import type { GltfContent } from './gltf-write'
 import { proveShapes } from './prove-shapes'
 import type { Received } from './received'
+import { twinParts } from './twin-parts'
 
 /** What reading a written file back showed. */
 export interface Proof {
@@ -151,16 +152,10 @@ function compareMesh(
     throw new ChiraxisError('unproven', 'The written file lost vertices or triangles of the body.')
   }
   if (!other) return lost()
-  const byName = new Map<string, Mesh['parts'][number][]>()
-  // what the file calls a part: names told apart change when pieces come or go
-  const called = (p: Mesh['parts'][number]): string => p.aka?.[0] ?? p.name
-  for (const p of other.parts) byName.set(called(p), [...(byName.get(called(p)) ?? []), p])
   const back = new Int32Array(bound ? maxOf(bound.pairs, 0) + 1 : 0).fill(-1)
   bound?.pairs.forEach((r, j) => (back[r] = j))
   const done = new Uint8Array(mesh.positions.length / 3)
-  for (const part of mesh.parts) {
-    if (part.count === 0) continue
-    const twin = byName.get(called(part))?.shift()
+  for (const [part, twin] of twinParts(mesh, other)) {
     if (!twin || twin.count !== part.count) return lost()
     for (let i = 0; i < part.count; i++) {
       const a = mesh.indices[part.start + i]

@@ -11,6 +11,12 @@ const weights = z
   .min(1)
   .max(16)
 
+/** Dabs of a stroke one after another: place and surface normal, and how hard the pen was pressed, 0..1. */
+export const dabsSchema = z
+  .array(z.tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()]))
+  .min(1)
+  .max(5000)
+
 export const BRUSH_TOOLS = ['add', 'take', 'replace', 'smooth', 'sharpen'] as const
 export type BrushTool = (typeof BRUSH_TOOLS)[number]
 
@@ -23,11 +29,7 @@ export const skinEditSchema = z.discriminatedUnion('kind', [
     kind: z.literal('stroke'),
     tool: z.enum(BRUSH_TOOLS),
     joint: ref,
-    /** Dabs one after another: place and surface normal, and how hard the pen was pressed, 0..1. */
-    dabs: z
-      .array(z.tuple([z.number(), z.number(), z.number(), z.number(), z.number(), z.number(), z.number()]))
-      .min(1)
-      .max(5000),
+    dabs: dabsSchema,
     /** Share of the height. */
     radius: z.number().positive().max(1),
     strength: z.number().min(0).max(1),

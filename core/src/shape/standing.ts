@@ -1,82 +1,7 @@
 import { addScaled, breather, cross, dot, maxOf, normalize, scale, type Vec3, type WorkOptions } from '../math'
-import { between, clamp, framed, isLong, of, quantile, type Framed } from './framed'
+import { framed } from './framed'
 import { mirrorSearch, type MirrorPlane, type MirrorSearch } from './symmetry'
-
-const deviation = (values: readonly number[]): number => {
-  const mean = values.reduce((a, b) => a + b, 0) / Math.max(1, values.length)
-  return Math.sqrt(values.reduce((a, b) => a + (b - mean) ** 2, 0) / Math.max(1, values.length))
-}
-
-/**
- * How much a frame looks like that of a body that stands in it: legs parted about the midline at its lower end, one
- * narrow head above, soles that are flat, a trunk broader than deep, or legs before and behind. About -3 to 3.
- */
-export function standsWell(f: Framed): number {
-  const { x, z, tall } = f
-  const slices = 12
-  const free = 0.01 * tall
-  const near = (i: number): boolean => Math.abs(x[i]) < 0.4 * tall
-  const parted = (low: number, high: number): number => {
-    let n = 0
-    for (let s = 0; s < slices; s++) {
-      const own = between(f, low + ((high - low) * s) / slices, low + ((high - low) * (s + 1)) / slices, near)
-      const left = own.filter(i => x[i] > free).length
-      const right = own.filter(i => x[i] < -free).length
-      if (left > 2 && right > 2 && own.length - left - right <= 0.02 * own.length) n++
-    }
-    return n / slices
-  }
-  const legs = parted(0, 0.28) - parted(0.72, 1)
-  const spread = (low: number, high: number): number => {
-    const own = between(f, low, high, i => Math.abs(x[i]) < 0.2 * tall)
-    return Math.hypot(deviation(of(x, own)), deviation(of(z, own))) / tall
-  }
-  const narrow = clamp((spread(0, 0.1) - spread(0.9, 1)) / 0.06)
-  // soles are flat; what is on top is not
-  const soles = between(f, 0, 0.02).length,
-    tops = between(f, 0.98, 1).length
-  const flat = (soles - tops) / Math.max(1, soles + tops)
-  let broad = 0
-  // a long body that does not stand on four legs lies
-  if (isLong(f)) broad = 1.5 * Math.max(0, legs) * onFour(f) - 0.2
-  else {
-    const mz = quantile(
-      of(
-        z,
-        between(f, 0.5, 0.85, i => Math.abs(x[i]) < 0.2 * tall),
-      ),
-      0.5,
-    )
-    const trunk = between(f, 0.5, 0.85, i => Math.abs(x[i]) < 0.2 * tall && Math.abs(z[i] - mz) < 0.2 * tall)
-    broad = clamp((deviation(of(x, trunk)) / Math.max(1e-9, deviation(of(z, trunk))) - 1) / 0.4)
-    // most of a body that stands on two legs is near its midline, however its arms are held; seen from the side, not
-    const inner = x.reduce((count, v) => count + (Math.abs(v) < 0.22 * tall ? 1 : 0), 0) / x.length
-    broad = Math.min(broad, clamp((inner - 0.52) / 0.1))
-  }
-  return 1.6 * legs + 0.3 * narrow + 0.45 * flat + 0.8 * broad
-}
-
-/** How far the lower end of a long body is parted into legs before and legs behind, 0..1. */
-function onFour(f: Framed): number {
-  const { z, tall } = f
-  const slices = 8
-  let parted = 0
-  for (let s = 0; s < slices; s++) {
-    const own = of(z, between(f, (0.3 * s) / slices, (0.3 * (s + 1)) / slices)).sort((a, b) => a - b)
-    if (own.length < 8) continue
-    let gap = 0,
-      at = 0
-    for (let i = 1; i < own.length; i++)
-      if (own[i] - own[i - 1] > gap) {
-        gap = own[i] - own[i - 1]
-        at = i / own.length
-      }
-    if (gap > 0.12 * tall && at > 0.2 && at < 0.8) parted++
-  }
-  // none is so long for its height; what lies is
-  const long = (quantile([...z], 0.99) - quantile([...z], 0.01)) / tall
-  return (Math.max(0, Math.min(1, (2.62 - long) / 0.1)) * parted) / slices
-}
+import { standsWell } from './stands-well'
 
 /** How a body stands in its file. */
 export interface Standing {
@@ -86,8 +11,8 @@ export interface Standing {
   readonly offset: number
   /** How badly it mirrors about the midline, as a share of its size. */
   readonly error: number
-  /** By how much this reading is likelier than any with another way up. */
-  readonly upMargin: number
+  /** How likely this way up is among all, 0..1. */
+  readonly upChance: number
 }
 
 const AXIS_LINES: readonly Vec3[] = [
@@ -95,17 +20,29 @@ const AXIS_LINES: readonly Vec3[] = [
   [0, 0, 1],
   [1, 0, 0],
 ]
-/** How much it counts against a way up that the body is shorter so than along another axis: few are, lying ones all. */
-const TALL = 2.2
-/** A mirror error that counts as much as legs that are not parted. */
-const MIRROR_SCALE = 0.018
+/** How much it counts against a way up that the body is shorter so than along another axis. */
+const TALL = 0.21
+/** A mirror error that halves the odds of a plane is about two thirds of it; no worse one counts more than the largest. */
+const MIRROR_SCALE = 0.0088
+const WORST_MIRROR = 0.1
+/** Logarithms of odds of ways up as files bring bodies: along Y, seldom along X, hardly ever along a minus axis. */
+const usualUp = (up: Vec3): number => 0.3 * Math.abs(up[1]) - 1.5 * Math.abs(up[0]) + (up.some(v => v > 0.5) ? 2 : 0)
+/** The same of the way up that a file's own format asks for. */
+const SPECIFIED = 1.2
+/** Readings that are at least so likely beside the best one are settled before one is taken. */
+const NEARLY = 1.2
 
 /**
  * Reads how a body stands: every way up along the file's axes, and for each the planes it mirrors about best, are
  * judged together by how well the body mirrors and by how much it then looks like one that stands.
  * @param points 3·N surface samples  @param told the way up, where somebody settled it
+ * @param specified the way up that the file's format asks for: a hint, as not every file keeps to it
  */
-export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOptions = {}): Promise<Standing> {
+export async function standingOf(
+  points: Float32Array,
+  { told, specified }: { readonly told?: Vec3; readonly specified?: Vec3 } = {},
+  work: WorkOptions = {},
+): Promise<Standing> {
   const search = mirrorSearch(points, work)
   const pulse = breather(work)
   // a part of the points tells well enough how one stands
@@ -126,35 +63,38 @@ export async function standingOf(points: Float32Array, told?: Vec3, work: WorkOp
     for (const up of told ? [told] : [line, scale(line, -1)])
       for (const plane of tried) {
         await pulse()
-        // as files usually stand and face, where nothing else tells
-        const usual = 0.06 * line[1] - 0.3 * line[0] + (up === line ? 0.9 : 0) + 0.03 * Math.abs(plane.normal[0])
+        const usual =
+          usualUp(up) + 0.03 * Math.abs(plane.normal[0]) + (specified && dot(specified, up) > 0.999 ? SPECIFIED : 0)
         const tall = told ? 0 : TALL * (extentAlong(few, up) / longest - 1)
         const well = standsWell(framed(few, up, plane.normal, plane.offset))
-        candidates.push({ up, plane, score: well + usual + tall - plane.error / MIRROR_SCALE })
+        candidates.push({ up, plane, score: well + usual + tall - mirrorCost(plane) })
       }
   }
   candidates.sort((a, b) => b.score - a.score)
   // the best few are settled, and the one that then mirrors best among nearly as good ones is taken
   let best: { up: Vec3; plane: MirrorPlane; score: number } | undefined
   for (const c of candidates.slice(0, 3)) {
-    if (c.score < candidates[0].score - 0.7) break
+    if (c.score < candidates[0].score - NEARLY) break
     await pulse(0.8)
     const plane = upright(search, better(search, c.plane), c.up)
-    const score = c.score + (c.plane.error - plane.error) / MIRROR_SCALE
-    if (!best || score > best.score + 0.02) best = { up: c.up, plane, score }
+    const score = c.score + mirrorCost(c.plane) - mirrorCost(plane)
+    if (!best || score > best.score + 0.04) best = { up: c.up, plane, score }
   }
-  const { up, score } = best!
+  const { up } = best!
   await pulse(0.9)
   const plane = centred(search, turned(search, best!.plane, up))
-  const rival = candidates.find(c => dot(c.up, up) < 0.5)
+  const odds = (only: (c: Vec3) => boolean): number =>
+    candidates.reduce((sum, c) => sum + (only(c.up) ? Math.exp(c.score - candidates[0].score) : 0), 0)
   return {
     up: normalize(addScaled(up, plane.normal, -dot(up, plane.normal))),
     lateral: plane.normal,
     offset: plane.offset,
     error: plane.error,
-    upMargin: rival ? score - rival.score : 1,
+    upChance: odds(v => v === up) / odds(() => true),
   }
 }
+
+const mirrorCost = ({ error }: MirrorPlane): number => Math.min(error, WORST_MIRROR) / MIRROR_SCALE
 
 /** A plane settled among its neighbours, unless that made it worse: thin legs may pair with one another wrongly. */
 function better(search: MirrorSearch, plane: MirrorPlane): MirrorPlane {

@@ -54,6 +54,12 @@ function metresIn({ height, scale: factor }: StraightenChoice, unit: UnitName, t
   return factor ?? METRES_IN[unit]
 }
 
+/** What is known of a file beside its shape. */
+export interface StraightenHints extends StraightenChoice {
+  /** The axis that the file's format asks to be up: a hint, as not every file keeps to it. */
+  readonly specifiedUp?: AxisName
+}
+
 /** How a received body was brought upright, and how sure each guess is (0..1). */
 export interface Straightened {
   /** Column-major 4×4 from the file's space to metres, Y up, facing +Z, left at +X. */
@@ -81,7 +87,7 @@ export interface Straightened {
  */
 export async function straighten(
   mesh: Mesh,
-  choice: StraightenChoice = {},
+  choice: StraightenHints = {},
   work: WorkOptions = {},
 ): Promise<Straightened> {
   const pulse = breather(work)
@@ -91,12 +97,13 @@ export async function straighten(
   const points = sampleSurface(flesh.positions, flesh.indices, 5000)
   await pulse(0.1)
   const told = choice.up ? AXES[choice.up] : undefined
-  const standing = await standingOf(points, told, partOf(work, 0.1, 0.8))
+  const specified = choice.specifiedUp && AXES[choice.specifiedUp]
+  const standing = await standingOf(points, { told, specified }, partOf(work, 0.1, 0.8))
   const { lateral } = standing
   let { up } = standing
   const seen = framed(points, up, lateral, standing.offset)
   const { tall } = seen
-  const upConfidence = told ? 1 : Math.min(1, 0.3 + Math.max(0, standing.upMargin))
+  const upConfidence = told ? 1 : standing.upChance
   let forward = cross(lateral, up)
   const shown = looksAhead(seen)
   // files face one way as a rule: that decides where the body shows little

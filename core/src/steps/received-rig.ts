@@ -1,7 +1,7 @@
 import { ChiraxisError, conjugate, nearestAxis, rotate } from '../math'
 import type { Received } from '../formats'
 import { transformSkeleton, transformTake, type Rig } from '../rig'
-import type { StraightenChoice } from '../shape'
+import type { StraightenChoice, StraightenHints } from '../shape'
 import { pickRows } from '../skin'
 import { jointIds, withRoles, type Doubt, type RoleReading, type Skeleton } from '../skeleton'
 import { bodyFrame, restShowsBody } from '../retarget'
@@ -11,7 +11,7 @@ import type { ShapeResult } from './shape-result'
  * Up and facing of a body as its own skeleton tells them, which is surer than its shape; nothing where the reading is in doubt,
  * so that a body is never turned for it.
  */
-export function toldBySkeleton({ skeleton }: Received, reading: RoleReading | undefined): StraightenChoice {
+function toldBySkeleton({ skeleton }: Received, reading: RoleReading | undefined): StraightenChoice {
   if (!skeleton || !reading || reading.missing.length > 0 || reading.doubts.length > 0) return {}
   try {
     const back = conjugate(bodyFrame(skeleton, reading.joints))
@@ -26,6 +26,12 @@ export function toldBySkeleton({ skeleton }: Received, reading: RoleReading | un
   }
 }
 const UP = '+y'
+
+/** What is known of how a received body stands before its shape is looked at: by its skeleton, and by its format. */
+export const toldByFile = (received: Received, reading: RoleReading | undefined): StraightenHints => ({
+  ...toldBySkeleton(received, reading),
+  ...(/^gl(b|tf)$/.test(received.format) && { specifiedUp: UP }),
+})
 
 /** The skeleton, skin and takes that came with a body, straightened with it, roles told as far as they are recognised. */
 export function receivedRig(shape: Pick<ShapeResult, 'received' | 'straightened' | 'mesh' | 'from' | 'reading'>): Rig {

@@ -29,7 +29,7 @@ import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef
 import { withOwnSkins } from './appendage-skins'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
-import { receivedRig, toldBySkeleton } from './received-rig'
+import { receivedRig, toldByFile } from './received-rig'
 import { repairOnto } from './open-skin'
 import { weightsOfFile } from './weights-of-file'
 import type { RigResult, FileSet, StepName, StepRef, Step } from './types'
@@ -195,7 +195,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     weight: 4,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
-      const told = toldBySkeleton(await get('received'), await get('reading'))
+      const told = toldByFile(await get('received'), await get('reading'))
       const { mesh } = await get('whole')
       // what is put on a body does not move it
       const bare =

@@ -2,7 +2,7 @@ import { ChiraxisError } from '../math'
 import { readReceived, type Received } from '../formats'
 import { looseWeights, type LooseWeights } from '../paint'
 import { applyStraighten, straighten } from '../shape'
-import { receivedRig, toldBySkeleton } from './received-rig'
+import { receivedRig, toldByFile } from './received-rig'
 
 /** The weights of a skinned figure in a file, in its own straightened body. */
 export async function weightsOfFile(file: Received, name: string): Promise<LooseWeights> {
@@ -11,7 +11,7 @@ export async function weightsOfFile(file: Received, name: string): Promise<Loose
   if (file.skin.weights.some(w => !Number.isFinite(w)))
     throw new ChiraxisError('bad-weights', `${name} holds weights that are no numbers.`)
   const reading = readReceived(file)
-  const straightened = await straighten(file.mesh, toldBySkeleton(file, reading))
+  const straightened = await straighten(file.mesh, toldByFile(file, reading))
   const mesh = applyStraighten(file.mesh, straightened)
   const rig = receivedRig({ received: file, reading, straightened, mesh })
   return looseWeights(mesh, rig.skeleton, rig.skin ?? file.skin, straightened.height)

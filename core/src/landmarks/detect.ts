@@ -5,7 +5,7 @@ import { landmarksByProportion } from './by-proportion'
 import { extremities, type Extremity } from './extremities'
 import type { Landmark } from './landmark'
 import { largestPiece } from './largest-piece'
-import { findFork, legCues, readLeg } from './legs'
+import { findFork, legCues, readLeg, type LegReading } from './legs'
 import { likelyFigure } from './likely-figure'
 import { rowPatches, type Patch } from './rows'
 import { findNeck, midColumn, trunkCues } from './trunk'
@@ -18,6 +18,8 @@ export const DETECT_DEFAULTS = { cells: 176 } as const
 
 /** A limb counts as seen from this share of height on. */
 const LEAST_ARM = 0.13
+/** From this slope of the thighs on a body crouches. */
+const CROUCH = 0.35
 
 /**
  * Finds the biped landmarks of a straightened body from its own solid shape: ends as persistent peaks of geodesic
@@ -66,7 +68,7 @@ export async function detectLandmarks(
   if (signs.filter(Boolean).length < 2 && !standsLikeSomebody(filled, height))
     throw notBiped('neither limbs nor a head were found')
 
-  const cues = trunkCues(column, neck, height, shoulderY)
+  const cues = trunkCues(column, neck, height, shoulderY, crouching(legs))
   for (const [side, sign] of [
     ['left', 1],
     ['right', -1],
@@ -103,6 +105,10 @@ function coreCell(voxels: Voxels, rows: readonly (readonly Patch[])[], y: number
   const patch = row.reduce((a, b) => (b.count / (1 + 40 * b.x * b.x) > a.count / (1 + 40 * a.x * a.x) ? b : a))
   return nearestSolid(voxels, [patch.minX * patch.maxX < 0 ? 0 : patch.x, y, patch.z], 14)
 }
+
+/** Whether both thighs lean well back from the knees. */
+const crouching = ({ left, right }: { left?: LegReading; right?: LegReading }): boolean =>
+  left !== undefined && right !== undefined && Math.max(left.slope, right.slope) < -CROUCH
 
 /** Where the shoulder joints are, as far as arms tell it. */
 const shoulderHeight = (arms: { left?: ArmReading; right?: ArmReading }, height: number): number | undefined => {

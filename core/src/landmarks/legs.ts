@@ -1,4 +1,4 @@
-import { distance, lerp, maxOf, minOf, normalize, sub, type Vec3 } from '../math'
+import { addScaled, distance, dot, lerp, maxOf, minOf, normalize, sub, type Vec3 } from '../math'
 import { bendOf, resampleLine, smoothLine, fitLine } from './limb'
 import type { Voxels } from '../mesh'
 import type { Cue } from './likely-figure'
@@ -87,8 +87,10 @@ export interface LegReading {
   /** From hip to ankle. */
   readonly line: readonly Vec3[]
   /** Where it bends, as a share from hip to ankle, and how far off that may be. */
-  readonly knee: { readonly share: number; readonly doubt: number }
+  readonly knee: { readonly share: number; readonly doubt: number; readonly at: Vec3 }
   readonly footSeen: boolean
+  /** How far the thigh goes ahead for each metre it rises: below 0 where knees are bent. */
+  readonly slope: number
 }
 
 /** Reads one leg from its patches. `side` is +1 for the left. */
@@ -160,9 +162,10 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
   // the hip joint: up the thigh's own line, above the fork
   const thigh = leg.filter(p => p.y > ground + 0.6 * legHeight && p.y < ground + 0.95 * legHeight)
   const thighAxis = fitLine(thigh.map(p => [p.x, p.y, p.z] as Vec3))
-  const hipY = fork.y + HIP_ABOVE_FORK * legHeight
   const rise = (k: 0 | 2): number =>
-    Math.max(-0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
+    Math.max(k === 2 ? -BENT_MOST : -0.25, Math.min(0.25, thighAxis.direction[k] / (thighAxis.direction[1] || 1)))
+  const bent = Math.hypot(1, Math.min(0, rise(2) + STANDING_SLOPE))
+  const hipY = fork.y + HIP_ABOVE_FORK * legHeight * bent
   const hip: Vec3 = [
     thighAxis.point[0] + rise(0) * (hipY - thighAxis.point[1]),
     hipY,
@@ -174,7 +177,8 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
     .map(p => [p.x, p.y, p.z] as Vec3)
     .reverse()
   const line = resampleLine(smoothLine([hip, ...middles, ankle], 3), 60)
-  const knee = kneeBend(line, height)
+  const bend = kneeBend(line, height)
+  const knee = { ...bend, at: bend.angle > CORNER ? cornerOf(line, bend.share) : pointOn(line, bend.share) }
   return {
     hip,
     ankle,
@@ -183,30 +187,51 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
     line,
     knee,
     footSeen: seen,
+    slope: rise(2),
   }
 }
 
+/** A thigh in a crouch goes back by so much for each metre it rises, at most. */
+const BENT_MOST = 1.6
 /**
  * The hip joint lies above the fork by this share of the fork's height: about 0.047 of stature (joint centres after
  * de Leva 1996 at 0.525, the crotch at 0.478 in surveys of adults).
  */
 const HIP_ABOVE_FORK = 0.098
 
+/** How a thigh may slope and still be that of somebody who stands. */
+const STANDING_SLOPE = 0.25
+/** From this bend on, radians, a line through the middles of rows cuts the corner of the knee. */
+const CORNER = 0.35
+
+/** Where two straight runs of a bent line come nearest to one another. */
+function cornerOf(line: readonly Vec3[], share: number): Vec3 {
+  const split = Math.round(share * (line.length - 1))
+  const gap = Math.round(0.08 * line.length)
+  const a = fitLine(line.slice(2, split - gap))
+  const b = fitLine(line.slice(split + gap, -2))
+  const between = sub(b.point, a.point)
+  const [ab, da, db] = [dot(a.direction, b.direction), dot(between, a.direction), dot(between, b.direction)]
+  const s = (da - ab * db) / (1 - ab * ab)
+  const t = (ab * da - db) / (1 - ab * ab)
+  return lerp(addScaled(a.point, a.direction, s), addScaled(b.point, b.direction, t), 0.5)
+}
+
 /** The bend of a leg seen from the side, between hip and ankle. */
-function kneeBend(line: readonly Vec3[], height: number): { share: number; doubt: number } {
+function kneeBend(line: readonly Vec3[], height: number): { share: number; doubt: number; angle: number } {
   const bend = bendOf(line, 0.36, 0.62)
   const doubt = Math.min(
     0.2,
     0.03 + (3 * Math.max(bend.deviation, 0.0012 * height)) / (Math.max(1e-3, Math.sin(bend.angle)) * 0.45 * height),
   )
-  return { share: bend.share, doubt }
+  return { share: bend.share, doubt, angle: bend.angle }
 }
 
 /** What one leg says of its landmarks. */
 export function legCues(leg: LegReading, fork: Fork, side: 'left' | 'right', height: number): Cue[] {
   const thigh = normalize(sub(leg.line[0], leg.line[Math.floor(0.4 * leg.line.length)]))
-  const knee = legPoint(leg, leg.knee.share)
-  const next = legPoint(leg, Math.min(1, leg.knee.share + 0.06))
+  const knee = leg.knee.at
+  const [upper, next] = [-0.06, 0.06].map(d => pointOn(leg.line, Math.min(1, leg.knee.share + d)))
   const foot = leg.footSeen ? 1 : 2.5
   return [
     {
@@ -222,9 +247,12 @@ export function legCues(leg: LegReading, fork: Fork, side: 'left' | 'right', hei
       id: `${side}Knee`,
       at: knee,
       spread: (fork.clear ? 0.009 : 0.03) * height,
-      along: normalize(sub(next, knee)),
+      along: normalize(sub(next, upper)),
       // a share of a leg as long as they usually are: one read too short knows little of its knee
-      alongSpread: leg.knee.doubt * Math.max(distance(leg.hip, leg.ankle), 0.4 * height),
+      alongSpread: Math.max(
+        leg.knee.doubt * Math.max(distance(leg.hip, leg.ankle), 0.4 * height),
+        (fork.flesh ? 0 : 0.12) * height,
+      ),
     },
     {
       id: `${side}Ankle`,
@@ -263,9 +291,9 @@ function halfOf(p: Patch, side: 1 | -1): Patch {
     : { ...p, maxX: 0, x: p.minX / 2, count: p.count / 2 }
 }
 
-/** The point at a share of the way from hip to ankle. */
-function legPoint(reading: LegReading, share: number): Vec3 {
-  const at = share * (reading.line.length - 1)
-  const i = Math.min(reading.line.length - 2, Math.floor(at))
-  return lerp(reading.line[i], reading.line[i + 1], at - i)
+/** The point at a share of a polyline of even steps. */
+function pointOn(line: readonly Vec3[], share: number): Vec3 {
+  const at = share * (line.length - 1)
+  const i = Math.min(line.length - 2, Math.floor(at))
+  return lerp(line[i], line[i + 1], at - i)
 }

@@ -48,7 +48,7 @@ export function findNeck(column: readonly Patch[], height: number, shoulderY: nu
 }
 
 /** What trunk, neck and head say. `shoulderY` is where the shoulder joints are, as far as is known. */
-export function trunkCues(column: readonly Patch[], neck: Neck | undefined, height: number, shoulderY: number): Cue[] {
+export function trunkCues(column: readonly Patch[], neck: Neck | undefined, height: number, shoulderY: number, crouching: boolean): Cue[] {
   const cues: Cue[] = []
   if (column.length < 10) return cues
   const crownPatch = column[column.length - 1]
@@ -118,6 +118,6 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
       along: up,
       alongSpread: 0.5 * height,
     })
-  if (hips) cues.push({ id: 'hips', at: hips, spread: 0.016 * height, along: up, alongSpread: 0.5 * height })
+  if (hips) cues.push({ id: 'hips', at: hips, spread: (crouching ? 0.06 : 0.016) * height, along: up, alongSpread: 0.5 * height })
   return cues
 }

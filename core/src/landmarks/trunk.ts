@@ -1,4 +1,4 @@
-import { maxOf, type Vec3 } from '../math'
+import { minOf, type Vec3 } from '../math'
 import type { Cue } from './likely-figure'
 import type { Patch } from './rows'
 
@@ -47,6 +47,28 @@ export function findNeck(column: readonly Patch[], height: number, shoulderY: nu
   return best && best.clear > 1.1 ? best : undefined
 }
 
+/**
+ * The chin: going down from the face, the last row that still comes forward as a face does and not as the throat; on short
+ * necks it hangs below them.
+ */
+function findChin(column: readonly Patch[], neckRow: Patch, height: number): { row: Patch; seen: boolean } {
+  const crownY = column[column.length - 1].y
+  const share = (s: number): number => neckRow.y + s * (crownY - neckRow.y)
+  const face = column.filter(p => p.y >= share(0.2) && p.y <= share(0.55)).map(p => p.maxZ)
+  const throat = minOf(column.filter(p => p.y >= neckRow.y - HANGS * height && p.y <= share(0.3)).map(p => p.maxZ))
+  if (face.length === 0) return { row: neckRow, seen: false }
+  const front = face.sort((a, b) => a - b)[face.length >> 1]
+  const half = (throat + front) / 2
+  let row = neckRow
+  for (let i = column.findLastIndex(p => p.y <= share(0.35)); i > 0; i--) {
+    if (column[i].maxZ < half || column[i].y < neckRow.y - HANGS * height) break
+    row = column[i]
+  }
+  return { row, seen: front > throat + 0.01 * height }
+}
+/** How far below the narrowest row of a neck a chin hangs at most, as a share of height. */
+const HANGS = 0.08
+
 /** What trunk, neck and head say. `shoulderY` is where the shoulder joints are, as far as is known. */
 export function trunkCues(column: readonly Patch[], neck: Neck | undefined, height: number, shoulderY: number, crouching: boolean): Cue[] {
   const cues: Cue[] = []
@@ -59,20 +81,12 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
   const neckRow = neck?.row ?? column.reduce((a, b) => (Math.abs(b.y - shoulderY) < Math.abs(a.y - shoulderY) ? b : a))
   const neckSeen = neck !== undefined && neck.clear > 1.15
 
-  // the chin: going up from the neck, where the front comes forward the most
-  const face = column.filter(p => p.y >= neckRow.y && p.y <= neckRow.y + 0.55 * (crownY - neckRow.y))
-  const frontMost = maxOf(
-    face.map(p => p.maxZ),
-    neckRow.maxZ,
-  )
-  if (face.length === 0) return cues
-  const half = neckRow.maxZ + 0.22 * (frontMost - neckRow.maxZ)
-  const chinRow = face.find(p => p.maxZ > half) ?? neckRow
-  const faceSeen = neckSeen && frontMost > neckRow.maxZ + 0.01 * height
+  const { row: chinRow, seen } = findChin(column, neckRow, height)
+  const faceSeen = neckSeen && seen
   const up: Vec3 = [0, 1, 0]
   cues.push({
     id: 'crown',
-    at: [crownPatch.x, crownY, topZ],
+    at: [crownPatch.x, crownY, topZ + 0.008 * height],
     spread: 0.02 * height,
     along: up,
     alongSpread: 0.012 * height,

@@ -141,8 +141,8 @@ const usualOf = (more: typeof GIANT): readonly Usual[] => [
     off: at => {
       const size = headShare(at) * tall(at)
       const way = normalize(add([0, 0.7, 0], trunkWay(at)))
-      const d = sub(at('skullBase'), add(at('neckBase'), scale(way, 0.034 + 0.1 * size)))
-      return [d[0] / 0.014, d[1] / 0.02, (d[2] - 0.014) / 0.028]
+      const d = sub(at('skullBase'), add(at('neckBase'), scale(way, 0.018 + 0.11 * size)))
+      return [d[0] / 0.014, d[1] / 0.026, (d[2] - 0.014) / 0.028]
     },
   },
   {

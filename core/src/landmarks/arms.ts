@@ -30,6 +30,9 @@ const POINTS = 60
 /** The thickest an arm can be, radius over length: an ogre's is about 0.17. */
 const STOUTEST = 0.27
 
+/** A shoulder is no farther off the midline than this share of height, an ogre's neither. */
+const BROADEST = 0.185
+
 /** Share of the whole arm, as seen on people and on stylised figures. */
 const HAND_SHARE = { mean: 0.262, deviation: 0.04 }
 
@@ -87,6 +90,8 @@ export async function readArm(
       shoulder = hanging.shoulder
     }
   }
+  // nobody is so broad: an arm that meets the rest of the body out there goes into a sleeve or a coat
+  if (Math.abs(shoulder[0]) > BROADEST * height) opened = false
   await pulse()
   const radius = Math.sqrt(typical / Math.PI)
 
@@ -322,7 +327,7 @@ export function armCues(
   cues.push({
     id: `${side}Elbow`,
     at: elbow.at,
-    spread: 0.008 * height,
+    spread: (own.opened ? 0.008 : 0.03) * height,
     along: elbow.along,
     alongSpread: e.doubt * own.length * odd,
     beyondSpread: own.opened ? undefined : e.doubt * own.length * odd + 0.12 * height,
@@ -339,6 +344,8 @@ export function armCues(
     spread: 0.008 * height,
     along: w.along,
     alongSpread: (0.012 + 0.025 * (1 - evidence)) * odd * height,
+    // a share of an arm that is not seen whole is too small
+    beyondSpread: own.opened ? undefined : 0.08 * height,
   })
   cues.push({ id: `${side}HandTip`, at: own.tip, spread: 0.012 * odd * height })
   return cues

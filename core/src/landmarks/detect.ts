@@ -49,7 +49,7 @@ export async function detectLandmarks(
   const { distance: field } = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(options, 0.4, 0.75))
   const ends = await extremities(voxels, field, 0.07 * height, 0.1 * height, {
     ...options,
-    far: 0.45 * height,
+    far: 0.25 * height,
     thinnest: 0.0015 * height * height,
   })
   await pulse(0.78)

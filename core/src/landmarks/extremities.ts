@@ -1,5 +1,5 @@
 import { cellCentre, neighbourSteps, type Voxels } from '../mesh'
-import { breather, type Vec3, type WorkOptions } from '../math'
+import { breather, dot, normalize, sub, type Vec3, type WorkOptions } from '../math'
 
 /** An end of the body: where geodesic distance from the core peaks, and the limb that hangs on it. */
 export interface Extremity {
@@ -15,10 +15,14 @@ export interface Extremity {
   readonly holds: boolean
 }
 
+/** Cosine between the two ends of a stick, seen from the hand on it: straight within 30 degrees. */
+const STRAIGHT = -0.87
+
 /**
  * Ends of a solid as the persistent peaks of a distance field, by the join tree of its super-level
  * sets (Carr, Snoeyink and Axen 2003; persistence after Edelsbrunner and others 2002).
- * Two thin ends that join far from the core are those of something held in a hand: the hand is where they join.
+ * Two thin ends that go straight on through where they join, far from the core and off the midline, are those of something
+ * held in a hand: the hand is where they join.
  * @param distance S metres from the core  @param least smallest persistence to report, metres
  * @param limb smallest persistence of an end that counts as a limb, so that one which merges with it ends there
  * @param far how far from the core hands are at least, metres  @param thinnest most mean section of what is held, m²
@@ -57,6 +61,11 @@ export async function extremities(
         holds: held.has(p),
       })
   }
+  // a stick goes straight on through the hand, and hands are off the midline
+  const isStick = (a: number, b: number, hand: number): boolean => {
+    const [p, q, h] = [a, b, hand].map(c => cellCentre(voxels, c))
+    return Math.abs(h[0]) > limb && dot(normalize(sub(p, h)), normalize(sub(q, h))) < STRAIGHT
+  }
   let last = -1
   for (const [i, cell] of order.entries()) {
     if ((i & 4095) === 0) await pulse()
@@ -74,7 +83,13 @@ export async function extremities(
       const [keep, drop] = distance[peak[a]] >= distance[peak[b]] ? [a, b] : [b, a]
       const thin = (root: number): boolean =>
         (size[root] * voxels.size ** 3) / (distance[peak[root]] - distance[cell]) < thinnest
-      if (distance[cell] > far && distance[peak[drop]] - distance[cell] >= limb && thin(keep) && thin(drop)) {
+      if (
+        distance[cell] > far &&
+        distance[peak[drop]] - distance[cell] >= limb &&
+        thin(keep) &&
+        thin(drop) &&
+        isStick(peak[keep], peak[drop], cell)
+      ) {
         size[keep] += size[drop]
         held.add(cell)
         peak[keep] = cell

@@ -237,11 +237,11 @@ export function legCues(leg: LegReading, fork: Fork, side: 'left' | 'right', hei
     {
       id: `${side}Hip`,
       at: leg.hip,
-      spread: (fork.clear ? 0.014 : 0.04) * height,
+      spread: (!fork.clear ? 0.04 : fork.flesh ? 0.014 : 0.03) * height,
       along: thigh,
       alongSpread: (fork.flesh ? 0.022 : fork.clear ? 0.035 : 0.09) * height,
       // under a hem, and where thighs touch, the fork is higher than it shows
-      beyondSpread: (!fork.clear ? 0.09 : !fork.flesh ? 0.2 : fork.open ? 0.03 : 0.08) * height,
+      beyondSpread: (!fork.clear ? 0.09 : !fork.flesh ? 0.5 : fork.open ? 0.03 : 0.08) * height,
     },
     {
       id: `${side}Knee`,

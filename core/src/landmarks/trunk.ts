@@ -79,10 +79,11 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
   const topRows = column.filter(p => p.y > crownY - 0.035 * height)
   const topZ = topRows.reduce((s, p) => s + p.z * p.count, 0) / topRows.reduce((s, p) => s + p.count, 0)
   const neckRow = neck?.row ?? column.reduce((a, b) => (Math.abs(b.y - shoulderY) < Math.abs(a.y - shoulderY) ? b : a))
-  const neckSeen = neck !== undefined && neck.clear > 1.15
+  // a collar all but hides one
+  const neckDoubt = !neck ? Infinity : neck.clear > 1.15 ? 1 : 2
 
   const { row: chinRow, seen } = findChin(column, neckRow, height)
-  const faceSeen = neckSeen && seen
+  const faceSeen = neckDoubt === 1 && seen
   const up: Vec3 = [0, 1, 0]
   cues.push({
     id: 'crown',
@@ -96,23 +97,23 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
     at: [chinRow.x, chinRow.y, chinRow.maxZ],
     spread: (faceSeen ? 0.014 : 0.04) * height,
     along: up,
-    alongSpread: (faceSeen ? 0.014 : 0.05) * height,
+    alongSpread: (faceSeen ? 0.014 : neck ? 0.05 : 0.15) * height,
   })
-  if (neckSeen) {
+  if (neck) {
     const z = (neckRow.minZ + neckRow.maxZ) / 2
     cues.push({
       id: 'neckBase',
       at: [neckRow.x, neckRow.y, z - 0.019 * height],
-      spread: 0.014 * height,
+      spread: 0.014 * neckDoubt * height,
       along: up,
-      alongSpread: 0.06 * height,
+      alongSpread: 0.06 * neckDoubt * height,
     })
     cues.push({
       id: 'skullBase',
       at: [neckRow.x, chinRow.y, z],
-      spread: 0.016 * height,
+      spread: 0.016 * neckDoubt * height,
       along: up,
-      alongSpread: 0.06 * height,
+      alongSpread: 0.06 * neckDoubt * height,
     })
   }
   // depth and middle of the trunk; its joints' heights come from their neighbours

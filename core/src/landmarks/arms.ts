@@ -31,7 +31,7 @@ const POINTS = 60
 const STOUTEST = 0.27
 
 /** A shoulder is no farther off the midline than this share of height, an ogre's neither. */
-const BROADEST = 0.185
+const BROADEST = 0.16
 
 /** Share of the whole arm, as seen on people and on stylised figures. */
 const HAND_SHARE = { mean: 0.262, deviation: 0.04 }
@@ -52,11 +52,14 @@ export async function readArm(
   if (line.length < 6) return undefined
   line = smoothLine([end.tip, ...line.slice(1)], 4)
   const reach = 0.1 * height
+  const hilt = bladeEnd(voxels, line, height)
+  const holds = end.holds || hilt > 0
+  if (hilt > 0) line = line.slice(hilt)
 
   // the upper arm's straight line, carried inwards to where cuts open into the trunk
   const forearm = line[Math.floor(line.length * 0.5)],
     hand = line[Math.floor(line.length * 0.24)]
-  const tip = end.holds ? end.tip : reachOf(positions, end.tip, normalize(sub(hand, forearm)), voxels.size, height)
+  const tip = holds ? line[0] : reachOf(positions, end.tip, normalize(sub(hand, forearm)), voxels.size, height)
   line[0] = tip
   await pulse()
   const total = lineLength(line)
@@ -81,13 +84,17 @@ export async function readArm(
     walk.inward + (hang > 0.4 && top > 0 ? Math.max(0.58 * girth, Math.min(deep, top - 1.1 * girth)) : deep),
   )
   // an arm that hangs beside the trunk touches it far below its joint: the top of the shoulder then lies well ahead
-  if (axis.direction[1] > 0.8 && exitOf(voxels, shoulder, axis.direction, 0.4 * height) > 0.12 * height) {
+  const above = axis.direction[1] > 0.8 ? exitOf(voxels, shoulder, axis.direction, 0.6 * height) : 0
+  if (above > 0.12 * height) {
     const hanging = readHanging(voxels, centred, axis.direction, total, height)
     if (hanging) {
       opened = true
       typical = hanging.typical
       axis = hanging.axis
       shoulder = hanging.shoulder
+    } else {
+      opened = false
+      shoulder = addScaled(shoulder, axis.direction, above - 1.25 * girth)
     }
   }
   // nobody is so broad: an arm that meets the rest of the body out there goes into a sleeve or a coat
@@ -124,10 +131,28 @@ export async function readArm(
     shoulderSpread: (opened ? 0.014 * stanceDoubt(axis.direction[1]) : 0.05) * height + 0.35 * radius * hang,
     opened,
     upperArm: axis.direction,
-    holds: end.holds,
+    holds,
     wrist: thinnest(cuts),
   }
 }
+
+/**
+ * Where something long and thin that a hand holds ends, as an index into the line from its tip; 0 where an arm ends in a hand.
+ * No hand is so much thinner than its arm over such a stretch.
+ */
+function bladeEnd(voxels: Voxels, line: readonly Vec3[], height: number): number {
+  const n = line.length
+  const area = (i: number): number =>
+    cutLimb(voxels, line[i], normalize(sub(line[Math.min(n - 1, i + 1)], line[Math.max(0, i - 1)])), 0.1 * height)
+      ?.area ?? 0
+  const arm = middleOf(line.flatMap((_, i) => (i > 0.5 * n && i < 0.9 * n ? [area(i)] : [])))
+  let i = 0
+  while (i < 0.75 * n && area(i) < Math.min(BLADE * arm, THIN * height * height)) i++
+  return lineLength(line.slice(0, i + 1)) > 0.15 * height ? i : 0
+}
+/** How thin a blade is beside the arm that holds it, area over area; and beside the body, area over height squared. */
+const BLADE = 0.25
+const THIN = 0.0006
 
 /** How far a point in the body can go before it comes out, at most `reach` metres. */
 function exitOf(voxels: Voxels, from: Vec3, direction: Vec3, reach: number): number {
@@ -209,7 +234,7 @@ function readHanging(
   const typical = middleOf(last(walk).map(s => s.area))
   const radius = Math.sqrt(typical / Math.PI)
   const armpit = addScaled(axis.point, axis.direction, walk.inward)
-  const out = exitOf(voxels, armpit, axis.direction, 0.3 * height)
+  const out = exitOf(voxels, armpit, axis.direction, 0.6 * height)
   return {
     axis,
     typical,
@@ -341,7 +366,7 @@ export function armCues(
   cues.push({
     id: `${side}Wrist`,
     at: w.at,
-    spread: 0.008 * height,
+    spread: (own.opened ? 0.008 : 0.016) * height,
     along: w.along,
     alongSpread: (0.012 + 0.025 * (1 - evidence)) * odd * height,
     // a share of an arm that is not seen whole is too small

@@ -1,4 +1,4 @@
-import { breather, ChiraxisError, maxOf, partOf, type WorkOptions } from '../math'
+import { breather, ChiraxisError, maxOf, minOf, partOf, type WorkOptions } from '../math'
 import { geodesics, nearestSolid, voxelize, type Mesh, type Voxels } from '../mesh'
 import { armCues, hiddenArmCues, readArm, type ArmReading } from './arms'
 import { landmarksByProportion } from './by-proportion'
@@ -17,7 +17,11 @@ export interface DetectOptions extends WorkOptions {
 export const DETECT_DEFAULTS = { cells: 176 } as const
 
 /** A limb counts as seen from this share of height on. */
-const LEAST_ARM = 0.13
+const LEAST_ARM = 0.1
+/** How much less deep than a large head the trunk under it is, at most. */
+const TRUNK_DEPTH = 0.5
+/** How many times narrower than head and shoulders a neck that is surely one is. */
+const CLEAR_NECK = 1.2
 /** From this slope of the thighs on a body crouches. */
 const CROUCH = 0.35
 
@@ -54,18 +58,22 @@ export async function detectLandmarks(
   })
   await pulse(0.78)
 
-  const hands = handsOf(ends, height)
+  const column = midColumn(rows, height)
+  const hands = handsOf(
+    ends.filter(e => !onHead(e, column, fork.y)),
+    height,
+  )
   const read = async (end: Extremity | undefined): Promise<ArmReading | undefined> =>
     end && readArm(voxels, field, end, height, mesh.positions, options)
   const arms = { left: await read(hands.left), right: await read(hands.right) }
   await pulse(0.9)
   const legs = { left: readLeg(rows, fork, height, 1), right: readLeg(rows, fork, height, -1) }
-  const column = midColumn(rows, height)
   const known = shoulderHeight(arms, height)
   const neck = findNeck(column, height, known)
   const shoulderY = known ?? (neck ? neck.row.y - 0.045 * height : 0.79 * height)
-  const signs = [arms.left, arms.right, fork.clear && legs.left && legs.right, neck && neck.clear > 1.2]
-  if (signs.filter(Boolean).length < 2 && !standsLikeSomebody(filled, height))
+  const signs = [arms.left, arms.right, fork.clear && legs.left && legs.right, neck && neck.clear > CLEAR_NECK]
+  const walks = fork.clear && legs.left && legs.right
+  if (signs.filter(Boolean).length < 2 && !walks && !standsLikeSomebody(filled, height))
     throw notBiped('neither limbs nor a head were found')
 
   const cues = trunkCues(column, neck, height, shoulderY, crouching(legs))
@@ -96,7 +104,7 @@ export async function detectLandmarks(
 function standsLikeSomebody(rows: readonly (readonly Patch[])[], height: number): boolean {
   const widths = rows.map(r => maxOf(r.map(p => Math.max(p.maxX - p.minX, p.maxZ - p.minZ))))
   const head = widths[Math.floor(0.95 * (widths.length - 1))]
-  return maxOf(widths) < 0.5 * height && head < 0.6 * maxOf(widths)
+  return maxOf(widths) < 0.7 * height && head < 0.8 * maxOf(widths)
 }
 
 /** The solid cell the ways through the body are measured from: in the thickest patch near the midline at a height. */
@@ -114,6 +122,17 @@ const crouching = ({ left, right }: { left?: LegReading; right?: LegReading }): 
 const shoulderHeight = (arms: { left?: ArmReading; right?: ArmReading }, height: number): number | undefined => {
   const known = [arms.left, arms.right].filter(a => a !== undefined && a.shoulderSpread < 0.03 * height)
   return known.length > 0 ? known.reduce((s, a) => s + a!.shoulder[1], 0) / known.length : undefined
+}
+
+/** Whether an end parts from a head, as horns, hair and brims do: well above the fork, with far less deep a trunk in between. */
+function onHead({ root }: Extremity, column: readonly Patch[], fork: number): boolean {
+  const deep = (from: number, to: number): number[] =>
+    column.filter(p => p.y > from && p.y < to).map(p => p.maxZ - p.minZ)
+  const reach = 0.12 * root[1]
+  // the least deep there: beside a shoulder that may be a neck, inside a head it is the head
+  const head = minOf(deep(root[1] - reach, root[1]))
+  const trunk = deep(fork + reach, root[1] - reach).sort((a, b) => a - b)
+  return head < Infinity && trunk.length > 0 && trunk[trunk.length >> 2] < TRUNK_DEPTH * head
 }
 
 /** The ends that can be hands: the longest on either side above the feet that are not the head or what it wears. */

@@ -11,6 +11,8 @@ export interface Extremity {
   readonly long: number
   /** Distance from the core at which the limb joins another limb or the trunk. */
   readonly joinsAt: number
+  /** Where that is. */
+  readonly root: Vec3
   /** Whether this is not the tip but the hand that holds something reaching beyond it. */
   readonly holds: boolean
 }
@@ -41,6 +43,7 @@ export async function extremities(
   const parent = new Int32Array(n).fill(-1)
   const peak = new Int32Array(n)
   const limbEndsAt = new Float32Array(n)
+  const limbEndsIn = new Int32Array(n).fill(-1)
   const size = new Uint32Array(n)
   const held = new Set<number>()
   const find = (i: number): number => {
@@ -49,7 +52,7 @@ export async function extremities(
   }
   const offsets = neighbourSteps(voxels.counts).map(s => s.offset)
   const found: Extremity[] = []
-  const report = (p: number, joinsAt: number): void => {
+  const report = (p: number, cell: number, joinsAt: number): void => {
     const persistence = distance[p] - joinsAt
     if (persistence >= least)
       found.push({
@@ -58,6 +61,7 @@ export async function extremities(
         persistence,
         long: distance[p] - Math.max(joinsAt, limbEndsAt[p]),
         joinsAt: Math.max(joinsAt, limbEndsAt[p]),
+        root: cellCentre(voxels, limbEndsAt[p] > joinsAt ? limbEndsIn[p] : cell),
         holds: held.has(p),
       })
   }
@@ -96,13 +100,16 @@ export async function extremities(
         parent[drop] = keep
         continue
       }
-      report(peak[drop], distance[cell])
+      report(peak[drop], cell, distance[cell])
       const winner = peak[keep]
-      if (limbEndsAt[winner] === 0 && distance[peak[drop]] - distance[cell] >= limb) limbEndsAt[winner] = distance[cell]
+      if (limbEndsAt[winner] === 0 && distance[peak[drop]] - distance[cell] >= limb) {
+        limbEndsAt[winner] = distance[cell]
+        limbEndsIn[winner] = cell
+      }
       parent[drop] = keep
       size[keep] += size[drop]
     }
   }
-  if (last >= 0) report(peak[find(last)], 0)
+  if (last >= 0) report(peak[find(last)], last, 0)
   return found.sort((a, b) => b.persistence - a.persistence)
 }

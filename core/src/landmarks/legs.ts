@@ -153,7 +153,7 @@ export function readLeg(rows: readonly Patch[][], fork: Fork, height: number, si
 
   // the foot's own direction, from the middle of its back half to that of its front half
   const quarter = footMiddles(leg, ground, ankleY)
-  const ballZ = heelZ + 0.7 * footLength
+  const ballZ = heelZ + 0.74 * footLength
   const slopeX = (quarter.front - quarter.back) / Math.max(1e-6, 0.5 * footLength)
   const footX = (z: number): number => quarter.back + slopeX * (z - (heelZ + 0.25 * footLength))
   const toes: Vec3 = [footX(ballZ), ground + 0.33 * (ankleY - ground), ballZ]

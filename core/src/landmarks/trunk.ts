@@ -40,7 +40,8 @@ export function findNeck(column: readonly Patch[], height: number, shoulderY: nu
     const clear = Math.min(above, below) / wide(row)
     // a chest between raised or armoured shoulders and a wide coat is narrow too, but never as narrow as a neck
     const slight = 1 / (1 + (wide(row) / (0.14 * height)) ** 2)
-    const usual = Math.exp(-(((share - 0.84) / (shoulderY === undefined ? 0.2 : 0.4)) ** 2))
+    // heads of drawn figures begin anywhere, if seldom below the middle
+    const usual = 0.2 + 0.8 * Math.exp(-(((share - 0.84) / (shoulderY === undefined ? 0.2 : 0.4)) ** 2))
     const score = Math.min(1.6, clear) * slight * usual
     if (!best || score > best.score) best = { row, clear, score }
   }
@@ -70,7 +71,13 @@ function findChin(column: readonly Patch[], neckRow: Patch, height: number): { r
 const HANGS = 0.08
 
 /** What trunk, neck and head say. `shoulderY` is where the shoulder joints are, as far as is known. */
-export function trunkCues(column: readonly Patch[], neck: Neck | undefined, height: number, shoulderY: number, crouching: boolean): Cue[] {
+export function trunkCues(
+  column: readonly Patch[],
+  neck: Neck | undefined,
+  height: number,
+  shoulderY: number,
+  crouching: boolean,
+): Cue[] {
   const cues: Cue[] = []
   if (column.length < 10) return cues
   const crownPatch = column[column.length - 1]
@@ -103,14 +110,14 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
     const z = (neckRow.minZ + neckRow.maxZ) / 2
     cues.push({
       id: 'neckBase',
-      at: [neckRow.x, neckRow.y, z - 0.019 * height],
+      at: [neckRow.x, neckRow.y - 0.01 * height, z - 0.028 * height],
       spread: 0.014 * neckDoubt * height,
       along: up,
       alongSpread: 0.06 * neckDoubt * height,
     })
     cues.push({
       id: 'skullBase',
-      at: [neckRow.x, chinRow.y, z],
+      at: [neckRow.x, chinRow.y + 0.036 * height, z + 0.004 * height],
       spread: 0.016 * neckDoubt * height,
       along: up,
       alongSpread: 0.06 * neckDoubt * height,
@@ -133,6 +140,13 @@ export function trunkCues(column: readonly Patch[], neck: Neck | undefined, heig
       along: up,
       alongSpread: 0.5 * height,
     })
-  if (hips) cues.push({ id: 'hips', at: hips, spread: (crouching ? 0.06 : 0.016) * height, along: up, alongSpread: 0.5 * height })
+  if (hips)
+    cues.push({
+      id: 'hips',
+      at: hips,
+      spread: (crouching ? 0.06 : 0.016) * height,
+      along: up,
+      alongSpread: 0.5 * height,
+    })
   return cues
 }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { SCULPT_TOOLS, type SculptTool } from '@chiraxis/core/corrective'
+import type { SculptTool } from '@chiraxis/core/corrective'
 import { X } from '@lucide/vue'
 
 const view = useView()
@@ -17,14 +17,12 @@ onBeforeUnmount(() => {
   view.plainSkin = false
 })
 
-const LABELS: Record<SculptTool, string> = { raise: 'Raise', sink: 'Sink', smooth: 'Smooth', clear: 'Clear' }
-const HINTS: Record<SculptTool, string> = {
-  raise: 'pushes the surface out',
-  sink: 'pushes it in',
-  smooth: 'evens out what the pose has crumpled; what it did not bend stays',
-  clear: 'brings the plain skin back',
-}
-const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))
+const TOOLS: readonly { value: SculptTool; label: string; hint: string }[] = [
+  { value: 'raise', label: 'Raise', hint: 'pushes the surface out' },
+  { value: 'sink', label: 'Sink', hint: 'pushes it in' },
+  { value: 'smooth', label: 'Smooth', hint: 'evens out what the pose has crumpled; what it did not bend stays' },
+  { value: 'clear', label: 'Clear', hint: 'brings the plain skin back' },
+]
 const poseChoice = computed({
   get: () => view.pose ?? '',
   set: v => {
@@ -171,43 +169,15 @@ const drivers = computed(() =>
     </div>
     <div class="card">
       <h3>Paint the shape</h3>
-      <div class="mb-2 grid grid-cols-4 gap-1.5" role="radiogroup" aria-label="Brush">
-        <button
-          v-for="t in SCULPT_TOOLS"
-          :key="t"
-          class="press"
-          role="radio"
-          :aria-checked="view.sculpt.tool === t"
-          :class="view.sculpt.tool === t ? '!bg-ink !text-paper font-semibold' : ''"
-          :data-testid="`sculpt-${t}`"
-          @click="view.sculpt.tool = t"
-        >
-          {{ LABELS[t] }}
-        </button>
-      </div>
-      <p class="quiet mb-2 text-xs">{{ HINTS[view.sculpt.tool] }}</p>
-      <NumberField
-        label="Size"
-        :value="view.sculpt.radius"
-        unit="cm"
-        :step="0.5"
-        @change="view.sculpt.radius = clamp($event, 0.2, 60)"
-      />
-      <NumberField
-        label="Strength"
-        :value="view.sculpt.strength * 100"
-        unit="%"
-        :step="5"
-        :digits="0"
-        @change="view.sculpt.strength = clamp($event / 100, 0.01, 1)"
-      />
-      <NumberField
-        label="Fall-off"
-        :value="view.sculpt.falloff * 100"
-        unit="%"
-        :step="5"
-        :digits="0"
-        @change="view.sculpt.falloff = clamp($event / 100, 0, 1)"
+      <BrushCard
+        v-model:tool="view.sculpt.tool"
+        v-model:radius="view.sculpt.radius"
+        v-model:strength="view.sculpt.strength"
+        v-model:falloff="view.sculpt.falloff"
+        :tools="TOOLS"
+        name="sculpt"
+        sized
+        graded
       />
       <SwitchRow v-model="view.sculpt.through" label="Through to the far side" />
       <SwitchRow v-if="sculpt.standsAlike.value" v-model="view.mirror" label="Both halves alike" />

@@ -16,24 +16,15 @@ const marked = useMarkedArea()
 const files = useFiles()
 const { poses } = usePosePlayer()
 
-const TOOLS: readonly { value: BrushSettings['tool']; label: string }[] = [
-  { value: 'add', label: 'Add' },
-  { value: 'take', label: 'Take' },
-  { value: 'smooth', label: 'Smooth' },
-  { value: 'sharpen', label: 'Sharpen' },
-  { value: 'replace', label: 'Replace' },
-  { value: 'fill', label: 'Fill' },
-  { value: 'mark', label: 'Mark' },
+const TOOLS: readonly { value: BrushSettings['tool']; label: string; hint: string }[] = [
+  { value: 'add', label: 'Add', hint: 'gives the joint more of what is under the brush' },
+  { value: 'take', label: 'Take', hint: 'takes it away; the joints beside it make up for it' },
+  { value: 'smooth', label: 'Smooth', hint: 'evens out all joints under the brush' },
+  { value: 'sharpen', label: 'Sharpen', hint: 'makes borders between joints crisper' },
+  { value: 'replace', label: 'Replace', hint: 'brings the joint to the value below' },
+  { value: 'fill', label: 'Fill', hint: 'gives the whole connected part the value below' },
+  { value: 'mark', label: 'Mark', hint: 'marks an area; what is done with it stands below' },
 ]
-const HINTS: Record<BrushSettings['tool'], string> = {
-  add: 'gives the joint more of what is under the brush',
-  take: 'takes it away; the joints beside it make up for it',
-  smooth: 'evens out all joints under the brush',
-  sharpen: 'makes borders between joints crisper',
-  replace: 'brings the joint to the value below',
-  fill: 'gives the whole connected part the value below',
-  mark: 'marks an area; what is done with it stands below',
-}
 const name = computed(() => {
   const s = derived.skeleton
   return jointLabel(s, derived.joint)
@@ -146,56 +137,26 @@ const poseChoice = computed({
 <template>
   <div class="card">
     <h3 title="Press on the body with Ctrl held to choose the joint that holds it">{{ name }}</h3>
-    <div class="mb-2 grid grid-cols-3 gap-1.5" role="radiogroup" aria-label="Brush">
-      <button
-        v-for="t in TOOLS"
-        :key="t.value"
-        class="press"
-        role="radio"
-        :aria-checked="view.brush.tool === t.value"
-        :class="view.brush.tool === t.value ? '!bg-ink !text-paper font-semibold' : ''"
-        :data-testid="`tool-${t.value}`"
-        @click="view.brush.tool = t.value"
-      >
-        {{ t.label }}
-      </button>
-    </div>
-    <p class="quiet mb-2 text-xs">{{ HINTS[view.brush.tool] }}</p>
-    <NumberField
-      v-if="view.brush.tool !== 'fill'"
-      label="Size"
-      :value="view.brush.radius"
-      unit="cm"
-      :step="0.5"
-      @change="view.brush.radius = clamp($event, 0.2, 60)"
-    />
-    <NumberField
-      v-if="paints"
-      label="Strength"
-      :value="view.brush.strength * 100"
-      unit="%"
-      :step="5"
-      :digits="0"
-      @change="view.brush.strength = clamp($event / 100, 0.01, 1)"
-    />
-    <NumberField
-      v-if="view.brush.tool === 'replace' || view.brush.tool === 'fill'"
-      label="Value"
-      :value="view.brush.value * 100"
-      unit="%"
-      :step="5"
-      :digits="0"
-      @change="view.brush.value = clamp($event / 100, 0, 1)"
-    />
-    <NumberField
-      v-if="paints"
-      label="Fall-off"
-      :value="view.brush.falloff * 100"
-      unit="%"
-      :step="5"
-      :digits="0"
-      @change="view.brush.falloff = clamp($event / 100, 0, 1)"
-    />
+    <BrushCard
+      v-model:tool="view.brush.tool"
+      v-model:radius="view.brush.radius"
+      v-model:strength="view.brush.strength"
+      v-model:falloff="view.brush.falloff"
+      :tools="TOOLS"
+      name="tool"
+      :sized="view.brush.tool !== 'fill'"
+      :graded="paints"
+    >
+      <NumberField
+        v-if="view.brush.tool === 'replace' || view.brush.tool === 'fill'"
+        label="Value"
+        :value="view.brush.value * 100"
+        unit="%"
+        :step="5"
+        :digits="0"
+        @change="view.brush.value = clamp($event / 100, 0, 1)"
+      />
+    </BrushCard>
     <SwitchRow v-model="view.mirror" label="Mirror to the other side" />
     <SwitchRow v-if="view.brush.tool !== 'fill'" v-model="view.brush.through" label="Through to the far side" />
   </div>

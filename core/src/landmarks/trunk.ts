@@ -94,7 +94,7 @@ export function trunkCues(
   const up: Vec3 = [0, 1, 0]
   cues.push({
     id: 'crown',
-    at: [crownPatch.x, crownY, topZ + 0.008 * height],
+    at: [crownPatch.x, crownY, topZ + 0.004 * height],
     spread: 0.02 * height,
     along: up,
     alongSpread: 0.012 * height,
@@ -110,7 +110,7 @@ export function trunkCues(
     const z = (neckRow.minZ + neckRow.maxZ) / 2
     cues.push({
       id: 'neckBase',
-      at: [neckRow.x, neckRow.y - 0.01 * height, z - 0.028 * height],
+      at: [neckRow.x, neckRow.y - 0.01 * height, z - 0.023 * height],
       spread: 0.014 * neckDoubt * height,
       along: up,
       alongSpread: 0.06 * neckDoubt * height,

@@ -17,6 +17,19 @@ export interface Extremity {
   readonly holds: boolean
 }
 
+/** The cells a distance is known of, the farthest first, of equally far ones the first. */
+function farthestFirst(distance: Float32Array): Uint32Array {
+  // whole numbers that sort as distances do: their bits, and the cell below them
+  const bits = new Uint32Array(distance.buffer, distance.byteOffset, distance.length)
+  const keys = new Float64Array(distance.length)
+  let known = 0
+  for (let i = 0; i < distance.length; i++)
+    if (distance[i] < Infinity) keys[known++] = (0x7fffffff - bits[i]) * CELLS_AT_MOST + i
+  const sorted = keys.subarray(0, known).sort()
+  return Uint32Array.from(sorted, key => key % CELLS_AT_MOST)
+}
+const CELLS_AT_MOST = 2 ** 21
+
 /** Cosine between the two ends of a stick, seen from the hand on it: straight within 30 degrees. */
 const STRAIGHT = -0.87
 
@@ -38,8 +51,7 @@ export async function extremities(
 ): Promise<Extremity[]> {
   const pulse = breather({ signal })
   const n = voxels.cells.length
-  const order = Uint32Array.from({ length: n }, (_, i) => i).filter(i => distance[i] < Infinity)
-  order.sort((a, b) => distance[b] - distance[a] || a - b)
+  const order = farthestFirst(distance)
   const parent = new Int32Array(n).fill(-1)
   const peak = new Int32Array(n)
   const limbEndsAt = new Float32Array(n)

@@ -10,6 +10,7 @@ export interface Around {
   readonly reach: readonly ReadonlyMap<number, number>[]
 }
 
+const NONE: readonly number[] = []
 /** Cells along the longest side of the grid that triangles are looked up in. */
 const CELLS = 96
 
@@ -39,32 +40,43 @@ export async function groupsAround(
     const size = Math.max(1e-9, high[0] - low[0], high[1] - low[1]) / CELLS
     const wide = Math.floor((high[0] - low[0]) / size) + 1,
       tall = Math.floor((high[1] - low[1]) / size) + 1
-    const cells = new Map<number, number[]>()
+    const cells: (readonly number[])[] = new Array<readonly number[]>(wide * tall).fill(NONE)
     const cellOf = (x: number, i: number, most: number): number =>
       Math.min(most - 1, Math.max(0, Math.floor((x - low[i]) / size)))
     points.forEach((p, i) => {
       const key = cellOf(p[u], 0, wide) + wide * cellOf(p[v], 1, tall)
-      const own = cells.get(key)
-      if (own) own.push(i)
-      else cells.set(key, [i])
+      cells[key] = [...cells[key], i]
     })
     /** Crossings ahead and behind of each point, by group: how far the nearest is, and their senses added up. */
     const crossed = points.map(() => new Map<number, { far: [number, number]; sense: [number, number] }>())
     for (let f = 0; f < indices.length; f += 3) {
       if (f % 60_000 === 0) await pulse()
-      const [a, b, c] = [3 * indices[f], 3 * indices[f + 1], 3 * indices[f + 2]]
-      const [au, bu, cu] = [positions[a + u], positions[b + u], positions[c + u]]
-      const [av, bv, cv] = [positions[a + v], positions[b + v], positions[c + v]]
-      if (Math.max(au, bu, cu) < low[0] || Math.min(au, bu, cu) > high[0]) continue
-      if (Math.max(av, bv, cv) < low[1] || Math.min(av, bv, cv) > high[1]) continue
+      const a = 3 * indices[f],
+        b = 3 * indices[f + 1],
+        c = 3 * indices[f + 2]
+      const au = positions[a + u],
+        bu = positions[b + u],
+        cu = positions[c + u]
+      const lowU = Math.min(au, bu, cu),
+        highU = Math.max(au, bu, cu)
+      if (highU < low[0] || lowU > high[0]) continue
+      const av = positions[a + v],
+        bv = positions[b + v],
+        cv = positions[c + v]
+      const lowV = Math.min(av, bv, cv),
+        highV = Math.max(av, bv, cv)
+      if (highV < low[1] || lowV > high[1]) continue
       const area = (bu - au) * (cv - av) - (cu - au) * (bv - av)
       if (area === 0) continue
-      const [i0, i1] = [cellOf(Math.min(au, bu, cu), 0, wide), cellOf(Math.max(au, bu, cu), 0, wide)]
-      const [j0, j1] = [cellOf(Math.min(av, bv, cv), 1, tall), cellOf(Math.max(av, bv, cv), 1, tall)]
+      const i0 = cellOf(lowU, 0, wide),
+        i1 = cellOf(highU, 0, wide)
+      const j0 = cellOf(lowV, 1, tall),
+        j1 = cellOf(highV, 1, tall)
       for (let j = j0; j <= j1; j++)
         for (let i = i0; i <= i1; i++)
-          for (const at of cells.get(i + wide * j) ?? []) {
-            const [pu, pv] = [points[at][u], points[at][v]]
+          for (const at of cells[i + wide * j]) {
+            const pu = points[at][u],
+              pv = points[at][v]
             const wa = ((bu - pu) * (cv - pv) - (cu - pu) * (bv - pv)) / area
             const wb = ((cu - pu) * (av - pv) - (au - pu) * (cv - pv)) / area
             const wc = 1 - wa - wb

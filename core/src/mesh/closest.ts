@@ -17,7 +17,8 @@ export interface ClosestOnSurface {
 const LEAF = 6
 
 /**
- * A tree of boxes over the triangles, in flat arrays, split at the middle triangle along the longest side; a search
+ * A tree of boxes over the triangles, in flat arrays, split at the middle triangle along the longest side, where a search first
+ * comes; a search
  * goes into the nearer box first and leaves out what lies farther than the best found (Ericson 2005, "Real-time
  * collision detection", 6.1 and 6.3). `bench/closest.ts` measures it beside the kept library.
  * @param positions 3·V  @param indices 3·F of the surface
@@ -33,15 +34,17 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
           positions[3 * indices[3 * f + 1] + k] +
           positions[3 * indices[3 * f + 2] + k]) /
         3
-  // nodes in the order of a walk: the first child follows its parent, the second is where `second` says; 0 for leaves
+  // the second child follows the first, which is where `first` says; 0 for leaves, and for what no search went into yet
   const most = Math.max(1, 4 * Math.ceil(faces / LEAF) + 1)
   const boxes = new Float32Array(6 * most)
-  const second = new Uint32Array(most)
+  const first = new Uint32Array(most)
   const from = new Uint32Array(most)
   const count = new Uint32Array(most)
   let nodes = 0
-  const build = (low: number, high: number): number => {
+  const enclose = (low: number, high: number): void => {
     const node = nodes++
+    from[node] = low
+    count[node] = high - low
     const box = 6 * node
     for (let k = 0; k < 3; k++) {
       boxes[box + k] = Infinity
@@ -56,21 +59,21 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
           if (p > boxes[box + 3 + k]) boxes[box + 3 + k] = p
         }
       }
-    if (high - low <= LEAF) {
-      from[node] = low
-      count[node] = high - low
-      return node
-    }
+  }
+  const split = (node: number): void => {
+    const box = 6 * node
+    const low = from[node],
+      high = low + count[node]
     let axis = 0
     for (let k = 1; k < 3; k++)
       if (boxes[box + 3 + k] - boxes[box + k] > boxes[box + 3 + axis] - boxes[box + axis]) axis = k
     const middle = (low + high) >> 1
     select(order, centres, axis, low, high - 1, middle)
-    build(low, middle)
-    second[node] = build(middle, high)
-    return node
+    first[node] = nodes
+    enclose(low, middle)
+    enclose(middle, high)
   }
-  if (faces > 0) build(0, faces)
+  if (faces > 0) enclose(0, faces)
   const far = (node: number, x: number, y: number, z: number): number => {
     const b = 6 * node
     const dx = Math.max(boxes[b] - x, 0, x - boxes[b + 3]),
@@ -93,7 +96,8 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
       while (top > 0) {
         const node = stack[--top]
         if (squares[top] > least) continue
-        if (second[node] === 0) {
+        if (first[node] === 0 && count[node] > LEAF) split(node)
+        if (first[node] === 0) {
           const end = from[node] + count[node]
           for (let i = from[node]; i < end; i++) {
             const f = order[i]
@@ -107,8 +111,8 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
           }
           continue
         }
-        const a = node + 1,
-          b = second[node]
+        const a = first[node],
+          b = a + 1
         const da = far(a, x, y, z),
           db = far(b, x, y, z)
         const aFirst = da <= db

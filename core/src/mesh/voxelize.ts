@@ -54,7 +54,8 @@ export async function voxelize(
   const [nx, ny] = counts
   const n = counts[0] * counts[1] * counts[2]
   const inside = new Uint8Array(n)
-  const voted = new Uint8Array(n)
+  /** Axes along which nothing is said of a cell. */
+  const abstained = new Uint8Array(n)
   const strides = [1, nx, nx * ny]
 
   for (let axis = 0; axis < 3; axis++) {
@@ -72,6 +73,8 @@ export async function voxelize(
       share => pulse((axis + 0.5 * share) / 3),
     )
     const na = counts[axis]
+    /** The first cell whose centre is not clearly short of a place. */
+    const firstFrom = (at: number): number => Math.max(0, Math.ceil((at - origin[axis]) / size) - 1)
     for (let cv = 0; cv < counts[v]; cv++) {
       await pulse((axis + 0.5 + (0.5 * cv) / counts[v]) / 3)
       for (let cu = 0; cu < counts[u]; cu++) {
@@ -81,16 +84,20 @@ export async function voxelize(
         sortCrossings(columns.at, columns.sign, from, to)
         let sum = 0
         for (let i = from; i < to; i++) sum += columns.sign[i]
-        if (sum !== 0) continue
         const base = cu * strides[u] + cv * strides[v]
+        if (sum !== 0) {
+          for (let a = 0; a < na; a++) abstained[base + a * strides[axis]]++
+          continue
+        }
+        // nothing is to be said before the first crossing and behind the last
         let winding = 0
-        let i = from
-        for (let a = 0; a < na; a++) {
+        let a = from < to ? firstFrom(columns.at[from]) : 0
+        for (let i = from; i < to;) {
           const centre = origin[axis] + a * size
           while (i < to && columns.at[i] <= centre) winding += columns.sign[i++]
-          const cell = base + a * strides[axis]
-          voted[cell]++
-          if (winding !== 0) inside[cell]++
+          if (a >= na) break
+          if (winding !== 0) inside[base + a * strides[axis]]++
+          a++
         }
       }
     }
@@ -104,7 +111,7 @@ export async function voxelize(
   let solid = 0
   for (let c = 0; c < n; c++) {
     if ((c & 0xfffff) === 0xfffff) await pulse(1)
-    if (inside[c] > 0 && 2 * inside[c] >= voted[c]) {
+    if (inside[c] > 0 && 2 * inside[c] >= 3 - abstained[c]) {
       slot[c] = solid
       cells[solid++] = c
     }

@@ -87,6 +87,9 @@ function whole(points: Float32Array, grid: PointGrid, found: MirrorPlane, size: 
   return error <= own * 1.03 + 2e-4 ? { normal, offset: 0, error } : found
 }
 
+/** How far off a mirrored point counts at most, as a share of size. */
+const FARTHEST = 0.06
+
 function mirrorError(
   points: Float32Array,
   grid: PointGrid,
@@ -98,20 +101,23 @@ function mirrorError(
 ): number {
   let sum = 0
   let n = 0
-  for (let i = 0; i < points.length / 3; i += step) {
-    const p = vec3At(points, i)
-    const away = offset - dot(normal, p)
+  const [nx, ny, nz] = normal
+  for (let i = 0; i < points.length; i += 3 * step) {
+    const away = offset - (nx * points[i] + ny * points[i + 1] + nz * points[i + 2])
     if (Math.abs(away) > most * size) continue
-    const q = addScaled(p, normal, 2 * away)
-    const near = grid.nearest(q[0], q[1], q[2], 3)
-    sum +=
-      near < 0
-        ? 0.06
-        : Math.min(
-            0.06,
-            Math.hypot(points[3 * near] - q[0], points[3 * near + 1] - q[1], points[3 * near + 2] - q[2]) / size,
-          )
+    const x = points[i] + 2 * away * nx,
+      y = points[i + 1] + 2 * away * ny,
+      z = points[i + 2] + 2 * away * nz
+    const near = 3 * grid.nearest(x, y, z, 3)
     n++
+    if (near < 0) {
+      sum += FARTHEST
+      continue
+    }
+    const dx = points[near] - x,
+      dy = points[near + 1] - y,
+      dz = points[near + 2] - z
+    sum += Math.min(FARTHEST, Math.sqrt(dx * dx + dy * dy + dz * dz) / size)
   }
   return sum / Math.max(1, n)
 }

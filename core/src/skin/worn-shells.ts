@@ -94,12 +94,19 @@ export async function partWorn(
     bones
       .flatMap(({ joint }, b) => (about.slice(b * SAMPLES, (b + 1) * SAMPLES).some(s => s.has(l)) ? [joint] : []))
       .join(' ')
-  const trianglesOf = (shells: Iterable<number>): Uint32Array =>
-    Uint32Array.from(
-      [...shells].flatMap(l => corners.get(l)!.flatMap(f => [indices[f], indices[f + 1], indices[f + 2]])),
-    )
+  const trianglesOf = (shells: readonly number[]): Uint32Array => {
+    const out = new Uint32Array(3 * shells.reduce((sum, l) => sum + corners.get(l)!.length, 0))
+    let at = 0
+    for (const l of shells)
+      for (const f of corners.get(l)!) {
+        out[at++] = indices[f]
+        out[at++] = indices[f + 1]
+        out[at++] = indices[f + 2]
+      }
+    return out
+  }
   return {
-    flesh: trianglesOf(left),
+    flesh: trianglesOf([...left]),
     worn: worn.map(l => ({ indices: trianglesOf([l]), bends: bonesIn(l) > 1, about: namesOf(l) })),
   }
 }

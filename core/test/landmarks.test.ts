@@ -43,6 +43,30 @@ describe('the ends of a body', () => {
     expect(Math.min(...xs)).toBeGreaterThan(-0.2)
     expect(Math.max(...xs)).toBeGreaterThan(1)
   })
+  it('are a hand where a stick goes straight on through it, and two of their own where it does not', async () => {
+    const about = async (...pieces: Parameters<typeof join>): Promise<{ holds: boolean; tip: Vec3 }[]> => {
+      const v = await solid(join(cross, ...pieces), 120)
+      const { distance } = await geodesics(v, [{ cell: nearestSolid(v, [0, 0.1, 0], 3), label: 0 }])
+      return (await extremities(v, distance, 0.2, 0.2, { far: 0.6, thinnest: 0.006 })).filter(e => e.tip[0] > 0.8)
+    }
+    const thin = 0.02
+    const upright = await about(box([1.06, 0.6, -thin], [1.06 + 2 * thin, 2.2, thin]))
+    expect(upright).toHaveLength(1)
+    expect(upright[0].holds).toBe(true)
+    expect(Math.abs(upright[0].tip[1] - 1.4)).toBeLessThan(0.15)
+    const forked = await about(
+      box([1.06, 1.4, -thin], [1.06 + 2 * thin, 2.2, thin]),
+      box([1.06, 1.4, -thin], [1.9, 1.4 + 2 * thin, thin]),
+    )
+    expect(forked.map(e => e.holds)).toEqual([false, false])
+  })
+  it('tell where they join', async () => {
+    const v = await solid(cross)
+    const { distance } = await geodesics(v, [{ cell: nearestSolid(v, [0, 0.1, 0], 3), label: 0 }])
+    const arm = (await extremities(v, distance, 0.2, 0.2)).find(e => e.tip[0] > 0.9)!
+    expect(Math.abs(arm.root[0])).toBeLessThan(0.25)
+    expect(arm.root[1]).toBeCloseTo(1.3, 0)
+  })
   it('leave crumbs aside', async () => {
     const v = await solid(join(cross, box([2, 0, 0], [2.2, 0.2, 0.2])))
     expect(largestPiece(v).cells.length).toBeLessThan(v.cells.length)

@@ -82,6 +82,16 @@ describe('straightening', () => {
     const up = await straighten(figure(), { up: '-y' })
     expect(transformPoint(up.matrix, [0, 1.75, 0])[1]).toBeCloseTo(0, 2)
   })
+  it('takes what a format asks to be up as a hint: it settles what shows nothing, and turns nobody who stands', async () => {
+    const cube = box([-0.5, -0.5, -0.5], [0.5, 0.5, 0.5])
+    const plain = await straighten(cube)
+    const hinted = await straighten(cube, { specifiedUp: '+y' })
+    expect(hinted.up).toBe('+y')
+    expect(hinted.confidence.up).toBeGreaterThan(plain.confidence.up)
+    expect(plain.confidence.up).toBeLessThan(0.6)
+    const lying = transformMesh(doll(), compose([0, 0, 0], fromAxisAngle([1, 0, 0], Math.PI / 2)))
+    expect((await straighten(lying, { specifiedUp: '+y' })).up).toBe('+z')
+  })
   it('tells the turn, the ground and the unit it took out', async () => {
     const m = compose([0, 40, 0], fromAxisAngle([0, 1, 0], 0.2), [100, 100, 100])
     const s = await straighten(transformMesh(figure(), m))

@@ -112,6 +112,8 @@ export async function extremities(
         parent[drop] = keep
         continue
       }
+      // knuckles beyond what a hand holds
+      if (held.has(peak[drop]) && distance[peak[keep]] - distance[peak[drop]] < limb) held.add(peak[keep])
       report(peak[drop], cell, distance[cell])
       const winner = peak[keep]
       if (limbEndsAt[winner] === 0 && distance[peak[drop]] - distance[cell] >= limb) {

@@ -19,6 +19,10 @@ export interface Neck {
   readonly clear: number
 }
 
+/** How many times narrower than what is above and below it a neck is at least, and how much more where necks seldom are. */
+const LEAST_CLEAR = 1.1
+const LOW_CLEAR = 0.9
+
 /**
  * Looks for the neck above the shoulders where those are known, else where necks usually are, and higher or lower
  * where it is much clearer there.
@@ -42,10 +46,12 @@ export function findNeck(column: readonly Patch[], height: number, shoulderY: nu
     const slight = 1 / (1 + (wide(row) / (0.14 * height)) ** 2)
     // heads of drawn figures begin anywhere, if seldom below the middle
     const usual = 0.2 + 0.8 * Math.exp(-(((share - 0.84) / (shoulderY === undefined ? 0.2 : 0.4)) ** 2))
+    // what is hardly narrower than its neighbours is no neck; low down it may be a waist, which is never so narrow
+    if (clear < LEAST_CLEAR + LOW_CLEAR * (1 - usual)) continue
     const score = Math.min(1.6, clear) * slight * usual
     if (!best || score > best.score) best = { row, clear, score }
   }
-  return best && best.clear > 1.1 ? best : undefined
+  return best
 }
 
 /**

@@ -1,4 +1,4 @@
-import { breather, ChiraxisError, maxOf, partOf, type WorkOptions } from '../math'
+import { breather, ChiraxisError, maxOf, minOf, partOf, type WorkOptions } from '../math'
 import { geodesics, nearestSolid, voxelize, type Mesh, type Voxels } from '../mesh'
 import { armCues, hiddenArmCues, readArm, type ArmReading } from './arms'
 import { landmarksByProportion } from './by-proportion'
@@ -18,6 +18,8 @@ export const DETECT_DEFAULTS = { cells: 176 } as const
 
 /** A limb counts as seen from this share of height on. */
 const LEAST_ARM = 0.1
+/** How much less deep than a large head the trunk under it is, at most. */
+const TRUNK_DEPTH = 0.5
 /** How much narrower than head and shoulders a neck is that tells ends on the head from arms. */
 const SURE_NECK = 1.5
 /** How many times narrower than head and shoulders a neck that is surely one is. */
@@ -62,7 +64,7 @@ export async function detectLandmarks(
   const seen = findNeck(column, height, undefined)
   // what parts from a head is horns, hair or a brim
   const hands = handsOf(
-    ends.filter(e => !(seen && seen.clear > SURE_NECK && e.root[1] > seen.row.y + 0.03 * height)),
+    ends.filter(e => !(seen && seen.clear > SURE_NECK && e.root[1] > seen.row.y && onHead(e, column, fork.y))),
     height,
   )
   const read = async (end: Extremity | undefined): Promise<ArmReading | undefined> =>
@@ -92,11 +94,6 @@ export async function detectLandmarks(
     )
     if (leg) cues.push(...legCues(leg, fork, side, height))
   }
-    neck: neck && [neck.row.y / height, neck.clear],
-    shoulderY: shoulderY / height,
-    fork: fork.y / height,
-    f2: fork,
-  })
   await pulse(0.95)
   const usual = landmarksByProportion(mesh.positions, 'biped')
   let found = likelyFigure(cues, usual, height)
@@ -129,6 +126,17 @@ const crouching = ({ left, right }: { left?: LegReading; right?: LegReading }): 
 const shoulderHeight = (arms: { left?: ArmReading; right?: ArmReading }, height: number): number | undefined => {
   const known = [arms.left, arms.right].filter(a => a !== undefined && a.shoulderSpread < 0.03 * height)
   return known.length > 0 ? known.reduce((s, a) => s + a!.shoulder[1], 0) / known.length : undefined
+}
+
+/** Whether an end parts from a head far deeper than the trunk below, as horns, hair and brims of drawn figures do. */
+function onHead({ root }: Extremity, column: readonly Patch[], fork: number): boolean {
+  const deep = (from: number, to: number): number[] =>
+    column.filter(p => p.y > from && p.y < to).map(p => p.maxZ - p.minZ)
+  const reach = 0.12 * root[1]
+  // the least deep there: beside a shoulder that may be a neck, inside a head it is the head
+  const head = minOf(deep(root[1] - reach, root[1]))
+  const trunk = deep(fork + reach, root[1] - reach).sort((a, b) => a - b)
+  return head < Infinity && trunk.length > 0 && trunk[trunk.length >> 2] < TRUNK_DEPTH * head
 }
 
 /** The ends that can be hands: the longest on either side above the feet that are not the head or what it wears. */

@@ -15,7 +15,7 @@ import { findFork } from '../src/landmarks/legs'
 import { largestPiece } from '../src/landmarks/largest-piece'
 import { limbCells } from '../src/landmarks/limb-cells'
 import { angleBetween, type Vec3 } from '../src/math'
-import { geodesics, nearestSolid, voxelize, type Voxels } from '../src/mesh'
+import { geodesics, nearestSolid, voxelize, type Mesh, type Voxels } from '../src/mesh'
 import { box, join, tube } from './shapes'
 
 const solid = (mesh: { positions: Float32Array; indices: Uint32Array }, cells = 60): Promise<Voxels> =>
@@ -44,7 +44,7 @@ describe('the ends of a body', () => {
     expect(Math.max(...xs)).toBeGreaterThan(1)
   })
   it('are a hand where a stick goes straight on through it, and two of their own where it does not', async () => {
-    const about = async (...pieces: Parameters<typeof join>): Promise<{ holds: boolean; tip: Vec3 }[]> => {
+    const about = async (...pieces: readonly Mesh[]): Promise<{ holds: boolean; tip: Vec3 }[]> => {
       const v = await solid(join(cross, ...pieces), 120)
       const { distance } = await geodesics(v, [{ cell: nearestSolid(v, [0, 0.1, 0], 3), label: 0 }])
       return (await extremities(v, distance, 0.2, 0.2, { far: 0.6, thinnest: 0.006 })).filter(e => e.tip[0] > 0.8)

@@ -34,6 +34,8 @@ export interface CalloutFrame {
 export const LABEL_GAP = 19
 const LABEL_WIDTH = 126
 const LIMB = 18
+/** Nearer to a margin than this a part would lie on the words there. */
+const CLEAR = 12
 
 /**
  * Places labels so that none touch and no line crosses words. Arms climb like stairs: each label stands
@@ -143,23 +145,30 @@ function column(
   margin: 'left' | 'right',
   arm: readonly Callout[],
 ): Callout[] {
-  const sorted = [...items].sort((a, b) => a.y - b.y)
   const edge = margin === 'left' ? frame.left : frame.right
   const way = margin === 'left' ? 1 : -1
+  // a part that lies among the words of its margin is told above itself
+  const amongWords = (i: CalloutItem): boolean => (i.x - edge) * way < CLEAR
+  const height = (i: CalloutItem): number => (amongWords(i) ? i.y - LIMB : i.y)
+  const sorted = [...items].sort((a, b) => height(a) - height(b))
   const place = (list: readonly CalloutItem[], top: number, bottom: number): Callout[] => {
+    const inside = list.findIndex(amongWords)
+    // no label where the part itself lies: the others stand above it or below
+    if (inside >= 0 && inside < list.length - 1) {
+      const { y } = list[inside]!
+      return [...place(list.slice(0, inside + 1), top, y - CLEAR), ...place(list.slice(inside + 1), y + CLEAR, bottom)]
+    }
     const gap = Math.min(LABEL_GAP, Math.max(1, bottom - top) / Math.max(1, list.length))
-    const ys = spread(
-      list.map(i => i.y),
-      gap,
-      top,
-      bottom,
-    )
+    const most = inside < 0 ? bottom : Math.min(bottom, list[inside]!.y - CLEAR)
+    const ys = spread(list.map(height), gap, top, most)
     return list.map((item, i) => ({
       ...item,
       anchor: margin === 'left' ? 'end' : 'start',
       labelX: edge,
       labelY: ys[i]!,
-      leader: [edge + way * 6, ys[i]!, edge + way * 20, ys[i]!, item.x, item.y],
+      leader: amongWords(item)
+        ? [item.x, ys[i]! + 7, item.x, item.y]
+        : [edge + way * 6, ys[i]!, edge + way * 20, ys[i]!, item.x, item.y],
     }))
   }
   const inTheWay = arm.filter(i => (margin === 'left' ? i.x < edge + 30 : i.x > edge - 30))

@@ -45,6 +45,19 @@ describe('call-outs', () => {
       }),
     )
   })
+  it('leave a part that lies in a margin free of words', () => {
+    const at = (id: string, x: number, y: number): CalloutItem => ({ id, label: '', side: 'left', x, y })
+    const placed = layoutCallouts(
+      [at('tip', 505, 400), at('hip', 380, 398), at('knee', 380, 500), at('hips', 320, 395)],
+      frame,
+    )
+    const tip = placed.find(c => c.id === 'tip')!
+    expect(tip.labelX).toBe(frame.right)
+    expect(tip.y - tip.labelY).toBeGreaterThan(12)
+    for (const c of placed)
+      if (c.id !== 'tip' && c.labelX === frame.right) expect(Math.abs(c.labelY - tip.y)).toBeGreaterThan(9)
+    expect(placed.find(c => c.id === 'knee')!.labelY).toBe(500)
+  })
   it('let the labels of an arm climb inwards', () => {
     const arm: CalloutItem[] = [
       ['tip', 600, 340],

@@ -1,7 +1,17 @@
-import { addScaled, breather, distance, dot, lerp, normalize, sub, type Vec3, type WorkOptions, maxOf } from '../math'
+import { addScaled, breather, distance, dot, normalize, sub, type Vec3, type WorkOptions, maxOf } from '../math'
 import { nearestSolid, type Voxels } from '../mesh'
 import type { Extremity } from './extremities'
-import { bendOf, cutLimb, fitLine, levelCentres, lineLength, resampleLine, smoothLine, type LimbCut } from './limb'
+import {
+  bendOf,
+  cutLimb,
+  fitLine,
+  levelCentres,
+  lineLength,
+  pointOn,
+  resampleLine,
+  smoothLine,
+  type LimbCut,
+} from './limb'
 import { limbCells } from './limb-cells'
 import type { Cue } from './likely-figure'
 import type { Patch } from './rows'
@@ -313,9 +323,8 @@ function elbowShare(reading: ArmReading, wristShare: number): { share: number; d
 
 /** The point at a share of the way from the tip to the shoulder, centred in the limb. */
 function armPoint(voxels: Voxels, reading: ArmReading, share: number, height: number): { at: Vec3; along: Vec3 } {
-  const at = share * (POINTS - 1)
-  const i = Math.max(0, Math.min(POINTS - 2, Math.floor(at)))
-  const p = lerp(reading.line[i], reading.line[i + 1], at - i)
+  const i = Math.max(0, Math.min(POINTS - 2, Math.floor(share * (POINTS - 1))))
+  const p = pointOn(reading.line, share)
   const along = normalize(sub(reading.line[Math.min(POINTS - 1, i + 3)], reading.line[Math.max(0, i - 2)]))
   const cut = cutLimb(voxels, p, along, 0.1 * height)
   return { at: cut && distance(cut.centre, p) < 0.03 * height ? cut.centre : p, along }

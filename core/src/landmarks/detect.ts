@@ -73,11 +73,11 @@ export async function detectLandmarks(
   await pulse(0.9)
   const legs = { left: readLeg(rows, fork, height, 1), right: readLeg(rows, fork, height, -1) }
   const known = shoulderHeight(arms, height)
-  const neck = findNeck(column, height, known)
+  const neck = known === undefined ? seen : findNeck(column, height, known)
   const shoulderY = known ?? (neck ? neck.row.y - 0.045 * height : 0.79 * height)
-  const signs = [arms.left, arms.right, fork.clear && legs.left && legs.right, neck && neck.clear > CLEAR_NECK]
   const walks = fork.clear && legs.left && legs.right
-  if (signs.filter(Boolean).length < 2 && !walks && !standsLikeSomebody(filled, height))
+  const signs = [arms.left, arms.right, neck && neck.clear > CLEAR_NECK]
+  if (!walks && signs.filter(Boolean).length < 2 && !standsLikeSomebody(filled, height))
     throw notBiped('neither limbs nor a head were found')
 
   const cues = trunkCues(column, neck, height, shoulderY, crouching(legs))

@@ -54,7 +54,6 @@ export async function extremities(
   const order = farthestFirst(distance)
   const parent = new Int32Array(n).fill(-1)
   const peak = new Int32Array(n)
-  const limbEndsAt = new Float32Array(n)
   const limbEndsIn = new Int32Array(n).fill(-1)
   const size = new Uint32Array(n)
   const held = new Set<number>()
@@ -64,18 +63,20 @@ export async function extremities(
   }
   const offsets = neighbourSteps(voxels.counts).map(s => s.offset)
   const found: Extremity[] = []
-  const report = (p: number, cell: number, joinsAt: number): void => {
-    const persistence = distance[p] - joinsAt
-    if (persistence >= least)
-      found.push({
-        cell: p,
-        tip: cellCentre(voxels, p),
-        persistence,
-        long: distance[p] - Math.max(joinsAt, limbEndsAt[p]),
-        joinsAt: Math.max(joinsAt, limbEndsAt[p]),
-        root: cellCentre(voxels, limbEndsAt[p] > joinsAt ? limbEndsIn[p] : cell),
-        holds: held.has(p),
-      })
+  const report = (p: number, cell: number): void => {
+    const persistence = distance[p] - distance[cell]
+    if (persistence < least) return
+    const end = limbEndsIn[p]
+    const root = end >= 0 && distance[end] > distance[cell] ? end : cell
+    found.push({
+      cell: p,
+      tip: cellCentre(voxels, p),
+      persistence,
+      long: distance[p] - distance[root],
+      joinsAt: distance[root],
+      root: cellCentre(voxels, root),
+      holds: held.has(p),
+    })
   }
   // a stick goes straight on through the hand, and hands are off the midline
   const isStick = (a: number, b: number, hand: number): boolean => {
@@ -114,16 +115,13 @@ export async function extremities(
       }
       // knuckles beyond what a hand holds
       if (held.has(peak[drop]) && distance[peak[keep]] - distance[peak[drop]] < limb) held.add(peak[keep])
-      report(peak[drop], cell, distance[cell])
+      report(peak[drop], cell)
       const winner = peak[keep]
-      if (limbEndsAt[winner] === 0 && distance[peak[drop]] - distance[cell] >= limb) {
-        limbEndsAt[winner] = distance[cell]
-        limbEndsIn[winner] = cell
-      }
+      if (limbEndsIn[winner] < 0 && distance[peak[drop]] - distance[cell] >= limb) limbEndsIn[winner] = cell
       parent[drop] = keep
       size[keep] += size[drop]
     }
   }
-  if (last >= 0) report(peak[find(last)], last, 0)
+  if (last >= 0) report(peak[find(last)], last)
   return found.sort((a, b) => b.persistence - a.persistence)
 }

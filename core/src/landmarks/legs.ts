@@ -1,5 +1,5 @@
 import { addScaled, distance, dot, lerp, maxOf, minOf, normalize, sub, type Vec3 } from '../math'
-import { bendOf, resampleLine, smoothLine, fitLine } from './limb'
+import { bendOf, fitLine, pointOn, resampleLine, smoothLine } from './limb'
 import type { Voxels } from '../mesh'
 import type { Cue } from './likely-figure'
 import type { Patch } from './rows'
@@ -289,11 +289,4 @@ function halfOf(p: Patch, side: 1 | -1): Patch {
   return side > 0
     ? { ...p, minX: 0, x: p.maxX / 2, count: p.count / 2 }
     : { ...p, maxX: 0, x: p.minX / 2, count: p.count / 2 }
-}
-
-/** The point at a share of a polyline of even steps. */
-function pointOn(line: readonly Vec3[], share: number): Vec3 {
-  const at = share * (line.length - 1)
-  const i = Math.min(line.length - 2, Math.floor(at))
-  return lerp(line[i], line[i + 1], at - i)
 }

@@ -109,6 +109,13 @@ export function resampleLine(line: readonly Vec3[], count: number): Vec3[] {
   return out
 }
 
+/** The point at a share of the way along a polyline of even steps. */
+export function pointOn(line: readonly Vec3[], share: number): Vec3 {
+  const at = share * (line.length - 1)
+  const i = Math.max(0, Math.min(line.length - 2, Math.floor(at)))
+  return lerp(line[i], line[i + 1], at - i)
+}
+
 export const lineLength = (line: readonly Vec3[]): number =>
   line.reduce((sum, p, i) => (i === 0 ? 0 : sum + distance(line[i - 1], p)), 0)
 

@@ -93,7 +93,7 @@ export function trunkCues(
   const topZ = topRows.reduce((s, p) => s + p.z * p.count, 0) / topRows.reduce((s, p) => s + p.count, 0)
   const neckRow = neck?.row ?? column.reduce((a, b) => (Math.abs(b.y - shoulderY) < Math.abs(a.y - shoulderY) ? b : a))
   // a collar all but hides one
-  const neckDoubt = !neck ? Infinity : neck.clear > 1.15 ? 1 : 2
+  const neckDoubt = neck && neck.clear > 1.15 ? 1 : 2
 
   const { row: chinRow, seen } = findChin(column, neckRow, height)
   const faceSeen = neckDoubt === 1 && seen

@@ -10,7 +10,6 @@ export interface Around {
   readonly reach: readonly ReadonlyMap<number, number>[]
 }
 
-const NONE: readonly number[] = []
 /** Cells along the longest side of the grid that triangles are looked up in. */
 const CELLS = 96
 
@@ -40,13 +39,10 @@ export async function groupsAround(
     const size = Math.max(1e-9, high[0] - low[0], high[1] - low[1]) / CELLS
     const wide = Math.floor((high[0] - low[0]) / size) + 1,
       tall = Math.floor((high[1] - low[1]) / size) + 1
-    const cells: (readonly number[])[] = new Array<readonly number[]>(wide * tall).fill(NONE)
+    const cells = Array.from({ length: wide * tall }, (): number[] => [])
     const cellOf = (x: number, i: number, most: number): number =>
       Math.min(most - 1, Math.max(0, Math.floor((x - low[i]) / size)))
-    points.forEach((p, i) => {
-      const key = cellOf(p[u], 0, wide) + wide * cellOf(p[v], 1, tall)
-      cells[key] = [...cells[key], i]
-    })
+    points.forEach((p, i) => cells[cellOf(p[u], 0, wide) + wide * cellOf(p[v], 1, tall)].push(i))
     /** Crossings ahead and behind of each point, by group: how far the nearest is, and their senses added up. */
     const crossed = points.map(() => new Map<number, { far: [number, number]; sense: [number, number] }>())
     for (let f = 0; f < indices.length; f += 3) {

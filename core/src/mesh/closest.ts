@@ -17,10 +17,9 @@ export interface ClosestOnSurface {
 const LEAF = 6
 
 /**
- * A tree of boxes over the triangles, in flat arrays, split at the middle triangle along the longest side, where a search first
- * comes; a search
- * goes into the nearer box first and leaves out what lies farther than the best found (Ericson 2005, "Real-time
- * collision detection", 6.1 and 6.3). `bench/closest.ts` measures it beside the kept library.
+ * A tree of boxes over the triangles, in flat arrays, split at the middle triangle along the longest side where a search
+ * first comes; a search goes into the nearer box first and leaves out what lies farther than the best found (Ericson
+ * 2005, "Real-time collision detection", 6.1 and 6.3). `bench/closest.ts` measures it beside the kept library.
  * @param positions 3·V  @param indices 3·F of the surface
  */
 export function closestOnSurface(positions: Float32Array, indices: ArrayLike<number>): ClosestOnSurface {

@@ -91,13 +91,11 @@ export async function voxelize(
         }
         // nothing is to be said before the first crossing and behind the last
         let winding = 0
-        let a = from < to ? firstFrom(columns.at[from]) : 0
-        for (let i = from; i < to;) {
+        let i = from
+        for (let a = firstFrom(columns.at[from]); i < to && a < na; a++) {
           const centre = origin[axis] + a * size
           while (i < to && columns.at[i] <= centre) winding += columns.sign[i++]
-          if (a >= na) break
           if (winding !== 0) inside[base + a * strides[axis]]++
-          a++
         }
       }
     }

@@ -30,7 +30,7 @@ const UP = '+y'
 /** What is known of how a received body stands before its shape is looked at: by its skeleton, and by its format. */
 export const toldByFile = (received: Received, reading: RoleReading | undefined): StraightenHints => ({
   ...toldBySkeleton(received, reading),
-  ...(/^gl(b|tf)$/.test(received.format) && { specifiedUp: UP }),
+  ...((received.format === 'glb' || received.format === 'gltf') && { specifiedUp: UP }),
 })
 
 /** The skeleton, skin and takes that came with a body, straightened with it, roles told as far as they are recognised. */

@@ -34,6 +34,8 @@ export default defineConfig({
         '--disable-sync',
         '--use-angle=swiftshader',
         '--enable-unsafe-swiftshader',
+        // without a GPU the page itself is painted faster by the CPU
+        '--disable-gpu-compositing',
         '--ignore-gpu-blocklist',
       ],
     },

@@ -3,9 +3,9 @@
  * `npx tsx bench/beasts.ts [bodies] [first seed]`
  */
 import { writeFileSync } from 'node:fs'
-import { detectBody, landmarkKind } from '@chiraxis/core/landmarks'
+import { detectBody, landmarkKind, standUp } from '@chiraxis/core/landmarks'
 import { ChiraxisError, distance, maxOf, seededRandom, transformPoint } from '@chiraxis/core/math'
-import { applyStraighten, straighten } from '@chiraxis/core/shape'
+import { applyStraighten } from '@chiraxis/core/shape'
 import { disturb, variedDisturbance } from '@chiraxis/demo/figures'
 import { BEAST_KINDS, makeBeast } from '@chiraxis/demo/strangers'
 
@@ -36,8 +36,8 @@ for (let i = 0; i < bodies; i++) {
   const row = { seed, kind: beast.kind, make: beast.make, misses: [] as Miss[], fault: undefined as string | undefined }
   rows.push(row)
   try {
-    const s = await straighten(awkward.mesh)
-    const { landmarks, plan } = await detectBody(applyStraighten(awkward.mesh, s), 'auto')
+    const s = await standUp(awkward.mesh)
+    const { landmarks, plan } = await detectBody(applyStraighten(awkward.mesh, s), 'auto', { stance: s.confidence })
     const at = (role: string): [number, number, number] =>
       transformPoint(s.matrix, awkward.joints[role]) as [number, number, number]
     const size = s.height

@@ -6,9 +6,9 @@
 import { fork } from 'node:child_process'
 import { mkdirSync, writeFileSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
-import { detectBody, landmarkKind } from '@chiraxis/core/landmarks'
+import { detectBody, landmarkKind, standUp } from '@chiraxis/core/landmarks'
 import { ChiraxisError, distance, maxOf, transformPoint } from '@chiraxis/core/math'
-import { applyStraighten, straighten } from '@chiraxis/core/shape'
+import { applyStraighten } from '@chiraxis/core/shape'
 import { asItComes, makeStranger, type Stranger } from '@chiraxis/demo/strangers'
 import { calibrationChart } from './calibration-chart'
 
@@ -39,8 +39,8 @@ async function measure(seed: number): Promise<Measured> {
   const from = performance.now()
   const kinds = { seed, build, stance, dress, make }
   try {
-    const s = await straighten(awkward.mesh)
-    const { landmarks, plan } = await detectBody(applyStraighten(awkward.mesh, s), 'auto')
+    const s = await standUp(awkward.mesh)
+    const { landmarks, plan } = await detectBody(applyStraighten(awkward.mesh, s), 'auto', { stance: s.confidence })
     const told = landmarks.flatMap(l => {
       const role = landmarkKind(l.id)!.role ?? TIPS[l.id]
       const truth = role ? awkward.joints[role] : undefined

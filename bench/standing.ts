@@ -3,7 +3,7 @@
  * wrongly with how sure the reading was.
  * `npx tsx bench/standing.ts [bodies] [first seed] [build or dress]`
  */
-import { straighten } from '@chiraxis/core/shape'
+import { standUp } from '@chiraxis/core/landmarks'
 import {
   asItComes,
   BUILD_KINDS,
@@ -20,13 +20,13 @@ const wanted = {
   ...((DRESS_KINDS as readonly string[]).includes(kind) && { dress: kind as DressKind }),
 }
 /** Above this a reading is not asked about. */
-const SURE = 0.6
+const SURE = 0.8
 const wrong = { up: 0, side: 0, facing: 0, midline: 0 }
 let unasked = 0
 for (let seed = first; seed < first + bodies; seed++) {
   const stranger = await makeStranger(seed, wanted)
   const { mesh, joints } = asItComes(stranger, seed)
-  const straightened = await straighten(mesh)
+  const straightened = await standUp(mesh)
   const what = wrongStance(joints, straightened)
   if (!what) continue
   wrong[what]++

@@ -160,14 +160,17 @@ describe('the fork of the legs', () => {
     expect(findFork(v, 1.8)).toMatchObject({ clear: true })
     expect(findFork(v, 1.8).y).toBeCloseTo(0.9, 1)
   })
-  it('is found though thighs touch, by the waist at the midline', async () => {
+  it.each([
+    ['touch', 0.1, 0.11],
+    ['run far into one another', 0.09, 0.125],
+  ])('is found though thighs %s, by the waist at the midline', async (_, apart, radius) => {
     const leg = (x: number) =>
       tube(
-        Array.from({ length: 21 }, (_, i) => [x, i / 20, 0]),
-        0.11,
+        Array.from({ length: 21 }, (_, i) => [x, (0.92 * i) / 20, 0]),
+        radius,
         24,
       )
-    const v = await solid(join(trunk, leg(0.1), leg(-0.1)), 120)
+    const v = await solid(join(trunk, leg(apart), leg(-apart)), 120)
     expect(findFork(v, 1.8).y).toBeCloseTo(0.9, 1)
   })
   it('is not claimed where there is none', async () => {

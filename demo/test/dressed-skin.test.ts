@@ -2,9 +2,9 @@ import { describe, expect, it } from 'vitest'
 import { guessPieces } from '@chiraxis/core/pieces'
 import { deform, skinOfPieces } from '@chiraxis/core/skin'
 import { ALL_POSES, poseWorld } from '@chiraxis/core/strain'
-import { detectBody, landmarkKind } from '@chiraxis/core/landmarks'
+import { detectBody, landmarkKind, standUp } from '@chiraxis/core/landmarks'
 import { distance, transformPoint } from '@chiraxis/core/math'
-import { applyStraighten, straighten } from '@chiraxis/core/shape'
+import { applyStraighten } from '@chiraxis/core/shape'
 import { apart, disturb, variedDisturbance } from '../src/figures'
 import { makeBeast, makeStranger, trueSkin, type BeastKind } from '../src/strangers'
 
@@ -55,8 +55,8 @@ describe('four-legged strangers', () => {
   ])('seed %i, a %s, stands and is read as what it is', async (seed, kind, most) => {
     const beast = await makeBeast(seed, { kind, make: 'low-poly' })
     const awkward = disturb({ ...beast, labels: [], near: () => [] }, { ...variedDisturbance(seed), noise: 0 }, seed)
-    const s = await straighten(awkward.mesh)
-    const { plan, landmarks } = await detectBody(applyStraighten(awkward.mesh, s), 'auto')
+    const s = await standUp(awkward.mesh)
+    const { plan, landmarks } = await detectBody(applyStraighten(awkward.mesh, s), 'auto', { stance: s.confidence })
     expect(plan).toBe('fourleg')
     const offs = landmarks.flatMap(l => {
       const role = landmarkKind(l.id)!.role

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest'
-import { detectBody, detectFourleg, detectLandmarks, findHands, landmarkKind } from '@chiraxis/core/landmarks'
+import { detectBody, detectFourleg, detectLandmarks, findHands, landmarkKind, standUp } from '@chiraxis/core/landmarks'
 import { distance, transformPoint, type Vec3 } from '@chiraxis/core/math'
-import { applyStraighten, straighten } from '@chiraxis/core/shape'
+import { applyStraighten } from '@chiraxis/core/shape'
 import { buildPlan } from '@chiraxis/core/skeleton'
 import {
   BRINDLE,
@@ -68,8 +68,8 @@ describe('bodies on four legs', () => {
         { noise: 0, turn: i % 2 ? 90 : 0, unit: i % 2 ? 100 : 1, zUp: i % 3 === 1, offset: [0.2 * (i % 2), 0, 0] },
         i,
       )
-      const s = await straighten(awkward.mesh)
-      const { plan, landmarks } = await detectBody(applyStraighten(awkward.mesh, s), 'auto')
+      const s = await standUp(awkward.mesh)
+      const { plan, landmarks } = await detectBody(applyStraighten(awkward.mesh, s), 'auto', { stance: s.confidence })
       expect(plan).toBe('fourleg')
       const off = landmarks.flatMap(l => {
         const truth = awkward.joints[landmarkKind(l.id)!.role ?? TIPS[l.id]]

@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { detectBody, landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
+import { detectBody, type Landmark, landmarkKind, standUp } from '@chiraxis/core/landmarks'
 import { distance, transformPoint, type Vec3 } from '@chiraxis/core/math'
 import { applyStraighten, straighten, withoutSlightPieces } from '@chiraxis/core/shape'
 import { asItComes, BUILD_KINDS, DRESS_KINDS, makeStranger, wrongStance, type Stranger } from '../src/strangers'
@@ -16,8 +16,8 @@ interface Read {
 
 async function read(stranger: Stranger, seed: number, turned: boolean): Promise<Read> {
   const awkward = asItComes(stranger, seed, turned)
-  const s = await straighten(awkward.mesh)
-  const { plan, landmarks } = await detectBody(applyStraighten(awkward.mesh, s), 'auto')
+  const s = await standUp(awkward.mesh)
+  const { plan, landmarks } = await detectBody(applyStraighten(awkward.mesh, s), 'auto', { stance: s.confidence })
   const offs = landmarks.flatMap(l => {
     const role = landmarkKind(l.id)!.role ?? TIPS[l.id]
     const truth: Vec3 | undefined = role ? awkward.joints[role] : undefined
@@ -58,11 +58,28 @@ describe('how strangers are stood up', () => {
     for (const [k, kind] of kinds.entries())
       for (let seed = 310_000 + 100 * k; seed < 310_008 + 100 * k; seed++) {
         const { mesh, joints } = asItComes(await makeStranger(seed, kind), seed)
-        const s = await straighten(mesh)
+        const s = await standUp(mesh)
         const what = wrongStance(joints, s)
         if (what) wrong.push({ seed, what })
       }
     expect(wrong).toEqual([])
+  })
+  it('asks the whole figure where the surface leaves a doubt which way it looks', async () => {
+    for (const [seed, kind] of [
+      [510_044, { dress: 'robe' }],
+      [800_143, {}],
+    ] as const) {
+      const { mesh, joints } = asItComes(await makeStranger(seed, kind), seed)
+      expect(wrongStance(joints, await straighten(mesh)), `${seed} by its surface alone`).toBe('facing')
+      expect(wrongStance(joints, await standUp(mesh)), `${seed}`).toBeUndefined()
+    }
+  })
+  it('never lets a landmark be surer than the stance it was found in', async () => {
+    const { mesh } = await makeStranger(7, { build: 'man', stance: 'a-pose', dress: 'bare', make: 'boxy' })
+    const sure = (await detectBody(mesh, 'auto')).landmarks
+    const doubtful = (await detectBody(mesh, 'auto', { stance: { up: 0.9, facing: 0.6 } })).landmarks
+    expect(Math.max(...sure.map(l => l.confidence))).toBeGreaterThan(0.9)
+    for (const [i, l] of doubtful.entries()) expect(l.confidence).toBeCloseTo(0.54 * sure[i].confidence, 9)
   })
 })
 
@@ -132,6 +149,32 @@ describe('landmarks of strangers who make it hard', () => {
       expect(r.mean, build).toBeLessThan(0.02)
     }
   })
+  it('lie in hunched shoulders, though the head hangs before the neck and arms hang against the trunk', async () => {
+    for (const [seed, build, stance] of [
+      [930_016, 'ogre', 'arms down'],
+      [930_082, 'elder', 'arms down'],
+      [920_027, 'elder', 'arms down'],
+    ] as const) {
+      const stranger = await makeStranger(seed)
+      expect([stranger.build, stranger.stance]).toEqual([build, stance])
+      const r = await read(stranger, seed, true)
+      expect(off(r, 'Shoulder'), `${seed}`).toBeLessThan(0.04)
+      expect(off(r, 'neckBase'), `${seed}`).toBeLessThan(0.05)
+      expect(r.mean, `${seed}`).toBeLessThan(0.02)
+    }
+  })
+  it('lie in an arm that cells do not show where its twin would be', async () => {
+    for (const seed of [920_164, 920_049]) {
+      const r = await read(await makeStranger(seed), seed, true)
+      expect(off(r, 'HandTip'), `${seed}`).toBeLessThan(0.08)
+      expect(off(r, 'Wrist'), `${seed}`).toBeLessThan(0.06)
+    }
+  })
+  it('lie in the neck of a large head, whose chin hangs before it', async () => {
+    const r = await read(await makeStranger(930_157), 930_157, true)
+    expect(r.stranger.build).toBe('chibi')
+    expect(off(r, 'neckBase')).toBeLessThan(0.03)
+  })
   it('take a staff that is one with the hand for no arm', async () => {
     for (const stance of ['a-pose', 'arms raised'] as const) {
       const r = await read(
@@ -181,6 +224,11 @@ describe('pieces too slight to be flesh', () => {
       expect(rest.indices.length, dress).toBe(mesh.indices.length - held)
     }
     const { mesh } = await makeStranger(31, { build: 'lanky', stance: 't-pose', make: 'smooth pieces', dress: 'bare' })
+    expect(await withoutSlightPieces(mesh)).toBe(mesh)
+  })
+  it('never a bent arm, thin as a rod and flat as a plate, that has a twin', async () => {
+    const { mesh, build, stance } = await makeStranger(930_248)
+    expect([build, stance]).toEqual(['lanky', 'elbows bent'])
     expect(await withoutSlightPieces(mesh)).toBe(mesh)
   })
 })

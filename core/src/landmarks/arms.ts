@@ -1,5 +1,6 @@
 import { addScaled, breather, distance, dot, normalize, sub, type Vec3, type WorkOptions, maxOf } from '../math'
-import { nearestSolid, type Voxels } from '../mesh'
+import { nearestSolid, type Mesh, type Voxels } from '../mesh'
+import { sampleSurface } from '../shape'
 import type { Extremity } from './extremities'
 import {
   bendOf,
@@ -112,10 +113,10 @@ export async function readArm(
   await pulse()
   const radius = Math.sqrt(typical / Math.PI)
 
-  const whole = resampleLine(
-    [...line.filter(p => dot(sub(p, shoulder), axis.direction) < -0.5 * radius), shoulder],
-    POINTS,
-  )
+  const outside = line.filter(p => dot(sub(p, shoulder), axis.direction) < -0.5 * radius)
+  // all of it lies beyond where its shoulder would be
+  if (outside.length < 2) return undefined
+  const whole = resampleLine([...outside, shoulder], POINTS)
   let cuts: (LimbCut | undefined)[] = []
   let centres = whole
   for (let round = 0; round < 2; round++) {
@@ -384,6 +385,42 @@ export function armCues(
   cues.push({ id: `${side}HandTip`, at: own.tip, spread: 0.012 * odd * height })
   return cues
 }
+
+/**
+ * An arm that was not seen lies where its twin does on the other side, where there is something all the way: thin arms
+ * may fall between the cells, or part where a scan has holes.
+ * @param cues what the twin says of its own landmarks
+ * @returns nothing where the surface shows no such arm
+ */
+export function twinArmCues(
+  { positions, indices }: Pick<Mesh, 'positions' | 'indices'>,
+  twin: ArmReading,
+  cues: readonly Cue[],
+  height: number,
+): Cue[] {
+  const surface = sampleSurface(positions, indices, 6000)
+  const mirrored = ([x, y, z]: Vec3): Vec3 => [-x, y, z]
+  const reach = (TWIN_NEAR * height) ** 2
+  const shows = ([x, y, z]: Vec3): boolean => {
+    for (let i = 0; i < surface.length; i += 3)
+      if ((surface[i] - x) ** 2 + (surface[i + 1] - y) ** 2 + (surface[i + 2] - z) ** 2 < reach) return true
+    return false
+  }
+  const way = twin.line.filter((_, i) => i % 3 === 0).map(mirrored)
+  if (way.filter(shows).length < TWIN_SHOWS * way.length) return []
+  return cues.map(c => ({
+    ...c,
+    id: c.id.startsWith('left') ? c.id.replace('left', 'right') : c.id.replace('right', 'left'),
+    at: mirrored(c.at),
+    spread: c.spread + TWIN_SPREAD * height,
+    along: c.along && mirrored(c.along),
+    alongSpread: c.alongSpread && c.alongSpread + TWIN_SPREAD * height,
+  }))
+}
+/** How near the surface must come to a twin's line, over what share of it, and how far off arms are from their twins', in shares of height. */
+const TWIN_NEAR = 0.035
+const TWIN_SHOWS = 0.85
+const TWIN_SPREAD = 0.03
 
 /** An arm that does not stand out hangs along the trunk: it lies inside the outline on its side. */
 export function hiddenArmCues(

@@ -8,6 +8,11 @@ import type { Landmark } from './landmark'
 type Body = Pick<Mesh, 'positions' | 'indices'>
 type Found = { plan: 'biped' | 'fourleg'; landmarks: Landmark[] }
 
+export interface BodyOptions extends WorkOptions {
+  /** How likely up and facing of the straightened body are right, 0..1 each: no landmark is likelier than both. */
+  readonly stance?: { readonly up: number; readonly facing: number }
+}
+
 /**
  * The plan a body asks for, and its landmarks. Longer than tall goes on four legs; what one plan refuses the other
  * may take. Where one closed piece alone is a whole body, it is looked at without what it wears.
@@ -15,8 +20,14 @@ type Found = { plan: 'biped' | 'fourleg'; landmarks: Landmark[] }
 export async function detectBody(
   mesh: Body,
   kind: 'auto' | 'biped' | 'fourleg',
-  work: WorkOptions = {},
+  { stance, ...work }: BodyOptions = {},
 ): Promise<Found> {
+  const { plan, landmarks } = await detectDressed(mesh, kind, work)
+  const standsSo = stance ? stance.up * stance.facing : 1
+  return { plan, landmarks: landmarks.map(l => ({ ...l, confidence: l.confidence * standsSo })) }
+}
+
+async function detectDressed(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: WorkOptions): Promise<Found> {
   const bare = await wholePiece(mesh, work)
   let beneath: Found | undefined
   if (bare) {

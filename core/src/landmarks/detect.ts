@@ -1,14 +1,14 @@
 import { breather, ChiraxisError, maxOf, minOf, partOf, type WorkOptions } from '../math'
 import { geodesics, nearestSolid, voxelize, type Mesh, type Voxels } from '../mesh'
-import { armCues, hiddenArmCues, readArm, type ArmReading } from './arms'
+import { armCues, hiddenArmCues, readArm, twinArmCues, type ArmReading } from './arms'
 import { landmarksByProportion } from './by-proportion'
 import { extremities, type Extremity } from './extremities'
 import type { Landmark } from './landmark'
 import { largestPiece } from './largest-piece'
 import { findFork, legCues, readLeg, type LegReading } from './legs'
-import { likelyFigure } from './likely-figure'
+import { likelyFigure, type Figure } from './likely-figure'
 import { rowPatches, type Patch } from './rows'
-import { findNeck, midColumn, trunkCues } from './trunk'
+import { findNeck, midColumn, trunkCues, type ShoulderHeight } from './trunk'
 
 export interface DetectOptions extends WorkOptions {
   /** Cells along the height of the body. Default 176: about a centimetre on an adult. */
@@ -24,6 +24,8 @@ const TRUNK_DEPTH = 0.5
 const SURE_NECK = 1.5
 /** How many times narrower than head and shoulders a neck that is surely one is. */
 const CLEAR_NECK = 1.2
+/** Shoulders that are told so well, as a share of height, are taken as known. */
+const SURE_SHOULDER = 0.03
 /** From this slope of the thighs on a body crouches. */
 const CROUCH = 0.35
 
@@ -34,10 +36,10 @@ const CROUCH = 0.35
  * likeliest figure, so that what cannot be seen is proposed, with little confidence.
  * @throws ChiraxisError `not-a-biped` where nothing of a standing figure is seen
  */
-export async function detectLandmarks(
+export async function detectFigure(
   mesh: Pick<Mesh, 'positions' | 'indices'>,
   options: DetectOptions = {},
-): Promise<Landmark[]> {
+): Promise<Figure> {
   const cells = options.cells ?? DETECT_DEFAULTS.cells
   const pulse = breather(options)
   const solid = await voxelize(mesh.positions, mesh.indices, { ...partOf(options, 0, 0.4), cells })
@@ -72,37 +74,52 @@ export async function detectLandmarks(
   const arms = { left: await read(hands.left), right: await read(hands.right) }
   await pulse(0.9)
   const legs = { left: readLeg(rows, fork, height, 1), right: readLeg(rows, fork, height, -1) }
-  const known = shoulderHeight(arms, height)
-  const neck = known === undefined ? seen : findNeck(column, height, known)
+  const told = shoulderHeight(arms)
+  const known = told && told.spread < SURE_SHOULDER * height ? told.y : undefined
+  const neck = told === undefined ? seen : findNeck(column, height, told)
   const shoulderY = known ?? (neck ? neck.row.y - 0.045 * height : 0.79 * height)
   const walks = fork.clear && legs.left && legs.right
   const signs = [arms.left, arms.right, neck && neck.clear > CLEAR_NECK]
   if (!walks && signs.filter(Boolean).length < 2 && !standsLikeSomebody(filled, height))
     throw notBiped('neither limbs nor a head were found')
 
-  const cues = trunkCues(column, neck, height, shoulderY, crouching(legs))
+  const cues = trunkCues(
+    column,
+    neck,
+    height,
+    { y: shoulderY, told: known !== undefined || neck !== undefined },
+    crouching(legs),
+  )
   for (const [side, sign] of [
     ['left', 1],
     ['right', -1],
   ] as const) {
     const arm = arms[side],
       leg = legs[side]
-    cues.push(
-      ...(arm
-        ? armCues(voxels, arm, arms[sign > 0 ? 'right' : 'left'], side, height)
-        : hiddenArmCues(rows, shoulderY, height, sign)),
-    )
+    const other = sign > 0 ? 'right' : 'left'
+    const twin = arms[other]
+    if (arm) cues.push(...armCues(voxels, arm, twin, side, height))
+    else {
+      const like = twin ? twinArmCues(mesh, twin, armCues(voxels, twin, undefined, other, height), height) : []
+      cues.push(...(like.length > 0 ? like : hiddenArmCues(rows, shoulderY, height, sign)))
+    }
     if (leg) cues.push(...legCues(leg, fork, side, height))
   }
   await pulse(0.95)
   const usual = landmarksByProportion(mesh.positions, 'biped')
   let found = likelyFigure(cues, usual, height)
   // what stands above the head, hands or horns, is not what proportions are shares of
-  const tall = found.find(l => l.id === 'crown')!.position[1]
+  const tall = found.landmarks.find(l => l.id === 'crown')!.position[1]
   if (tall > 0.5 * height && tall < 0.94 * height) found = likelyFigure(cues, usual, tall)
   options.onProgress?.(1)
   return found
 }
+
+/** The landmarks of that figure alone. */
+export const detectLandmarks = async (
+  mesh: Pick<Mesh, 'positions' | 'indices'>,
+  options: DetectOptions = {},
+): Promise<Landmark[]> => (await detectFigure(mesh, options)).landmarks
 
 /** What covers a figure all around still stands as tall as one, and ends in something narrower than the rest. */
 function standsLikeSomebody(rows: readonly (readonly Patch[])[], height: number): boolean {
@@ -122,10 +139,16 @@ function coreCell(voxels: Voxels, rows: readonly (readonly Patch[])[], y: number
 const crouching = ({ left, right }: { left?: LegReading; right?: LegReading }): boolean =>
   left !== undefined && right !== undefined && Math.max(left.slope, right.slope) < -CROUCH
 
-/** Where the shoulder joints are, as far as arms tell it. */
-const shoulderHeight = (arms: { left?: ArmReading; right?: ArmReading }, height: number): number | undefined => {
-  const known = [arms.left, arms.right].filter(a => a !== undefined && a.shoulderSpread < 0.03 * height)
-  return known.length > 0 ? known.reduce((s, a) => s + a!.shoulder[1], 0) / known.length : undefined
+/** How high the shoulder joints are, as far as arms tell it, and how far off that may be. */
+function shoulderHeight({ left, right }: { left?: ArmReading; right?: ArmReading }): ShoulderHeight | undefined {
+  const arms = [left, right].filter(a => a !== undefined)
+  if (arms.length === 0) return undefined
+  const weights = arms.map(a => 1 / a.shoulderSpread ** 2)
+  const all = weights.reduce((a, b) => a + b, 0)
+  return {
+    y: arms.reduce((sum, a, i) => sum + weights[i] * a.shoulder[1], 0) / all,
+    spread: minOf(arms.map(a => a.shoulderSpread)),
+  }
 }
 
 /** Whether an end parts from a head far deeper than the trunk below, as horns, hair and brims of drawn figures do. */

@@ -52,7 +52,7 @@ export function findFork(voxels: Voxels, height: number): Fork {
     const filled = maxOf(centre.map(i => depthAt(i, j)))
     if (filled === 0) daylight = y
     const ratio = filled / side
-    if (ratio < 0.66) {
+    if (ratio < PARTED) {
       // a waist high above the first closed rows is a belly button, not a fork
       if (closed > (0.03 * height) / voxels.size) break
       fork = y
@@ -67,6 +67,12 @@ export function findFork(voxels: Voxels, height: number): Fork {
     above = area[row + step] ?? below
   return { y: fork, clear: true, open: fork - daylight < 0.025 * height, flesh: above < 1.45 * below }
 }
+
+/**
+ * How deep a body is at the midline, beside its deepest at either side, where it still counts as parted: thick thighs
+ * run into one another far below their fork, and clefts go on a little above it.
+ */
+const PARTED = 0.8
 
 /** Solid cells of a row no farther from the midline than legs stand. */
 function solidIn({ counts, slot, origin, size }: Voxels, j: number): number {

@@ -17,7 +17,7 @@ export interface Cue {
 }
 
 /** How much better a giant must fit than people do, who are likelier. */
-const RARE = 9
+const RARE = 2.5
 
 /** A cue as a term over packed places, in shares of height. */
 function cueTerm(cue: Cue, at: number, height: number): Term {
@@ -39,13 +39,19 @@ function cueTerm(cue: Cue, at: number, height: number): Term {
   }
 }
 
+/** The likeliest figure, and how badly what is told and what is usual fit in it: the squares of all misfits over their spreads. */
+export interface Figure {
+  readonly landmarks: Landmark[]
+  readonly cost: number
+}
+
 /**
  * The likeliest whole figure: what the shape says of each landmark, each as far as it can be trusted, joined with what
  * is usual about bodies. What nothing tells of comes from its neighbours.
  * @param cues of the landmarks of the biped plan, metres  @param usual places by proportion alone, one a landmark, metres
  * @returns every landmark, with how likely it is to be right
  */
-export function likelyFigure(cues: readonly Cue[], usual: readonly Landmark[], height: number): Landmark[] {
+export function likelyFigure(cues: readonly Cue[], usual: readonly Landmark[], height: number): Figure {
   const ids = BIPED_LANDMARKS.map(k => k.id)
   const place = new Map(ids.map((id, i) => [id, 3 * i]))
   const told = cues.filter(c => place.has(c.id)).map(c => cueTerm(c, place.get(c.id)!, height))
@@ -62,11 +68,11 @@ export function likelyFigure(cues: readonly Cue[], usual: readonly Landmark[], h
       return { ...solution, terms, cost: solution.cost + (stature === 'giant' ? RARE : 0) }
     })
   })
-  const { x, covariance, misfit, terms } = tries.reduce((a, b) => (b.cost < a.cost ? b : a))
+  const { x, covariance, misfit, terms, cost } = tries.reduce((a, b) => (b.cost < a.cost ? b : a))
   const n = x.length
   // where what is told and what is usual disagree, less is known than their spreads say
   const whole = Math.sqrt(misfit.reduce((s, v) => s + Math.min(v, 25), 0) / misfit.length)
-  return ids.map((id, i) => {
+  const landmarks = ids.map((id, i) => {
     const k = 3 * i
     const variance = [0, 1, 2].reduce((s, c) => s + covariance[(k + c) * n + k + c], 0)
     const own = maxOf(terms.flatMap((t, j) => (t.over.includes(k) ? [Math.min(misfit[j], 50)] : [])))
@@ -76,6 +82,7 @@ export function likelyFigure(cues: readonly Cue[], usual: readonly Landmark[], h
       confidence: confidenceOf(bareName(id), Math.sqrt(Math.max(0, variance)), own, whole),
     }
   })
+  return { landmarks, cost }
 }
 
 /**

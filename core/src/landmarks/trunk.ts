@@ -19,6 +19,12 @@ export interface Neck {
   readonly clear: number
 }
 
+/** How high shoulder joints are, and how far off that may be, metres. */
+export interface ShoulderHeight {
+  readonly y: number
+  readonly spread: number
+}
+
 /** How many times narrower than what is above and below it a neck is at least, and how much more where necks seldom are. */
 const LEAST_CLEAR = 1.1
 const LOW_CLEAR = 0.9
@@ -27,14 +33,15 @@ const LOW_CLEAR = 0.9
  * Looks for the neck above the shoulders where those are known, else where necks usually are, and higher or lower
  * where it is much clearer there.
  */
-export function findNeck(column: readonly Patch[], height: number, shoulderY: number | undefined): Neck | undefined {
+export function findNeck(column: readonly Patch[], height: number, shoulders?: ShoulderHeight): Neck | undefined {
   let best: (Neck & { score: number }) | undefined
   const reach = 0.22 * height
+  const lowest = shoulders ? shoulders.y - Math.max(0.01 * height, shoulders.spread) : 0
   // a chin that hangs over the neck fills its rows; from the front it is narrow all the same
   const wide = (p: Patch): number => p.maxX - p.minX
   for (const row of column) {
     const share = row.y / height
-    if (share < 0.35 || share > 0.96 || row.y < (shoulderY ?? 0) - 0.01 * height) continue
+    if (share < 0.35 || share > 0.96 || row.y < lowest) continue
     let above = 0,
       below = 0
     for (const p of column) {
@@ -45,7 +52,7 @@ export function findNeck(column: readonly Patch[], height: number, shoulderY: nu
     // a chest between raised or armoured shoulders and a wide coat is narrow too, but never as narrow as a neck
     const slight = 1 / (1 + (wide(row) / (0.14 * height)) ** 2)
     // heads of drawn figures begin anywhere, if seldom below the middle
-    const usual = 0.2 + 0.8 * Math.exp(-(((share - 0.84) / (shoulderY === undefined ? 0.2 : 0.4)) ** 2))
+    const usual = 0.2 + 0.8 * Math.exp(-(((share - 0.84) / (shoulders ? 0.4 : 0.2)) ** 2))
     // what is hardly narrower than its neighbours is no neck; low down it may be a waist, which is never so narrow
     if (clear < LEAST_CLEAR + LOW_CLEAR * (1 - usual)) continue
     const score = Math.min(1.6, clear) * slight * usual
@@ -76,12 +83,16 @@ function findChin(column: readonly Patch[], neckRow: Patch, height: number): { r
 /** How far below the narrowest row of a neck a chin hangs at most, as a share of height. */
 const HANGS = 0.08
 
-/** What trunk, neck and head say. `shoulderY` is where the shoulder joints are, as far as is known. */
+/** How many times narrower than head and shoulders a neck is that may be one, and that surely is. */
+const LEAST_SURE = 1.15
+const SURE = 1.35
+
+/** What trunk, neck and head say. The shoulder joints are at a height that something told, or that is only usual. */
 export function trunkCues(
   column: readonly Patch[],
   neck: Neck | undefined,
   height: number,
-  shoulderY: number,
+  { y: shoulderY, told }: { readonly y: number; readonly told: boolean },
   crouching: boolean,
 ): Cue[] {
   const cues: Cue[] = []
@@ -92,11 +103,11 @@ export function trunkCues(
   const topRows = column.filter(p => p.y > crownY - 0.035 * height)
   const topZ = topRows.reduce((s, p) => s + p.z * p.count, 0) / topRows.reduce((s, p) => s + p.count, 0)
   const neckRow = neck?.row ?? column.reduce((a, b) => (Math.abs(b.y - shoulderY) < Math.abs(a.y - shoulderY) ? b : a))
-  // a collar all but hides one
-  const neckDoubt = neck && neck.clear > 1.15 ? 1 : 2
+  // a collar all but hides one, and a waist of the head may be taken for one
+  const neckDoubt = neck ? Math.min(2, Math.max(1, 2 - (neck.clear - LEAST_SURE) / (SURE - LEAST_SURE))) : 2
 
   const { row: chinRow, seen } = findChin(column, neckRow, height)
-  const faceSeen = neckDoubt === 1 && seen
+  const faceSeen = neck !== undefined && neck.clear > LEAST_SURE && seen
   const up: Vec3 = [0, 1, 0]
   cues.push({
     id: 'crown',
@@ -105,39 +116,57 @@ export function trunkCues(
     along: up,
     alongSpread: 0.012 * height,
   })
-  cues.push({
-    id: 'chin',
-    at: [chinRow.x, chinRow.y, chinRow.maxZ],
-    spread: (faceSeen ? 0.014 : 0.04) * height,
-    along: up,
-    alongSpread: (faceSeen ? 0.014 : neck ? 0.05 : 0.15) * height,
-  })
+  // without a neck nothing tells where the head begins
+  if (neck)
+    cues.push({
+      id: 'chin',
+      at: [chinRow.x, chinRow.y, chinRow.maxZ],
+      spread: (faceSeen ? 0.014 * neckDoubt : 0.04) * height,
+      along: up,
+      alongSpread: (faceSeen ? 0.014 * neckDoubt ** 2 : 0.05) * height,
+    })
+  // depth and middle of the trunk; its joints' heights come from their neighbours
+  const middleBetween = (low: number, high: number): Vec3 | undefined => {
+    const own = column.filter(p => p.y > low && p.y < high)
+    if (own.length === 0) return undefined
+    const mean = (f: (p: Patch) => number): number => own.reduce((s, p) => s + f(p), 0) / own.length
+    return [mean(p => p.x), mean(p => p.y), mean(p => (p.minZ + p.maxZ) / 2)]
+  }
+  const top = middleBetween(shoulderY - 0.04 * height, shoulderY)
+  const back = middleBetween(shoulderY - 0.25 * height, shoulderY - 0.1 * height)
+  const lean = top && back ? (top[2] - back[2]) / (top[1] - back[1]) : 0
+  const rise = 0.04 * height
+  // an upright trunk carries the neck over it
+  const over = top && top[2] + lean * (shoulderY + rise - top[1])
+  if (over !== undefined && told)
+    cues.push({
+      id: 'neckBase',
+      at: [top![0], shoulderY + rise, over],
+      spread: (0.014 + 0.2 * Math.max(0, Math.abs(lean) - 0.05)) * height,
+      along: up,
+      alongSpread: 0.5 * height,
+    })
   if (neck) {
     const z = (neckRow.minZ + neckRow.maxZ) / 2
+    // a chin that hangs before the neck is taken for it
+    const hangs = over !== undefined && z - over > 0.05 * height ? 2.5 : 1
     cues.push({
       id: 'neckBase',
       at: [neckRow.x, neckRow.y - 0.01 * height, z - 0.023 * height],
-      spread: 0.014 * neckDoubt * height,
+      spread: 0.014 * neckDoubt * hangs * height,
       along: up,
       alongSpread: 0.06 * neckDoubt * height,
     })
     cues.push({
       id: 'skullBase',
       at: [neckRow.x, chinRow.y + 0.036 * height, z + 0.004 * height],
-      spread: 0.016 * neckDoubt * height,
+      spread: 0.016 * neckDoubt * hangs * height,
       along: up,
       alongSpread: 0.06 * neckDoubt * height,
     })
   }
-  // depth and middle of the trunk; its joints' heights come from their neighbours
-  const middleOf = (low: number, high: number): Vec3 | undefined => {
-    const own = column.filter(p => p.y > low * shoulderY && p.y < high * shoulderY)
-    if (own.length === 0) return undefined
-    const mean = (f: (p: Patch) => number): number => own.reduce((s, p) => s + f(p), 0) / own.length
-    return [mean(p => p.x), mean(p => p.y), mean(p => (p.minZ + p.maxZ) / 2)]
-  }
-  const chest = middleOf(0.78, 0.9)
-  const hips = middleOf(0.62, 0.72)
+  const chest = middleBetween(0.78 * shoulderY, 0.9 * shoulderY)
+  const hips = middleBetween(0.62 * shoulderY, 0.72 * shoulderY)
   if (chest)
     cues.push({
       id: 'chest',

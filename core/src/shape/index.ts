@@ -2,6 +2,7 @@
 export * from './sample-surface'
 export * from './symmetry'
 export { standingOf, type Standing } from './standing'
+export * from './placing'
 export * from './straighten'
 export * from './body-check'
 export * from './asymmetry'

@@ -5,6 +5,8 @@ type Surface = Pick<Mesh, 'positions' | 'indices'>
 
 /** A rod longer than this many times its width, and at least this share of the body, is held and no limb. */
 const ROD = { slender: 12.5, long: 0.33 }
+/** Limbs come in pairs: what has another piece of its volume and thickness, to this factor, is one. */
+const TWIN = 1.15
 /** A plate or cloth no thicker than this share of the body, and at least this wide both ways, is no flesh. */
 const PLATE = { thick: 0.02, wide: 0.12 }
 /** What is left must be most of the body, or nothing is left out. */
@@ -26,15 +28,21 @@ export async function withoutSlightPieces(mesh: Surface, work: WorkOptions = {})
   const size = Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2])
   const corners: number[][] = Array.from({ length: count }, () => [])
   for (let f = 0; f < indices.length; f += 3) corners[labels[weld.of[indices[f]]]].push(f)
-  const measured: ReturnType<typeof measure>[] = []
+  const measured: Measured[] = []
   for (const own of corners) {
     await pulse()
     measured.push(measure(positions, indices, own))
   }
-  const slight = measured.map(({ extents: [a, b, c], thick }) => {
+  const slight = measured.map((piece, i) => {
+    const {
+      extents: [a, b, c],
+      thick,
+    } = piece
+    if (b > PLATE.wide * size && thick < PLATE.thick * size * 0.6) return true
     const rod = a > ROD.slender * b && a > ROD.long * size
-    const plate = b > PLATE.wide * size && (c < 2 * PLATE.thick * size || thick < PLATE.thick * size * 0.6)
-    return rod || plate
+    // a bent arm lies in a plane as a plate does
+    const plate = b > PLATE.wide * size && c < 2 * PLATE.thick * size
+    return (rod || plate) && !measured.some((m, k) => k !== i && areTwins(m, piece))
   })
   if (!slight.includes(true)) return mesh
   const volume = (which: (i: number) => boolean): number =>
@@ -48,6 +56,12 @@ export async function withoutSlightPieces(mesh: Surface, work: WorkOptions = {})
   // a body that would lose a good part of its extent every way was told apart wrongly
   return maxOf(most) < REST.height ? mesh : rest
 }
+
+type Measured = ReturnType<typeof measure>
+
+/** Whether two pieces are about as large and as thick as one another, however each is bent. */
+const areTwins = (a: Measured, b: Measured): boolean =>
+  [a.thick / b.thick, a.volume / b.volume].every(r => r < TWIN && r > 1 / TWIN)
 
 /** Extents along a piece's own axes, falling; its volume; and how thick it is: twice its volume over its surface. */
 function measure(

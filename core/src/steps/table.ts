@@ -2,7 +2,7 @@ import { breather, ChiraxisError, partOf, type Vec3 } from '../math'
 import { voxelize, weldByPosition, type Mesh, type MeshPart } from '../mesh'
 import { bumpyImages, readReceived, withPieces, type Received } from '../formats'
 import { findAll } from '../findings'
-import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion } from '../landmarks'
+import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion, standUp } from '../landmarks'
 import { closeCanvas, groundOf, readWeights } from '../paint'
 import { applyRigEdits, type RigEdit } from '../rig'
 import {
@@ -15,7 +15,6 @@ import {
   findHalf,
   findRims,
   mirrorHalf,
-  straighten,
   withoutPieces,
 } from '../shape'
 import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
@@ -200,7 +199,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       // what is put on a body does not move it
       const bare =
         recipe.added.length > 0 ? bodyAlone(mesh, await get('received'), await get('read', bodyOf(recipe))) : mesh
-      return straighten(bare, { ...told, ...recipe.straighten }, work)
+      return standUp(bare, { ...told, ...recipe.straighten }, work)
     },
   },
   shape: {
@@ -267,7 +266,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
   },
   found: {
     reads: ['bones.plan.kind', 'landmarks.byHand'],
-    from: ['bare'],
+    from: ['shape', 'bare'],
     weight: 14,
     lasting: true,
     compute: async ({ recipe, work, get }) => {
@@ -275,7 +274,10 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const { kind } = recipe.bones.plan
       // what is drawn by hand asks for no landmarks
       if (kind === 'drawn') return { plan: kind, landmarks: [] }
-      if (!recipe.landmarks.byHand) return detectBody(mesh, kind, work)
+      if (!recipe.landmarks.byHand) {
+        const { confidence } = (await get('shape')).straightened
+        return detectBody(mesh, kind, { ...work, stance: confidence })
+      }
       const plan = kind === 'fourleg' ? 'fourleg' : 'biped'
       return { plan, landmarks: landmarksByProportion(mesh.positions, plan) }
     },

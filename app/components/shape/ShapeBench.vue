@@ -63,7 +63,7 @@ async function seeItMove(): Promise<void> {
   if (take) await derived.showTake(take.id)
   player.play()
 }
-const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 1 ? 'sure' : v.toFixed(2))
+const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.995 ? 'sure' : v.toFixed(2))
 </script>
 
 <template>

@@ -1,13 +1,16 @@
 import type { Finding, Rule } from './finding'
 
+/** Swapped sides are found late and spoil everything: a chance of one in five is asked about. */
+const SURE_FACING = 0.8
+
 /** Up, facing or unit of the body could not be told for sure. */
 export const unsureStance: Rule = {
   id: 'unsure-stance',
   detect: ({ straightened }) => {
     if (!straightened) return []
     const out: Finding[] = []
-    const add = (what: string, confidence: number, message: string): void => {
-      if (confidence < 0.6)
+    const add = (what: string, confidence: number, message: string, sure = 0.6): void => {
+      if (confidence < sure)
         out.push({
           rule: 'unsure-stance',
           severity: 'warning',
@@ -22,7 +25,8 @@ export const unsureStance: Rule = {
     add(
       'facing',
       straightened.confidence.facing,
-      'Which way the body looks could not be told from its feet. Check it in Shape, or left and right may be swapped.',
+      'Which way the body looks could not be told for sure. Check it in Shape, or left and right may be swapped.',
+      SURE_FACING,
     )
     add(
       'unit',

@@ -111,7 +111,7 @@ const SHOWN = 3
 const USUAL_WEIGHT = 0.5
 const FIGURE = 0.45
 const MOST = 6
-const CLEAR = 4
+const CLEAR = 2.6
 /** Odds that tell nothing. */
 const NOTHING = 0.3
 

@@ -123,14 +123,19 @@ function stairs(items: readonly CalloutItem[], margin: 'left' | 'right', frame: 
   const out: Callout[] = []
   let row = Infinity
   outer.forEach((item, i) => {
-    const last = i === 0 && outer.length > 1
     const free = margin === 'left' ? item.x - frame.outerLeft : frame.outerRight - item.x
     const shift = Math.min(0, free - LABEL_WIDTH)
     const inner = outer[i + 1]
+    // words pushed inwards below the end of a raised limb would lie on it
+    const last = i === 0 && outer.length > 1 && !(shift < 0 && item.y < inner!.y)
+    // parts farther out that lie among the words
+    const outside = outer.slice(0, i).filter(o => (o.x - item.x) * way < shift + LABEL_WIDTH + CLEAR)
     // a label pushed inwards by the edge has the rising limb beneath it
     const slope = inner && inner.x !== item.x ? Math.max(0, (item.y - inner.y) / Math.abs(item.x - inner.x)) : 0
     // the end of the limb is told below it, where nothing else is
-    const labelY = last ? item.y + 26 : Math.min(item.y - 24 + slope * shift, row - LABEL_GAP)
+    const labelY = last
+      ? item.y + 26
+      : minOf([item.y - 24 + slope * shift, row - LABEL_GAP, ...outside.map(o => o.y - CLEAR - 5)])
     if (!last) row = labelY
     const labelX = item.x + way * (shift - 2)
     const anchor = margin === 'left' ? 'end' : 'start'

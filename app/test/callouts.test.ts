@@ -72,6 +72,31 @@ describe('call-outs', () => {
     expect(y('elbow')).toBeLessThanOrEqual(y('wrist') - LABEL_GAP)
     expect(y('shoulder')).toBeLessThanOrEqual(y('elbow') - LABEL_GAP)
   })
+  it('never lie on the parts of a raised arm that reaches to the edge', () => {
+    const words = 126
+    for (const way of [1, -1]) {
+      const arm: CalloutItem[] = [
+        ['tip', 250, 266],
+        ['wrist', 210, 292],
+        ['elbow', 150, 325],
+        ['shoulder', 80, 369],
+      ].map(([id, x, y]) => ({
+        id: String(id),
+        label: '',
+        side: 'left',
+        x: 355 + way * Number(x),
+        y: Number(y),
+        reaches: true,
+      }))
+      const body: CalloutItem = { id: 'hips', label: '', side: 'middle', x: 355, y: 540 }
+      const placed = layoutCallouts([...arm, body], frame)
+      for (const c of placed.filter(p => p.reaches))
+        for (const p of arm) {
+          const along = (p.x - c.labelX) * way
+          if (along > 0 && along < words) expect(Math.abs(p.y - c.labelY), `${p.id} on ${c.id}`).toBeGreaterThan(12)
+        }
+    }
+  })
 })
 
 describe('the heat ramp', () => {

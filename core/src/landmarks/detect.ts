@@ -52,7 +52,7 @@ export async function detectFigure(
   const ground = filled[0][0].y
   const height = filled[filled.length - 1][0].y - ground
   const fork = findFork(voxels, height)
-  const core = coreCell(voxels, rows, Math.min(0.6 * height, fork.y + 0.05 * height))
+  const core = coreCell(voxels, rows, Math.min(0.6 * height, fork.sure + 0.05 * height))
   if (core < 0) throw notBiped('there is nothing solid where the pelvis should be')
   const { distance: field } = await geodesics(voxels, [{ cell: core, label: 0 }], partOf(options, 0.4, 0.75))
   const ends = await extremities(voxels, field, 0.07 * height, 0.1 * height, {

@@ -7,6 +7,8 @@ import type { Patch } from './rows'
 /** Where the legs part, and how clearly. */
 export interface Fork {
   readonly y: number
+  /** Up to where they part beyond doubt: the fork or below it. */
+  readonly sure: number
   readonly clear: boolean
   /** Whether daylight shows between the legs up to it; where thighs touch or cloth hangs, the true fork lies higher. */
   readonly open: boolean
@@ -39,6 +41,7 @@ export function findFork(voxels: Voxels, height: number): Fork {
   const base = voxels.origin[1]
   const area: number[] = []
   let fork = 0
+  let sure = 0
   let daylight = 0
   let parted = 0
   let closed = 0
@@ -56,16 +59,26 @@ export function findFork(voxels: Voxels, height: number): Fork {
       // a waist high above the first closed rows is a belly button, not a fork
       if (closed > (0.03 * height) / voxels.size) break
       fork = y
+      if (ratio < SURELY_PARTED) sure = y
       closed = 0
       parted++
     } else closed++
   }
-  if (parted < 5 || fork <= 0.08 * height) return { y: 0.46 * height, clear: false, open: false, flesh: false }
+  if (parted < 5 || fork <= 0.08 * height) {
+    const y = 0.46 * height
+    return { y, sure: y, clear: false, open: false, flesh: false }
+  }
   const row = Math.round((fork - base) / voxels.size)
   const step = Math.max(2, Math.round((0.025 * height) / voxels.size))
   const below = area[row - step] ?? 0,
     above = area[row + step] ?? below
-  return { y: fork, clear: true, open: fork - daylight < 0.025 * height, flesh: above < 1.45 * below }
+  return {
+    y: fork,
+    sure: sure || fork,
+    clear: true,
+    open: fork - daylight < 0.025 * height,
+    flesh: above < 1.45 * below,
+  }
 }
 
 /**
@@ -73,6 +86,7 @@ export function findFork(voxels: Voxels, height: number): Fork {
  * run into one another far below their fork, and clefts go on a little above it.
  */
 const PARTED = 0.8
+const SURELY_PARTED = 0.66
 
 /** Solid cells of a row no farther from the midline than legs stand. */
 function solidIn({ counts, slot, origin, size }: Voxels, j: number): number {

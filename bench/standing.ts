@@ -3,6 +3,7 @@
  * wrongly with how sure the reading was.
  * `npx tsx bench/standing.ts [bodies] [first seed] [build or dress]`
  */
+import { SURE_STANCE } from '@chiraxis/core/findings'
 import { standUp } from '@chiraxis/core/landmarks'
 import {
   asItComes,
@@ -19,8 +20,6 @@ const wanted = {
   ...((BUILD_KINDS as readonly string[]).includes(kind) && { build: kind as BuildKind }),
   ...((DRESS_KINDS as readonly string[]).includes(kind) && { dress: kind as DressKind }),
 }
-/** Above this a reading is not asked about. */
-const SURE = 0.8
 const wrong = { up: 0, side: 0, facing: 0, midline: 0 }
 let unasked = 0
 for (let seed = first; seed < first + bodies; seed++) {
@@ -31,8 +30,8 @@ for (let seed = first; seed < first + bodies; seed++) {
   if (!what) continue
   wrong[what]++
   const { up, facing } = straightened.confidence
-  if (what !== 'midline' && (what === 'up' ? up : facing) >= SURE) unasked++
+  if (what !== 'midline' && (what === 'up' ? up >= SURE_STANCE.up : facing >= SURE_STANCE.facing)) unasked++
   const { build, stance, dress, make } = stranger
   console.log(seed, build, stance, dress, make, what, `up ${up.toFixed(2)}`, `facing ${facing.toFixed(2)}`)
 }
-console.log(`${bodies} bodies from seed ${first}:`, wrong, `told surely (${SURE} and more) and wrong: ${unasked}`)
+console.log(`${bodies} bodies from seed ${first}:`, wrong, `told surely, so not asked about, and wrong: ${unasked}`)

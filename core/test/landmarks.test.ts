@@ -161,12 +161,12 @@ describe('the fork of the legs', () => {
     expect(findFork(v, 1.8).y).toBeCloseTo(0.9, 1)
   })
   it.each([
-    ['touch', 0.1, 0.11],
-    ['run far into one another', 0.09, 0.125],
-  ])('is found though thighs %s, by the waist at the midline', async (_, apart, radius) => {
+    ['touch', 0.1, 0.11, 1],
+    ['run far into one another', 0.09, 0.125, 0.92],
+  ])('is found though thighs %s, by the waist at the midline', async (_, apart, radius, long) => {
     const leg = (x: number) =>
       tube(
-        Array.from({ length: 21 }, (_, i) => [x, (0.92 * i) / 20, 0]),
+        Array.from({ length: 21 }, (_, i) => [x, (long * i) / 20, 0]),
         radius,
         24,
       )

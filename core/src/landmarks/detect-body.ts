@@ -1,6 +1,6 @@
 import { breather, ChiraxisError, type WorkOptions, maxOf, minOf } from '../math'
 import { boundsOf, componentsOfFaces, usedVertices, weldByPosition, weldedIndices, type Mesh } from '../mesh'
-import { withoutSlightPieces } from '../shape'
+import { withoutSlightPieces, type Straightened } from '../shape'
 import { detectLandmarks } from './detect'
 import { detectFourleg } from './fourleg'
 import type { Landmark } from './landmark'
@@ -10,7 +10,7 @@ type Found = { plan: 'biped' | 'fourleg'; landmarks: Landmark[] }
 
 export interface BodyOptions extends WorkOptions {
   /** How likely up and facing of the straightened body are right, 0..1 each: no landmark is likelier than both. */
-  readonly stance?: { readonly up: number; readonly facing: number }
+  readonly stance?: Pick<Straightened['confidence'], 'up' | 'facing'>
 }
 
 /**

@@ -1,6 +1,6 @@
 import { breather, ChiraxisError, maxOf, minOf, partOf, type WorkOptions } from '../math'
 import { geodesics, nearestSolid, voxelize, type Mesh, type Voxels } from '../mesh'
-import { armCues, hiddenArmCues, readArm, twinArmCues, type ArmReading } from './arms'
+import { armCues, readArm, type ArmReading } from './arms'
 import { landmarksByProportion } from './by-proportion'
 import { extremities, type Extremity } from './extremities'
 import type { Landmark } from './landmark'
@@ -9,6 +9,7 @@ import { findFork, legCues, readLeg, type LegReading } from './legs'
 import { likelyFigure, type Figure } from './likely-figure'
 import { rowPatches, type Patch } from './rows'
 import { findNeck, midColumn, trunkCues, type ShoulderHeight } from './trunk'
+import { hiddenArmCues, twinArmCues } from './unseen-arms'
 
 export interface DetectOptions extends WorkOptions {
   /** Cells along the height of the body. Default 176: about a centimetre on an adult. */
@@ -96,11 +97,10 @@ export async function detectFigure(
   ] as const) {
     const arm = arms[side],
       leg = legs[side]
-    const other = sign > 0 ? 'right' : 'left'
-    const twin = arms[other]
+    const twin = arms[sign > 0 ? 'right' : 'left']
     if (arm) cues.push(...armCues(voxels, arm, twin, side, height))
     else {
-      const like = twin ? twinArmCues(mesh, twin, armCues(voxels, twin, undefined, other, height), height) : []
+      const like = twin ? twinArmCues(mesh, twin, armCues(voxels, twin, undefined, side, height), height) : []
       cues.push(...(like.length > 0 ? like : hiddenArmCues(rows, shoulderY, height, sign)))
     }
     if (leg) cues.push(...legCues(leg, fork, side, height))

@@ -102,12 +102,12 @@ export function trunkCues(
   // the very top may be a tuft or a corner; its depth is that of the whole top of the head
   const topRows = column.filter(p => p.y > crownY - 0.035 * height)
   const topZ = topRows.reduce((s, p) => s + p.z * p.count, 0) / topRows.reduce((s, p) => s + p.count, 0)
-  const neckRow = neck?.row ?? column.reduce((a, b) => (Math.abs(b.y - shoulderY) < Math.abs(a.y - shoulderY) ? b : a))
   // a collar all but hides one, and a waist of the head may be taken for one
-  const neckDoubt = neck ? Math.min(2, Math.max(1, 2 - (neck.clear - LEAST_SURE) / (SURE - LEAST_SURE))) : 2
-
-  const { row: chinRow, seen } = findChin(column, neckRow, height)
-  const faceSeen = neck !== undefined && neck.clear > LEAST_SURE && seen
+  const head = neck && {
+    neck: neck.row,
+    chin: findChin(column, neck.row, height),
+    doubt: Math.min(2, Math.max(1, 2 - (neck.clear - LEAST_SURE) / (SURE - LEAST_SURE))),
+  }
   const up: Vec3 = [0, 1, 0]
   cues.push({
     id: 'crown',
@@ -117,14 +117,17 @@ export function trunkCues(
     alongSpread: 0.012 * height,
   })
   // without a neck nothing tells where the head begins
-  if (neck)
+  if (head) {
+    const { row, seen } = head.chin
+    const faceSeen = seen && neck.clear > LEAST_SURE
     cues.push({
       id: 'chin',
-      at: [chinRow.x, chinRow.y, chinRow.maxZ],
-      spread: (faceSeen ? 0.014 * neckDoubt : 0.04) * height,
+      at: [row.x, row.y, row.maxZ],
+      spread: (faceSeen ? 0.014 * head.doubt : 0.04) * height,
       along: up,
-      alongSpread: (faceSeen ? 0.014 * neckDoubt ** 2 : 0.05) * height,
+      alongSpread: (faceSeen ? 0.014 * head.doubt ** 2 : 0.05) * height,
     })
+  }
   // depth and middle of the trunk; its joints' heights come from their neighbours
   const middleBetween = (low: number, high: number): Vec3 | undefined => {
     const own = column.filter(p => p.y > low && p.y < high)
@@ -135,34 +138,35 @@ export function trunkCues(
   const top = middleBetween(shoulderY - 0.04 * height, shoulderY)
   const back = middleBetween(shoulderY - 0.25 * height, shoulderY - 0.1 * height)
   const lean = top && back ? (top[2] - back[2]) / (top[1] - back[1]) : 0
-  const rise = 0.04 * height
   // an upright trunk carries the neck over it
-  const over = top && top[2] + lean * (shoulderY + rise - top[1])
-  if (over !== undefined && told)
+  const aboveY = shoulderY + 0.04 * height
+  const above: Vec3 | undefined = top && [top[0], aboveY, top[2] + lean * (aboveY - top[1])]
+  if (above && told)
     cues.push({
       id: 'neckBase',
-      at: [top![0], shoulderY + rise, over],
+      at: above,
       spread: (0.014 + 0.2 * Math.max(0, Math.abs(lean) - 0.05)) * height,
       along: up,
       alongSpread: 0.5 * height,
     })
-  if (neck) {
-    const z = (neckRow.minZ + neckRow.maxZ) / 2
+  if (head) {
+    const { x, y, minZ, maxZ } = head.neck
+    const z = (minZ + maxZ) / 2
     // a chin that hangs before the neck is taken for it
-    const hangs = over !== undefined && z - over > 0.05 * height ? 2.5 : 1
+    const hangs = above && z - above[2] > 0.05 * height ? 2.5 : 1
     cues.push({
       id: 'neckBase',
-      at: [neckRow.x, neckRow.y - 0.01 * height, z - 0.023 * height],
-      spread: 0.014 * neckDoubt * hangs * height,
+      at: [x, y - 0.01 * height, z - 0.023 * height],
+      spread: 0.014 * head.doubt * hangs * height,
       along: up,
-      alongSpread: 0.06 * neckDoubt * height,
+      alongSpread: 0.06 * head.doubt * height,
     })
     cues.push({
       id: 'skullBase',
-      at: [neckRow.x, chinRow.y + 0.036 * height, z + 0.004 * height],
-      spread: 0.016 * neckDoubt * hangs * height,
+      at: [x, head.chin.row.y + 0.036 * height, z + 0.004 * height],
+      spread: 0.016 * head.doubt * hangs * height,
       along: up,
-      alongSpread: 0.06 * neckDoubt * height,
+      alongSpread: 0.06 * head.doubt * height,
     })
   }
   const chest = middleBetween(0.78 * shoulderY, 0.9 * shoulderY)

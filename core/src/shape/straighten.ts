@@ -28,8 +28,8 @@ export interface StraightenHints extends StraightenChoice {
 
 export interface StraightenOptions extends WorkOptions {
   /**
-   * How badly an upright body fits what figures are, for the one of two ways to look that fits better; undefined
-   * where no figure is found. Asked only where the surface leaves a doubt.
+   * How badly a body that stands and looks ahead fits what figures are, as squares of misfits over their spreads; undefined where no
+   * figure is found. Asked both ways round, and only where the surface leaves a doubt which way it looks.
    */
   readonly misfit?: (upright: Pick<Mesh, 'positions' | 'indices'>, work: WorkOptions) => Promise<number | undefined>
 }

@@ -9,6 +9,7 @@ const FLOORS = [
   ['motion'],
   ['shape', 'landmarks', 'adjust', 'retarget', 'pieces'],
   ['skin'],
+  ['surface'],
   ['correct'],
   ['perform', 'rig', 'strain', 'paint', 'corrective'],
   ['document'],

@@ -35,7 +35,7 @@ const ORDER: readonly (readonly [StepName, object])[] = [
   ['ground', {}],
   ['openSkin', {}],
   ['skin', {}],
-  ['radii', {}],
+  ['bodySurface', {}],
   ['strain', {}],
   ['performance', { of: 'walk' }],
   ['carried', { of: 'walk' }],

@@ -21,7 +21,7 @@ import type { Take } from '@chiraxis/core/motion'
 import { emptyRecipe, hashBytes } from '@chiraxis/core/recipe'
 import { createDerivation } from '@chiraxis/core/steps'
 import type { Skeleton } from '@chiraxis/core/skeleton'
-import type { BodyRadii } from '@chiraxis/core/skin'
+import type { BodySurface } from '@chiraxis/core/surface'
 import { perform } from '@chiraxis/core/perform'
 import { prepareTransfer, transfer } from '@chiraxis/core/retarget'
 import { makeFigure, ODA } from '@chiraxis/demo/figures'
@@ -72,7 +72,7 @@ function threeClip(skeleton: Skeleton, take: Take): AnimationClip {
 
 interface Figure {
   readonly skeleton: Skeleton
-  readonly radii: BodyRadii
+  readonly surface: BodySurface
 }
 
 /** Oda, rigged by the program, with so many fingers a hand. */
@@ -85,13 +85,16 @@ async function oda(fingers: number): Promise<Figure> {
     body: { name: 'oda.glb', hash: hashBytes(bytes), size: bytes.length },
     bones: { ...fresh.bones, plan: { ...fresh.bones.plan, fingers: { left: fingers, right: fingers } } },
   }
-  return { skeleton: (await derivation.get('rig', recipe)).skeleton, radii: await derivation.get('radii', recipe) }
+  return {
+    skeleton: (await derivation.get('rig', recipe)).skeleton,
+    surface: await derivation.get('bodySurface', recipe),
+  }
 }
 
 /** Frames a second of the library's helper, of ours, and of ours with feet held, hands kept, arms off the body, and everything measured. */
 async function race(
   performer: { skeleton: Skeleton; take: Take },
-  { skeleton: figure, radii }: Figure,
+  { skeleton: figure, surface }: Figure,
 ): Promise<object> {
   const plan = prepareTransfer(performer.skeleton, figure)
   const map = (await transfer(performer.skeleton, performer.take, figure)).roleMap
@@ -114,7 +117,7 @@ async function race(
     for (let i = 0; i < 5; i++)
       await perform(performer.skeleton, performer.take, figure, {
         plan,
-        radii,
+        surface,
       })
     best.corrected = Math.max(best.corrected, (5 * frames) / ((performance.now() - start) / 1000))
   }

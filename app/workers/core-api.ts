@@ -56,6 +56,10 @@ export interface TakeAnswer {
   /** When hands keep to each other and to the body, where they were kept. */
   handContacts?: HandHolds
   measures: TransferMeasures
+  /** The performer walks on the spot, over ground that would have to move. */
+  onTheSpot: boolean
+  /** The figure's skeleton is the performer's own: nothing was corrected. */
+  asPerformed: boolean
   roleMap: Readonly<Record<string, string>>
   restMatch: Readonly<Record<string, number>>
   by: string

@@ -245,6 +245,8 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Pro
     contacts: performed.contacts,
     handContacts: handContacts && { together: handContacts.together, body: handContacts.body },
     measures: performed.measures,
+    onTheSpot: performed.movingGround !== undefined,
+    asPerformed: performed.asPerformed === true,
     roleMap: performed.roleMap,
     restMatch: performed.restMatch,
     by: ref ? performed.performer.by : 'its own skeleton',

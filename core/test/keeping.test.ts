@@ -21,7 +21,8 @@ import type { Mesh } from '../src/mesh'
 import type { Take } from '../src/motion'
 import { jointsInWorld, skeletonFromWorld, worldPose, type Skeleton } from '../src/skeleton'
 import { addFlex } from '../src/skeleton/plan-flex'
-import { bodyRadiiOf, type BodyRadii, type Skin } from '../src/skin'
+import type { Skin } from '../src/skin'
+import { bodyRadiiOf, outermostOfRadii, type BodyRadii, type BodySurface } from '../src/surface'
 import {
   bodyFrame,
   EMPTY_NOTE,
@@ -107,8 +108,10 @@ describe('elbow room', () => {
   // wide hips and thighs, so that hanging arms run into them
   const { mesh, skin } = tubes(s, role => (/Leg|hips|spine|chest|Chest/.test(role) ? 0.17 : 0.04))
   let radii: BodyRadii
+  let surface: BodySurface
   beforeAll(async () => {
     radii = await bodyRadiiOf(mesh, s, skin, joints)
+    surface = { radii, outermost: outermostOfRadii(radii, s, joints) }
   })
   const played = { skeleton: s, joints, take: armsDown(s), frame: bodyFrame(s, joints) }
   it('is measured against the body as it is', () => {
@@ -117,7 +120,7 @@ describe('elbow room', () => {
   })
   it('keeps both arms as far off as asked, without jumps, and leaves all else alone', () => {
     for (const room of [0, 0.02, 0.06]) {
-      const kept = keepArmsClear(played, radii, room)
+      const kept = keepArmsClear(played, surface, room)
       expect(Math.min(kept.after.left, kept.after.right)).toBeGreaterThan(room - 0.003)
       for (const j of [joints.leftLowerArm, joints.hips, joints.rightUpperLeg])
         expect([...kept.take.rotations.subarray(4 * j, 4 * j + 4)]).toEqual([
@@ -135,7 +138,7 @@ describe('elbow room', () => {
   })
   it('leaves arms that are off the body', () => {
     const out = { ...played, take: wildTake(s, 5) }
-    const kept = keepArmsClear(out, radii, 0.01)
+    const kept = keepArmsClear(out, surface, 0.01)
     expect(kept.take).toBe(out.take)
   })
 })

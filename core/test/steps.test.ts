@@ -96,7 +96,7 @@ const SHAPE: StepName[] = [
   'solid',
 ]
 const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
-const SKIN: StepName[] = ['skin', 'corrective', 'correctives', 'strain', 'radii', 'corrected', 'take', 'findings']
+const SKIN: StepName[] = ['skin', 'corrective', 'correctives', 'strain', 'bodySurface', 'corrected', 'take', 'findings']
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
 const SHAPED: StepName[] = ['corrective', 'correctives', 'strain']
 const RIG: StepName[] = ['rig', 'pieces', 'bleeding', 'carried', ...ROUGH]
@@ -207,6 +207,11 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   ['takes: another one', r => ({ ...r, takes: [r.takes[0]!, take('run', { adjust: { mirror: true } })] }), []],
   ['transfer.rest', r => ({ ...r, transfer: { ...r.transfer, rest: 'none' } }), TAKE],
   ['transfer.ground', r => ({ ...r, transfer: { ...r.transfer, ground: false } }), ['corrected', 'take', 'findings']],
+  [
+    'transfer.asPerformed',
+    r => ({ ...r, transfer: { ...r.transfer, asPerformed: false } }),
+    ['corrected', 'take', 'findings'],
+  ],
   ['transfer.limits', r => ({ ...r, transfer: { ...r.transfer, limits: false } }), ['corrected', 'take', 'findings']],
   ['transfer.girdle', r => ({ ...r, transfer: { ...r.transfer, girdle: true } }), ['corrected', 'take', 'findings']],
   ['transfer.hands', r => ({ ...r, transfer: { ...r.transfer, hands: 0.5 } }), ['corrected', 'take', 'findings']],
@@ -245,8 +250,8 @@ describe('the table of steps', () => {
     )
     expect(step).toEqual([])
   })
-  it('does not let the skin into a take whose arms are let be', () => {
-    const free: Recipe = { ...full, transfer: { ...full.transfer, elbowRoom: null } }
+  it('does not let the skin into a take whose arms, hands and feet are let be', () => {
+    const free: Recipe = { ...full, transfer: { ...full.transfer, elbowRoom: null, ground: false, hands: 0 } }
     const painted: Recipe = { ...free, skin: { ...free.skin, edits: [stroke(0.2)] } }
     expect(keyOf('take', painted, 'walk')).toBe(keyOf('take', free, 'walk'))
   })

@@ -5,6 +5,7 @@ import { holdFeet } from '../src/correct'
 import { angleOf, conjugate, fromAxisAngle, multiply, quatAt, rotate, vec3At, type Quat, type Vec3 } from '../src/math'
 import { worldPose, type Skeleton } from '../src/skeleton'
 import { bodyFrame, transfer } from '../src/retarget'
+import { solesOf } from '../src/surface'
 import { EXACT_TRANSFER, perform } from '../src/perform'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
@@ -153,7 +154,10 @@ describe('resting feet', () => {
     const contacts = findContacts(played)
     expect(contacts.left.every(v => v === 1)).toBe(true)
     expect(footSkate(played, contacts)).toBeCloseTo(0.03, 3)
-    const held = holdFeet(played, contacts)
+    const footed = { played, soles: solesOf(s, roles, frame), lift: 0 }
+    // the performer stood still
+    const still = { ...take, translations: take.translations.map((_, i) => take.translations[i % (3 * n)]) }
+    const held = holdFeet(footed, { ...footed, played: { ...played, take: still } }, { travel: { scale: 1 }, contacts })
     expect(footSkate({ ...played, take: held }, contacts)).toBeLessThan(1e-3)
     expect([...held.translations]).toEqual([...take.translations])
   })

@@ -20,11 +20,11 @@ const measures = computed(() => {
   return [
     {
       label: 'Feet slide at rest',
-      value: `${(m.footSkateMetresPerSecond * 100).toFixed(1)} cm/s`,
-      bad: m.footSkateMetresPerSecond > 0.01,
+      value: m.footSkateMetresPerSecond === null ? 'unknown' : `${(m.footSkateMetresPerSecond * 100).toFixed(1)} cm/s`,
+      bad: (m.footSkateMetresPerSecond ?? 0) > 0.01,
     },
     {
-      label: 'Feet under the floor',
+      label: 'Body under the floor',
       value: `${Math.max(0, -m.clearance * height.value * 1000).toFixed(1)} mm`,
       bad: m.clearance * height.value < -0.002,
     },
@@ -37,6 +37,9 @@ const measures = computed(() => {
             bad: m.handError > 0.05,
           },
         ]),
+    ...(m.armRoom !== undefined && m.armRoom < 0
+      ? [{ label: 'Arms in the body', value: `${(-m.armRoom * 1000).toFixed(1)} mm`, bad: m.armRoom < -0.005 }]
+      : []),
     {
       label: 'Feet off their place',
       value: `${(m.footError * height.value * 1000).toFixed(1)} mm`,
@@ -125,6 +128,12 @@ function remove(): void {
           m.value
         }}</span>
       </div>
+      <p v-if="answer?.onTheSpot" class="quiet pt-1" data-testid="on-the-spot">
+        Walks on the spot: the feet run away under a body that stays, so what they slide over is not told.
+      </p>
+      <p v-if="answer?.asPerformed" class="quiet pt-1" data-testid="as-performed">
+        Made on this very skeleton: the take is as it was, nothing is corrected.
+      </p>
     </div>
     <div v-if="answer && !isOwn" class="card">
       <h3>Read from the file</h3>

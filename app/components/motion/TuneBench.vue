@@ -32,6 +32,13 @@ const limits = computed({
   get: () => transfer.value.limits,
   set: v => setTransfer(v ? 'Keep joints within limits' : 'Let joints turn freely', { limits: v }),
 })
+const asPerformed = computed({
+  get: () => transfer.value.asPerformed,
+  set: v =>
+    setTransfer(v ? 'Correct only where the performer did otherwise' : 'Correct whatever the performer did', {
+      asPerformed: v,
+    }),
+})
 const room = computed({
   get: () => transfer.value.elbowRoom !== null,
   set: v => setTransfer(v ? 'Keep arms off the body' : 'Let arms be', { elbowRoom: v ? 0.005 : null }),
@@ -93,7 +100,17 @@ const cm = (v: number | undefined): string =>
         <SwitchRow v-model="limits" label="Joints turn no farther than a body's" />
         <SwitchRow v-model="girdle" label="Raised arms take the shoulders along" />
       </template>
-      <SwitchRow v-model="ground" label="Hold resting feet in place" />
+      <SwitchRow v-model="ground" label="Keep to the ground, feet in place" />
+      <SwitchRow v-model="asPerformed" label="Only where the performer did otherwise" />
+      <p class="quiet pt-0.5">
+        {{
+          answer?.asPerformed
+            ? 'This take was made on this very skeleton: nothing is corrected.'
+            : asPerformed
+              ? 'Arms may lie where the performer had them, feet stir as the performer’s did.'
+              : 'Limits, room and resting feet hold whatever the performer did.'
+        }}
+      </p>
     </div>
     <div class="card">
       <h3>{{ take.name }}</h3>

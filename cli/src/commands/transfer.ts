@@ -3,7 +3,7 @@ import { doubtfulReading, findAll } from '@chiraxis/core/findings'
 import { asRead, deliver, DELIVERY_FORMATS, figureWithTakes, formatFor, readReceived } from '@chiraxis/core/formats'
 import type { AdjustSettings } from '@chiraxis/core/adjust'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { bodyRadiiOf } from '@chiraxis/core/skin'
+import { bodySurfaceOf } from '@chiraxis/core/surface'
 import { EMPTY_NOTE, parsePerformerNote, type PerformerNote } from '@chiraxis/core/retarget'
 import { EXACT_TRANSFER, perform, TRANSFER_DEFAULTS, type TransferSettings } from '@chiraxis/core/perform'
 import { nameOf, readJson, receive, writeBytes } from '../files'
@@ -23,6 +23,7 @@ export interface TransferCommandOptions {
   holdFeet: boolean
   report?: string
   limits: boolean
+  asPerformed: boolean
   girdle?: boolean
   hands: string
   elbowRoom?: string
@@ -81,8 +82,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           'bad-settings',
           `${options.onto} holds no skinned body, so its arms cannot be kept off it.`,
         )
-      const radii =
-        body && settings.elbowRoom !== null ? await bodyRadiiOf(body.mesh, onto, body.skin, reading.joints) : undefined
+      const surface = body && (await bodySurfaceOf(body.mesh, onto, body.skin, reading.joints))
       const adjust = adjustOf(options)
       const performer = source.skeleton
       const performerNote: PerformerNote = {
@@ -96,7 +96,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           source.takes.map(take =>
             perform(performer, take, onto, {
               settings,
-              radii,
+              surface,
               note: performerNote,
               figureMap: note?.figure,
               adjust,
@@ -135,6 +135,7 @@ function settingsOf(o: TransferCommandOptions): TransferSettings {
   if (o.exact) return { ...EXACT_TRANSFER, rest: o.rest }
   return {
     rest: o.rest,
+    asPerformed: o.asPerformed,
     ground: o.holdFeet,
     limits: o.limits,
     girdle: o.girdle === true,

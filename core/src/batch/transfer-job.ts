@@ -2,7 +2,7 @@ import type { AdjustSettings } from '../adjust'
 import { ChiraxisError, type WorkOptions } from '../math'
 import { asRead, deliver, figureWithTakes, readFile, readReceived, type FileReader, type Received } from '../formats'
 import { recogniseRoles, type Skeleton } from '../skeleton'
-import { bodyRadiiOf, type BodyRadii } from '../skin'
+import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
 import { perform } from '../perform'
 import type { BatchSettings } from './settings'
@@ -35,7 +35,7 @@ export interface TransferJobResult {
 interface Figure {
   readonly received: Received
   readonly skeleton: Skeleton
-  radii?: BodyRadii
+  surface?: BodySurface
 }
 
 /** Files kept read, so that takes by figures do not read each again. */
@@ -73,14 +73,14 @@ export function createTransferJobs(
         `${job.take.name} holds no motion${job.index > 0 ? ` number ${job.index + 1}` : ''}.`,
       )
     const { mesh, skin } = figure.received
-    if (settings.elbowRoom !== null && !figure.radii && mesh && skin)
-      figure.radii = await bodyRadiiOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
+    if (!figure.surface && mesh && skin)
+      figure.surface = await bodySurfaceOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
     const note = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
     const performed = await perform(source.skeleton, { ...recording, name: job.takeName }, figure.skeleton, {
       ...work,
       settings,
       note,
-      radii: figure.radii,
+      surface: figure.surface,
       adjust: { ...settings.adjust, ...job.adjust },
     })
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'

@@ -1,8 +1,9 @@
 import { rotateAt, rotateBackAt, timesAt } from '../math'
 import type { Played, Take } from '../motion'
-import type { BodyRadii } from '../skin'
+import { worldPose } from '../skeleton'
+import type { BodyRadii, BodySurface, PosedDistance } from '../surface'
 import { SIDES } from '../body'
-import { sampleArms, nearestPlace, SEEN, type Arm, type Nearest, type Seen } from './arm-samples'
+import { sampleArms, nearestPlace, partsNear, SEEN, type Arm, type Nearest, type Seen } from './arm-samples'
 
 /** Arms are opened and closed no faster than over this time, seconds. */
 const EASE = 0.26
@@ -10,6 +11,8 @@ const EASE = 0.26
 const MOST = 1.2,
   STEP = 0.4,
   TRIES = 6
+/** An arm this far off just clears the body, metres. */
+const TOUCHES = 0.005
 /** Times over which arms are opened, as softening takes a little away again. */
 const PASSES = 4
 
@@ -22,39 +25,57 @@ export interface ArmClearance {
   readonly after: { readonly left: number; readonly right: number }
 }
 
+/** The performer's own arms, which tell how near the figure's may come. */
+export interface OtherArms {
+  readonly played: Played
+  readonly radii: BodyRadii
+  /** The figure's size over the performer's. */
+  readonly scale: number
+}
+
 /**
  * Keeps arms off the body: where flesh of an arm comes nearer than the room to trunk, head or thighs, the whole arm is turned
  * about its shoulder straight away from there, no more than it must; the turns are spread in time so that arms open and
- * close softly.
+ * close softly. Tables around the bones tell what is near at all; where they do, the skinned surface itself tells how near.
+ * An arm that the performer had as near to the own body is left there.
  *
  * Everything is looked at once and kept in flat tables: an arm turned about its shoulder needs no kinematics, so the later
  * passes, which make good what softening took away, and the measuring work on the same tables.
- * @param radii of the figure, its rest pose that of `played`
+ * @param surface of the figure, its rest pose that of `played`
  * @param room metres
+ * @param performer left out, arms keep the room whatever the performer did
  */
-export function keepArmsClear(played: Played, radii: BodyRadii, room: number): ArmClearance {
+export function keepArmsClear(played: Played, surface: BodySurface, room: number, performer?: OtherArms): ArmClearance {
   const { take } = played
   const before = { left: Infinity, right: Infinity }
   const after = { left: Infinity, right: Infinity }
-  const seen = sampleArms(played, radii)
+  const seen = sampleArms(played, surface.radii)
   const reach = Math.max(1, Math.round((EASE * take.fps) / seen.step))
   let rotations: Float32Array<ArrayBufferLike> = take.rotations
+  let theirs: Seen | undefined
   for (const side of SIDES) {
     const arm = seen.arms[side]
     if (!arm) continue
     const clear = new Float64Array(seen.count)
-    const first = openings(seen, arm, clear, undefined, undefined, room)
+    const asked = new Float64Array(seen.count).fill(room)
+    look(seen, arm, clear, undefined, undefined, room)
     before[side] = after[side] = nearestOf(clear)
+    if (before[side] >= room) continue
+    if (performer) {
+      theirs ??= sampleArms(performer.played, performer.radii)
+      askAsPerformed(asked, clear, theirs, side, performer.scale)
+    }
+    const first = openings(seen, arm, surface, clear, undefined, undefined, asked)
     if (!first) continue
     let opened = soften(first, seen.count, reach)
     // what softening took away again is made good
     let more: Float64Array | undefined = opened
     for (let pass = 1; pass < PASSES && more; pass++) {
-      const still = openings(seen, arm, clear, opened, more, room)
+      const still = openings(seen, arm, surface, clear, opened, more, asked)
       more = still && soften(still, seen.count, reach)
       if (more) opened = joined(opened, more, seen.count)
     }
-    if (more) openings(seen, arm, clear, opened, more, -Infinity)
+    if (more) look(seen, arm, clear, opened, more, -Infinity)
     after[side] = nearestOf(clear)
     if (rotations === take.rotations) rotations = take.rotations.slice()
     turnArm(rotations, take, played.skeleton.names.length, arm.shoulder, opened, seen)
@@ -62,12 +83,59 @@ export function keepArmsClear(played: Played, radii: BodyRadii, room: number): A
   return { take: rotations === take.rotations ? take : { ...take, rotations }, before, after }
 }
 
-/** Smallest distance of an arm from the body over a take, metres. */
+/** Lowers what is asked of an arm by as much as the performer's was nearer than what just clears the body. */
+function askAsPerformed(asked: Float64Array, clear: Float64Array, theirs: Seen, side: Side, scale: number): void {
+  const arm = theirs.arms[side]
+  if (!arm) return
+  const n = arm.radii.length
+  const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
+  for (let i = 0; i < asked.length; i++) {
+    if (clear[i] >= asked[i]) continue
+    const at = 3 * i * (1 + n)
+    nearestPlace(found, theirs, i, arm, at, arm.places.subarray(at + 3, at + 3 + 3 * n), TOUCHES / scale)
+    if (scale * found.clear < TOUCHES) asked[i] += scale * found.clear - TOUCHES
+  }
+}
+
+/**
+ * Smallest distance of either arm from the body over a take, metres, negative inside it: measured on the skinned surface
+ * itself wherever the tables, which hold the outermost flesh, come nearest.
+ */
+export function armRoom(played: Played, surface: BodySurface): number {
+  const seen = sampleArms(played, surface.radii)
+  const exactly = surface.exact && exactLook(seen, surface.exact)
+  const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
+  let least = SEEN
+  for (const side of SIDES) {
+    const arm = seen.arms[side]
+    if (!arm) continue
+    const n = arm.radii.length
+    const clear = new Float64Array(seen.count)
+    look(seen, arm, clear, undefined, undefined, SEEN)
+    if (!exactly) {
+      least = Math.min(least, nearestOf(clear))
+      continue
+    }
+    const places = new Float64Array(3 * n)
+    const turn = new Float64Array(4)
+    const order = Array.from(clear.keys()).sort((a, b) => clear[a] - clear[b])
+    for (const i of order) {
+      // the surface is never nearer than its outermost flesh
+      if (clear[i] >= least) break
+      placesAt(places, turn, arm, i, undefined)
+      exactly(found, i, arm, 3 * i * (1 + n), places)
+      least = Math.min(least, found.clear)
+    }
+  }
+  return least < SEEN ? least : Infinity
+}
+
+/** Smallest distance of an arm from the body over a take, metres, as the tables tell it. */
 export function armClearance(played: Played, radii: BodyRadii, side: Side): number {
   const seen = sampleArms(played, radii)
   const arm = seen.arms[side]
   const clear = new Float64Array(seen.count)
-  if (arm) openings(seen, arm, clear, undefined, undefined, -Infinity)
+  if (arm) look(seen, arm, clear, undefined, undefined, -Infinity)
   return arm ? nearestOf(clear) : Infinity
 }
 
@@ -78,19 +146,68 @@ function nearestOf(clear: Float64Array): number {
   return nearest < SEEN ? nearest : Infinity
 }
 
+/** Where an arm is at a look, turned as it was opened. */
+function placesAt(
+  places: Float64Array,
+  turn: Float64Array,
+  arm: Arm,
+  i: number,
+  opened: Float64Array | undefined,
+): void {
+  const n = arm.radii.length
+  const at = 3 * i * (1 + n)
+  fromVector(turn, opened, 3 * i)
+  if (opened) inWorld(turn, arm.hung, 4 * i)
+  for (let m = 0; m < n; m++)
+    rotateAt(places, 3 * m, turn, 0, arm.places[at + 3 + 3 * m], arm.places[at + 4 + 3 * m], arm.places[at + 5 + 3 * m])
+}
+
+/** Whether an arm was opened at a look. */
+const openedAt = (turns: Float64Array, i: number): boolean =>
+  turns[3 * i] !== 0 || turns[3 * i + 1] !== 0 || turns[3 * i + 2] !== 0
+
 /**
- * What an arm needs at each look beyond what it was opened already, told in the space of what it hangs on.
- * @param clear receives how near the arm is at each look, or at least is
+ * How near an arm is to the tables at each look, or at least is where that is neither the nearest nor within the room.
  * @param changed where the arm was opened since it was looked at last; undefined looks everywhere
- * @returns undefined where it needs nothing
  */
-function openings(
+function look(
   seen: Seen,
   arm: Arm,
   clear: Float64Array,
   opened: Float64Array | undefined,
   changed: Float64Array | undefined,
   room: number,
+): void {
+  const n = arm.radii.length
+  const turn = new Float64Array(4)
+  const places = new Float64Array(3 * n)
+  const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
+  let nearest = SEEN
+  for (let i = 0; i < seen.count; i++) {
+    if (changed && !openedAt(changed, i)) continue
+    placesAt(places, turn, arm, i, opened)
+    // what is farther than both need not be known
+    nearestPlace(found, seen, i, arm, 3 * i * (1 + n), places, Math.max(room, nearest))
+    clear[i] = found.clear
+    nearest = Math.min(nearest, found.clear)
+  }
+}
+
+/**
+ * What an arm needs at each look beyond what it was opened already, told in the space of what it hangs on.
+ * @param clear receives how near the arm is at each look
+ * @param changed where the arm was opened since it was looked at last; undefined looks everywhere
+ * @param asked the room at each look
+ * @returns undefined where it needs nothing
+ */
+function openings(
+  seen: Seen,
+  arm: Arm,
+  surface: BodySurface,
+  clear: Float64Array,
+  opened: Float64Array | undefined,
+  changed: Float64Array | undefined,
+  asked: Float64Array,
 ): Float64Array | undefined {
   const { count } = seen
   const n = arm.radii.length
@@ -99,32 +216,21 @@ function openings(
   const turn = new Float64Array(4)
   const places = new Float64Array(3 * n)
   const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
-  let nearest = SEEN
+  const exactly = surface.exact && exactLook(seen, surface.exact)
   let any = false
   for (let i = 0; i < count; i++) {
-    if (changed && changed[3 * i] === 0 && changed[3 * i + 1] === 0 && changed[3 * i + 2] === 0) continue
+    if (changed ? !openedAt(changed, i) : clear[i] >= asked[i]) continue
+    const room = asked[i]
     const at = 3 * i * (1 + n)
-    fromVector(turn, opened, 3 * i)
-    if (opened) inWorld(turn, arm.hung, 4 * i)
-    for (let m = 0; m < n; m++)
-      rotateAt(
-        places,
-        3 * m,
-        turn,
-        0,
-        arm.places[at + 3 + 3 * m],
-        arm.places[at + 4 + 3 * m],
-        arm.places[at + 5 + 3 * m],
-      )
+    placesAt(places, turn, arm, i, opened)
     total[0] = total[1] = total[2] = 0
     total[3] = 1
     let moved = false
     for (let round = 0; round < TRIES; round++) {
-      nearestPlace(found, seen, i, arm, at, places, Math.max(room, round === 0 ? nearest : -Infinity))
-      if (round === 0) {
-        clear[i] = found.clear
-        if (found.clear < nearest) nearest = found.clear
-      }
+      nearestPlace(found, seen, i, arm, at, places, round === 0 ? SEEN : room)
+      if (round === 0) clear[i] = found.clear
+      // what the tables, which hold the outermost flesh, call near is measured on the surface itself
+      if (found.clear < room && exactly) exactly(found, i, arm, at, places)
       if (!(found.clear < room - 1e-4)) break
       const s = 3 * found.sample
       const ax = places[s],
@@ -150,6 +256,45 @@ function openings(
     toVector(turns, 3 * i, total, arm.hung, 4 * i)
   }
   return any ? turns : undefined
+}
+
+/** Around what an arm is near, parts this much farther off are asked as well, metres. */
+const BESIDE = 0.05
+
+/** Measures the place of an arm that is deepest in the skinned surface, in place of what the tables told. */
+function exactLook(
+  seen: Seen,
+  exact: NonNullable<BodySurface['exact']>,
+): (found: Nearest, i: number, arm: Arm, at: number, places: Float64Array) => void {
+  const { skeleton, take } = seen.played
+  let posed = -1
+  const from: number[] = []
+  const hit: PosedDistance = { distance: 0, x: 0, y: 0, z: 0 }
+  return (found, i, arm, at, places) => {
+    if (posed !== i) {
+      const frame = Math.min(take.frames - 1, i * seen.step)
+      exact.pose(worldPose(skeleton, take.translations, take.rotations, frame * skeleton.names.length))
+      posed = i
+    }
+    found.clear = Infinity
+    for (let m = 0; m < arm.radii.length; m++) {
+      partsNear(from, seen, i, arm, at, places, m, arm.radii[m] + BESIDE)
+      if (from.length === 0) continue
+      exact.distanceTo(
+        hit,
+        from,
+        arm.places[at] + places[3 * m],
+        arm.places[at + 1] + places[3 * m + 1],
+        arm.places[at + 2] + places[3 * m + 2],
+      )
+      if (hit.distance - arm.radii[m] >= found.clear) continue
+      found.clear = hit.distance - arm.radii[m]
+      found.sample = m
+      found.x = hit.x
+      found.y = hit.y
+      found.z = hit.z
+    }
+  }
 }
 
 /** Two openings one after the other, as rotation vectors. */

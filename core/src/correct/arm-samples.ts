@@ -1,6 +1,6 @@
 import { rotate, rotateAt, timesAt } from '../math'
 import type { Played } from '../motion'
-import { clearOf, surelyFar, thicknessAt, type LimbRadii, type BodyRadii } from '../skin'
+import { clearOf, surelyFar, thicknessAt, type LimbRadii, type BodyRadii } from '../surface'
 import { forwardKinematics, waysTo, worldPoseBuffer } from '../skeleton'
 import { SIDES } from '../body'
 
@@ -10,11 +10,30 @@ const LOOKS_A_SECOND = 15
 export const SEEN = 0.3
 
 const BODY = ['hips', 'spine', 'chest', 'upperChest', 'leftUpperLeg', 'rightUpperLeg', 'head'] as const
-/** Places along each part of an arm that must stay outside the body, as shares of its bone. */
-const PLACES: readonly (readonly [string, readonly number[]])[] = [
-  ['UpperArm', [0.8, 1]],
-  ['LowerArm', [0.33, 0.67, 1]],
-  ['Hand', [0.5, 1.2]],
+/** Places along each part of an arm that must stay outside the body, as shares of its bone, and how much of its thickness counts there: flesh of the upper arm lies against the chest on any body. */
+const PLACES: readonly (readonly [string, readonly (readonly [share: number, counts: number])[]])[] = [
+  [
+    'UpperArm',
+    [
+      [0.8, 0.5],
+      [1, 0.75],
+    ],
+  ],
+  [
+    'LowerArm',
+    [
+      [0.33, 1],
+      [0.67, 1],
+      [1, 1],
+    ],
+  ],
+  [
+    'Hand',
+    [
+      [0.5, 1],
+      [1.2, 1],
+    ],
+  ],
 ]
 
 type Side = (typeof SIDES)[number]
@@ -32,6 +51,7 @@ export interface Arm {
 
 /** A take as it was looked at, in flat tables: parts of the body and both arms. */
 export interface Seen {
+  readonly played: Played
   readonly count: number
   /** Frames between two looks. */
   readonly step: number
@@ -43,7 +63,8 @@ export interface Seen {
 const FRAME = 15
 
 /** Goes through a take once and writes down where the parts of the body and both arms are. */
-export function sampleArms({ skeleton, joints, take }: Played, radii: BodyRadii): Seen {
+export function sampleArms(played: Played, radii: BodyRadii): Seen {
+  const { skeleton, joints, take } = played
   const parts = BODY.flatMap(role => (radii[role] ? [radii[role]] : []))
   const J = skeleton.names.length
   const step = Math.max(1, Math.round(take.fps / LOOKS_A_SECOND))
@@ -52,10 +73,10 @@ export function sampleArms({ skeleton, joints, take }: Played, radii: BodyRadii)
     PLACES.flatMap(([part, shares]) => {
       const limb: LimbRadii | undefined = radii[side + part]
       if (!limb || joints[side + part] === undefined) return []
-      return shares.map(share => ({
+      return shares.map(([share, counts]) => ({
         joint: limb.joint,
         offset: rotate(limb.axes, [0, share * limb.bone, 0]),
-        radius: thicknessAt(limb, share),
+        radius: counts * thicknessAt(limb, share),
       }))
     }),
   )
@@ -127,7 +148,7 @@ export function sampleArms({ skeleton, joints, take }: Played, radii: BodyRadii)
       for (let c = 0; c < 4; c++) arm.hung[4 * i + c] = above < 0 ? (c === 3 ? 1 : 0) : R[4 * above + c]
     }
   }
-  return { count, step, parts, frames, arms: { left: arms[0], right: arms[1] } }
+  return { played, count, step, parts, frames, arms: { left: arms[0], right: arms[1] } }
 }
 
 /** World to table axes as a matrix, the joint's place, and the middle of the table. */
@@ -236,4 +257,26 @@ export function nearestPlace(
   out.x = frames[o] * ux + frames[o + 6] * uz
   out.y = frames[o + 1] * ux + frames[o + 7] * uz
   out.z = frames[o + 2] * ux + frames[o + 8] * uz
+}
+
+/** Joints of the parts of the body that come within a distance of an arm at a look. */
+export function partsNear(
+  out: number[],
+  { parts, frames }: Seen,
+  i: number,
+  arm: Arm,
+  at: number,
+  places: Float64Array,
+  m: number,
+  within: number,
+): void {
+  out.length = 0
+  for (let k = 0; k < parts.length; k++) {
+    const o = FRAME * (i * parts.length + k)
+    const far = parts[k].reach + within
+    const x = arm.places[at] + places[3 * m] - frames[o + 12],
+      y = arm.places[at + 1] + places[3 * m + 1] - frames[o + 13],
+      z = arm.places[at + 2] + places[3 * m + 2] - frames[o + 14]
+    if (x * x + y * y + z * z < far * far) out.push(parts[k].joint)
+  }
 }

@@ -1,33 +1,34 @@
-import { distance, multiply, quatAt, rotateAt, rotateBackAt, vec3At } from '../math'
-import { tracksOf, type Played, type Tracks } from '../motion'
+import { distance, rotate, rotateAt, rotateBackAt, timesAt, vec3At, type Vec3 } from '../math'
+import type { Played } from '../motion'
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { clearOf, thicknessAt, usualHeight, type BodyRadii, type LimbRadii } from '../surface'
 import { SIDES } from '../body'
 
 type Side = (typeof SIDES)[number]
 
-/** Nearness in arm lengths, and stillness in arm lengths a second, of hands that hold on to each other or to the body. */
-const TOGETHER = 0.75,
-  ON_BODY = 0.42,
+/** Hands are looked at this often a second. */
+const LOOKS = 30
+/** How near flesh must be to touch, share of height; stillness against what is touched, arm lengths a second. */
+const TOUCH = 0.016,
   STILL = 0.35
-/** An elbow straighter than this lets its hand hang rather than hold, radians. */
+/** An elbow straighter than this lets its hand hang beside the body rather than rest on it, radians. */
 const BENT = 0.6
 /** Seconds a contact lasts at least, a gap that does not end it, and over which it eases in and out. */
-const SHORTEST = 0.25,
-  GAP = 0.4,
-  EASE = 0.25
+const SHORTEST = 0.1,
+  GAP = 0.12,
+  EASE = 0.12
 
-/** What a hand can rest on: a place of the body that carries it along. */
+/** What a hand can rest on: parts of the body that carry it along. */
 export const PLACES = [
   'hips',
+  'spine',
   'chest',
+  'upperChest',
   'head',
-  'leftUpperLeg',
-  'rightUpperLeg',
-  'leftLowerLeg',
-  'rightLowerLeg',
-] as const
+  ...SIDES.flatMap(s => ['UpperLeg', 'LowerLeg', 'UpperArm', 'LowerArm'].map(p => s + p)),
+] as readonly string[]
 
-/** How firmly hands hold in each frame, 0..1: on each other, and each on a place of the body, by its number in PLACES. */
+/** How firmly hands hold in each frame, 0..1: on each other, and each on a part of the body, by its number in PLACES. */
 export interface HandHolds {
   readonly together: Float32Array
   readonly body: Readonly<Record<Side, { readonly weight: Float32Array; readonly place: Int16Array }>>
@@ -38,97 +39,216 @@ export interface HandContacts extends HandHolds {
   readonly hands?: Hands
 }
 
-/** Where both wrists go: in the body's own frame, and against each place of the body; whether elbows are bent; length of an arm. */
+/** What the figure's hands are brought to. */
 interface Hands {
-  readonly wrist: Record<Side, Float32Array>
-  readonly bent: Record<Side, Uint8Array>
-  readonly local: Record<Side, readonly (Float32Array | undefined)[]>
+  /** Both wrists in the body's own frame, 3·N. */
+  readonly wrist: Readonly<Record<Side, Float32Array>>
+  /** Where a hand is on the part it rests on, 4·N: share of the part's length, way out across and ahead, distance from its surface in lengths of an arm. */
+  readonly on: Readonly<Record<Side, Float32Array>>
+  /** Length of an arm. */
   readonly arm: number
 }
 
+/** A part of the body in a pose: its table, its joint's place and the turn of the table. */
+interface Part {
+  readonly role: string
+  readonly limb: LimbRadii
+}
+
 /**
- * Finds when the performer's hands hold on to each other (a pole, a rope, folded) or rest on the body (a hip, the chin, a
- * knee): near, and hardly moving against it, with a bent elbow.
+ * Finds when the performer's hands touch each other or rest on the body: flesh that meets flesh, on a body as people with
+ * such bones have it, and hardly moves against it.
+ * @param radii of the performer's body
  */
-export function findHandContacts(
-  performer: Played,
-  tracks: Tracks = tracksOf(
-    performer,
-    SIDES.flatMap(s => [`${s}UpperArm`, `${s}Hand`]),
-  ),
-): HandContacts {
-  const { take } = performer
+export function findHandContacts(performer: Played, radii: BodyRadii): HandContacts {
+  const { skeleton, joints, take, frame } = performer
   const n = take.frames
-  const hands = everBent(performer, tracks) ? follow(performer) : undefined
   const none = (): { weight: Float32Array; place: Int16Array } => ({
     weight: new Float32Array(n),
     place: new Int16Array(n).fill(-1),
   })
   const body = { left: none(), right: none() }
   const together = new Float32Array(n)
-  if (!hands) return { together, body }
-  const { wrist, bent, local, arm } = hands
-  const gap = new Float32Array(3 * n)
-  for (let i = 0; i < 3 * n; i++) gap[i] = wrist.left[i] - wrist.right[i]
-  for (let f = 0; f < n; f++) {
-    // told by how far apart, which a turning body does not change
-    if (
-      bent.left[f] &&
-      bent.right[f] &&
-      sizeAt(gap, f) < TOGETHER * arm &&
-      Math.abs(stretchOf(gap, f, take.fps)) < STILL * arm
-    )
-      together[f] = 1
+  const rest = worldPose(skeleton)
+  const arm = armLength(performer, rest)
+  const palms = SIDES.map(s => palmOf(radii, s))
+  if (!arm || palms.some(p => !p)) return { together, body }
+  const touch = TOUCH * usualHeight(skeleton, joints)
+  const parts = PLACES.flatMap((role, k): (Part & { k: number })[] =>
+    radii[role] ? [{ role, limb: radii[role], k }] : [],
+  )
+  const step = Math.max(1, Math.round(take.fps / LOOKS))
+  const looks = Math.ceil((n - 1) / step) + 1
+  const J = skeleton.names.length
+  const pose = worldPoseBuffer(J)
+  const ways = waysTo(skeleton, [
+    ...SIDES.flatMap(s => ['UpperArm', 'LowerArm', 'Hand'].map(p => joints[s + p])),
+    ...parts.map(p => p.limb.joint),
+  ])
+  const P = pose.positions,
+    R = pose.rotations
+  const gap = new Float32Array(looks)
+  const near = SIDES.map(() => ({
+    part: new Int16Array(looks).fill(-1),
+    clear: new Float32Array(looks),
+    local: new Float32Array(3 * looks * parts.length).fill(NaN),
+  }))
+  const table = new Float64Array(4),
+    v = new Float64Array(3),
+    reaches = SIDES.map(() => new Float64Array(9))
+  const axes = Float64Array.from(parts.flatMap(p => [...p.limb.axes]))
+  for (let i = 0; i < looks; i++) {
+    const f = Math.min(n - 1, i * step)
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
+    palms.forEach((palm, s) => {
+      // wrist, palm and the root of the fingers
+      for (let c = 0; c < 3; c++) {
+        const share = c / 2
+        const j = palm!.joint
+        rotateAt(v, 0, R, 4 * j, palm!.way[0] * 2 * share, palm!.way[1] * 2 * share, palm!.way[2] * 2 * share)
+        for (let e = 0; e < 3; e++) reaches[s][3 * c + e] = P[3 * j + e] + v[e]
+      }
+    })
+    let least = Infinity
+    for (let a = 0; a < 9; a += 3)
+      for (let b = 0; b < 9; b += 3) {
+        const x = reaches[0][a] - reaches[1][b],
+          y = reaches[0][a + 1] - reaches[1][b + 1],
+          z = reaches[0][a + 2] - reaches[1][b + 2]
+        least = Math.min(least, x * x + y * y + z * z)
+      }
+    gap[i] = Math.sqrt(least) - palms[0]!.thick - palms[1]!.thick
+    SIDES.forEach((side, s) => {
+      if (!bentAt(P, joints, side)) return
+      let nearest = 2 * touch
+      const { part, local } = near[s]
+      for (let k = 0; k < parts.length; k++) {
+        const { limb, role } = parts[k]
+        // the own arm goes along with its hand, and hands that touch lie beside the other's wrist
+        if (role.endsWith('Arm') && (role.startsWith(side) || gap[i] < 2 * touch)) continue
+        const j = 3 * limb.joint
+        const x = reaches[s][3] - P[j],
+          y = reaches[s][4] - P[j + 1],
+          z = reaches[s][5] - P[j + 2]
+        const far = limb.reach + Math.max(Math.abs(limb.low), Math.abs(limb.high)) + 2 * touch + palms[s]!.thick
+        if (x * x + y * y + z * z > far * far) continue
+        timesAt(table, 0, R, 4 * limb.joint, axes, 4 * k)
+        rotateBackAt(v, 0, table, 0, x, y, z)
+        const o = 3 * (i * parts.length + k)
+        local[o] = v[0]
+        local[o + 1] = v[1]
+        local[o + 2] = v[2]
+        const clear = clearOf(limb, v[0], v[1], v[2]) - palms[s]!.thick
+        if (clear >= nearest) continue
+        nearest = clear
+        near[s].clear[i] = clear
+        part[i] = k
+      }
+    })
+  }
+  const perLook = step / take.fps
+  const still = STILL * arm
+  for (let i = 0; i < looks; i++) {
+    const a = Math.max(0, i - 1),
+      b = Math.min(looks - 1, i + 1)
+    const span = Math.max(1, b - a) * perLook
+    const first = i * step,
+      end = Math.min(n, first + step)
+    // what held before goes on holding more easily than it began
+    const firm = i > 0 && together[first - 1] > 0 ? 2 : 1
+    if (gap[i] < firm * touch && Math.abs(gap[b] - gap[a]) < firm * still * span) together.fill(1, first, end)
+    SIDES.forEach((side, s) => {
+      const { part, local } = near[s]
+      const k = part[i]
+      if (k < 0) return
+      const p = 3 * (a * parts.length + k),
+        q = 3 * (b * parts.length + k)
+      const moved = Math.hypot(local[q] - local[p], local[q + 1] - local[p + 1], local[q + 2] - local[p + 2])
+      const goesOn = i > 0 && body[side].weight[first - 1] > 0 && body[side].place[first - 1] === parts[k].k
+      if (!goesOn && near[s].clear[i] > touch) return
+      // where it was not near before or after, that is not a number
+      if (!(moved < (goesOn ? 2 : 1) * still * span)) return
+      body[side].weight.fill(1, first, end)
+      body[side].place.fill(parts[k].k, first, end)
+    })
   }
   tidy(together, take.fps)
   for (const side of SIDES) {
     const { weight, place } = body[side]
-    for (let f = 0; f < n; f++) {
-      if (!bent[side][f]) continue
-      let least = ON_BODY * arm
-      for (let k = 0; k < PLACES.length; k++) {
-        const track = local[side][k]
-        if (!track) continue
-        const d = sizeAt(track, f)
-        if (d >= least || speedOf(track, f, take.fps) > STILL * arm) continue
-        least = d
-        place[f] = k
-      }
-      if (place[f] >= 0) weight[f] = 1
-    }
     tidy(weight, take.fps)
     spread(place, weight)
     // one stretch holds on to one place
     steady(place, weight)
   }
+  const used = together.some(w => w > 0) || SIDES.some(s => body[s].weight.some(w => w > 0))
+  if (!used) return { together, body }
+  const hands: Hands = {
+    wrist: { left: new Float32Array(3 * n), right: new Float32Array(3 * n) },
+    on: { left: new Float32Array(4 * n), right: new Float32Array(4 * n) },
+    arm,
+  }
+  const turn = Float64Array.from(frame)
+  for (let f = 0; f < n; f++) {
+    if (together[f] === 0 && body.left.weight[f] === 0 && body.right.weight[f] === 0) continue
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
+    SIDES.forEach((side, s) => {
+      const w = 3 * palms[s]!.joint
+      rotateAt(v, 0, turn, 0, P[w], P[w + 1], P[w + 2])
+      hands.wrist[side].set(v, 3 * f)
+      if (body[side].weight[f] === 0) return
+      const limb = radii[PLACES[body[side].place[f]]]
+      palmAt(v, pose, palms[s]!)
+      const j = 3 * limb.joint
+      timesAt(table, 0, R, 4 * limb.joint, Float64Array.from(limb.axes), 0)
+      rotateBackAt(v, 0, table, 0, v[0] - P[j], v[1] - P[j + 1], v[2] - P[j + 2])
+      const across = Math.hypot(v[0], v[2]) || 1
+      const on = hands.on[side]
+      on[4 * f] = (v[1] - limb.low) / (limb.high - limb.low || 1)
+      on[4 * f + 1] = v[0] / across
+      on[4 * f + 2] = v[2] / across
+      on[4 * f + 3] = (clearOf(limb, v[0], v[1], v[2]) - palms[s]!.thick) / arm
+    })
+  }
   return { together, body, hands }
 }
 
-/** Whether an elbow is ever bent enough for its hand to hold on to something, told by how near the wrist comes to the shoulder: most takes are done with here. */
-function everBent({ skeleton, joints }: Played, tracks: Tracks): boolean {
-  const rest = worldPose(skeleton)
-  return SIDES.some(s => {
-    const upper = tracks[`${s}UpperArm`],
-      hand = tracks[`${s}Hand`]
-    const ends = ['UpperArm', 'LowerArm', 'Hand'].map(p => joints[s + p])
-    if (!upper || !hand || ends.some(j => j === undefined)) return false
-    const [p, q, r] = ends.map(j => vec3At(rest.positions, j))
-    const a = distance(p, q),
-      b = distance(q, r)
-    const near = a * a + b * b + 2 * a * b * Math.cos(BENT)
-    for (let i = 0; i < hand.length; i += 3) {
-      const x = hand[i] - upper[i],
-        y = hand[i + 1] - upper[i + 1],
-        z = hand[i + 2] - upper[i + 2]
-      if (x * x + y * y + z * z < near) return true
-    }
-    return false
-  })
+/** Where the palm of a hand is seen from its joint, in the joint's own space, and how thick the hand is. */
+export interface Palm {
+  readonly joint: number
+  readonly way: Vec3
+  readonly thick: number
 }
 
-/** The joint of a place, as near as the skeleton has it. */
-export const placeJoint = (joints: Readonly<Record<string, number>>, role: string): number | undefined =>
-  joints[role] ?? (role === 'chest' ? (joints.upperChest ?? joints.spine) : undefined)
+export function palmOf(radii: BodyRadii, side: Side): Palm | undefined {
+  const limb: LimbRadii | undefined = radii[`${side}Hand`]
+  return limb && { joint: limb.joint, way: rotate(limb.axes, [0, 0.6 * limb.bone, 0]), thick: thicknessAt(limb, 0.5) }
+}
+
+/** The place of a palm in a pose. */
+export function palmAt(
+  out: Float64Array,
+  { positions, rotations }: { readonly positions: Float64Array; readonly rotations: Float64Array },
+  { joint, way }: Palm,
+): void {
+  rotateAt(out, 0, rotations, 4 * joint, way[0], way[1], way[2])
+  for (let e = 0; e < 3; e++) out[e] += positions[3 * joint + e]
+}
+
+function bentAt(P: Float64Array, joints: Readonly<Record<string, number>>, side: Side): boolean {
+  const w = 3 * joints[`${side}Hand`],
+    e = 3 * joints[`${side}LowerArm`],
+    s = 3 * joints[`${side}UpperArm`]
+  const ux = P[e] - P[s],
+    uy = P[e + 1] - P[s + 1],
+    uz = P[e + 2] - P[s + 2],
+    lx = P[w] - P[e],
+    ly = P[w + 1] - P[e + 1],
+    lz = P[w + 2] - P[e + 2]
+  return (
+    ux * lx + uy * ly + uz * lz <
+    Math.cos(BENT) * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))
+  )
+}
 
 /** Upper arm and forearm, left; undefined where the skeleton lacks one. */
 export function armLength({ joints }: Played, rest: { positions: ArrayLike<number> }): number | undefined {
@@ -136,100 +256,6 @@ export function armLength({ joints }: Played, rest: { positions: ArrayLike<numbe
   if (ends.some(j => j === undefined)) return undefined
   const [a, b, c] = ends.map(j => vec3At(rest.positions, j))
   return distance(a, b) + distance(b, c)
-}
-
-/** Follows both wrists in the body's own frame, against each place of the body in that place's body-aligned axes. */
-function follow({ skeleton, joints, take, frame }: Played): Hands | undefined {
-  const rest = worldPose(skeleton)
-  const arm = armLength({ skeleton, joints, take, frame }, rest)
-  if (!arm) return undefined
-  const J = skeleton.names.length
-  const places = PLACES.map(r => placeJoint(joints, r))
-  const pose = worldPoseBuffer(J)
-  const ways = waysTo(skeleton, [joints.leftHand, joints.rightHand, ...places])
-  const track = (): Float32Array => new Float32Array(3 * take.frames)
-  const out = {
-    arm,
-    wrist: { left: track(), right: track() },
-    bent: { left: new Uint8Array(take.frames), right: new Uint8Array(take.frames) },
-    local: {
-      left: places.map(p => (p === undefined ? undefined : track())),
-      right: places.map(p => (p === undefined ? undefined : track())),
-    },
-  }
-  // from each place's own axes to body-aligned ones
-  const aligned = Float64Array.from(
-    places.flatMap(p => (p === undefined ? [0, 0, 0, 1] : [...multiply(frame, quatAt(rest.rotations, p))])),
-  )
-  const turn = Float64Array.from(frame)
-  const P = pose.positions,
-    R = pose.rotations
-  const straight = Math.cos(BENT)
-  const v = new Float64Array(3)
-  const arms = SIDES.map(side => ({
-    bent: out.bent[side],
-    to: out.wrist[side],
-    local: out.local[side],
-    w: 3 * joints[`${side}Hand`],
-    e: 3 * joints[`${side}LowerArm`],
-    s: 3 * joints[`${side}UpperArm`],
-  }))
-  for (let f = 0; f < take.frames; f++) {
-    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
-    for (let i = 0; i < 2; i++) {
-      const { bent, to, local, w, e, s } = arms[i]
-      const ux = P[e] - P[s],
-        uy = P[e + 1] - P[s + 1],
-        uz = P[e + 2] - P[s + 2],
-        lx = P[w] - P[e],
-        ly = P[w + 1] - P[e + 1],
-        lz = P[w + 2] - P[e + 2]
-      if (
-        ux * lx + uy * ly + uz * lz <
-        straight * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))
-      )
-        bent[f] = 1
-      rotateAt(v, 0, turn, 0, P[w], P[w + 1], P[w + 2])
-      write(to, f, v)
-      for (let k = 0; k < places.length; k++) {
-        const track = local[k],
-          p = places[k]
-        if (!track || p === undefined) continue
-        rotateBackAt(v, 0, R, 4 * p, P[w] - P[3 * p], P[w + 1] - P[3 * p + 1], P[w + 2] - P[3 * p + 2])
-        rotateAt(v, 0, aligned, 4 * k, v[0], v[1], v[2])
-        write(track, f, v)
-      }
-    }
-  }
-  return out
-}
-
-function write(track: Float32Array, f: number, v: Float64Array): void {
-  track[3 * f] = v[0]
-  track[3 * f + 1] = v[1]
-  track[3 * f + 2] = v[2]
-}
-
-const sizeAt = (track: Float32Array, f: number): number =>
-  Math.sqrt(track[3 * f] * track[3 * f] + track[3 * f + 1] * track[3 * f + 1] + track[3 * f + 2] * track[3 * f + 2])
-
-const LOOK = 1 / 20
-function speedOf(track: Float32Array, f: number, fps: number): number {
-  const n = track.length / 3,
-    reach = Math.max(1, Math.round(LOOK * fps))
-  const a = Math.max(0, f - reach),
-    b = Math.min(n - 1, f + reach)
-  const x = track[3 * b] - track[3 * a],
-    y = track[3 * b + 1] - track[3 * a + 1],
-    z = track[3 * b + 2] - track[3 * a + 2]
-  return (Math.sqrt(x * x + y * y + z * z) * fps) / Math.max(1, b - a)
-}
-function stretchOf(gap: Float32Array, f: number, fps: number): number {
-  const n = gap.length / 3,
-    reach = Math.max(1, Math.round(LOOK * fps))
-  const a = Math.max(0, f - reach),
-    b = Math.min(n - 1, f + reach)
-  return ((sizeAt(gap, b) - sizeAt(gap, a)) * fps) / Math.max(1, b - a)
 }
 
 /** Each unbroken stretch takes the place it has most often. */

@@ -1,84 +1,141 @@
-import { conjugate, distance, rotate, vec3At, type Vec3 } from '../math'
-import { type Take, createLimbSolver, limbOf, type Contacts, tracksOf, type Played, type Tracks } from '../motion'
+import { conjugate, distance, rotate, vec3At } from '../math'
+import {
+  createLimbSolver,
+  followPlaces,
+  limbOf,
+  quantile,
+  restsOf,
+  type Contacts,
+  type Followed,
+  type MovingGround,
+  type Played,
+  type Take,
+} from '../motion'
 import { forwardKinematics, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
-import { ballRole, kneeWay, legsOf } from '../body'
+import type { Travel } from '../retarget'
+import type { Sole } from '../surface'
+import { kneeWay, legsOf } from '../body'
+import { envelope, smoothly } from './in-time'
 
 /** Seconds over which a foot eases into and out of its hold. */
 const EASE = 0.16
 
 const LEG = ['UpperLeg', 'LowerLeg', 'Foot'] as const
+/** Places of a sole in the order they are followed. */
+const POINTS = ['heel', 'ball', 'tip', 'pivot'] as const
+
+/** Those that are kept in place: the heel, and what the foot rolls over. */
+const PLACED = [0, 3] as const
 
 /** Share of a leg's length it may be stretched to before the hips come down to it. */
 const STRETCH = 0.985
-/** A contact within this of the ground, in leg lengths, is on the ground. */
-const NEAR = 0.05
 /** Most the hips come down, in leg lengths. */
 const DROP = 0.15
+/** Up to this height over the ground a foot's height is kept, beyond the second it is let be, in leg lengths. */
+const CLOSE = 0.012,
+  AWAY = 0.13
+/** A resting foot that stirs less than this is held quite still, in leg lengths. */
+const STIR = 0.01
+/** A heel higher than this does not rest, in leg lengths. */
+const HEEL = 0.02
 
-/** What {@link holdFeet} follows through a take. */
-export const heldRoles = (joints: Readonly<Record<string, number>>): string[] =>
-  legsOf(joints).flatMap(leg => [`${leg}UpperLeg`, `${leg}Foot`, ballRole(joints, leg)])
+/** A body whose feet are told of: its soles by leg, and how far the ground lies over them at rest. */
+export interface Footed {
+  readonly played: Played
+  readonly soles: Readonly<Record<string, Sole>>
+  readonly lift: number
+}
+
+export interface FeetOptions {
+  readonly travel: Pick<Travel, 'scale'>
+  /** When the performer's balls rest, by leg. */
+  readonly contacts: Contacts
+  /** How the ground moves under the performer. */
+  readonly ground?: MovingGround
+  /** Resting feet are held quite still, whatever the performer's did. */
+  readonly still?: boolean
+  /** How far the figure is lifted in each frame before its feet are held, N, unit of the figure. */
+  readonly lifted?: Float32Array
+}
 
 /**
- * Holds resting feet where they came down and keeps both feet out of the ground: each contact keeps the mean place of
- * the ball of the foot, at its standing height; the leg is solved anew as two bones with its knee in the plane it had, and the
- * foot keeps its turn. Corrections ease in and out around each contact (after Kovar, Schreiner and Gleicher 2002,
- * "Footskate cleanup for motion capture editing", without their bone stretching).
- * Where a leg is too short for its place the hips come down as little as they must.
- * @param tracks of {@link heldRoles}, where they are at hand
+ * Holds resting feet by their soles: heel and ball each stay where they came down while the performer's rest, and stir only
+ * as the performer's stirred; a foot near the ground is as high over it as the performer's, told from the lowest place of
+ * the sole, and never under it. The leg is solved anew as two bones with its knee in the plane it had, and the foot keeps its
+ * turn. Corrections ease in and out around each contact (after Kovar, Schreiner and Gleicher 2002, "Footskate cleanup for
+ * motion capture editing", without their bone stretching). Where a leg is too short for its place the hips come down as
+ * little as they must.
  */
-export function holdFeet(
-  played: Played,
-  contacts: Contacts,
-  tracks: Tracks = tracksOf(played, heldRoles(played.joints)),
-): Take {
+export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions): Take {
+  const { played } = figure
   const { skeleton, joints, take, frame } = played
+  const { travel, contacts, ground, still, lifted } = options
   const rest = worldPose(skeleton)
-  const up = (j: number): number => rotate(frame, vec3At(rest.positions, j))[1]
-  // a rest pose that hangs in the air does not tell the height of the ground
-  const stands =
-    up(joints.hips) >
-    0.3 * distance(vec3At(rest.positions, joints.hips), vec3At(rest.positions, joints[`${legsOf(joints).at(-1)}Foot`]))
   const back = conjugate(frame)
   const legs = legsOf(joints).flatMap(leg => {
-    const role = ballRole(joints, leg)
     const chain = LEG.map(p => joints[leg + p])
-    const track = tracks[role]
-    if (!track || !contacts[leg] || chain.some(j => j === undefined)) return []
-    const length =
-      distance(vec3At(rest.positions, chain[0]), vec3At(rest.positions, chain[1])) +
-      distance(vec3At(rest.positions, chain[1]), vec3At(rest.positions, chain[2]))
-    const shifts = shiftsOf(track, contacts[leg], take.fps, stands ? up(joints[role]) : undefined, NEAR * length)
-    return [
-      {
-        limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))),
-        length,
-        shifts,
-        hip: tracks[`${leg}UpperLeg`]!,
-        ankle: tracks[`${leg}Foot`]!,
-      },
-    ]
+    const own = figure.soles[leg],
+      theirs = performer.soles[leg]
+    if (!own || !theirs || !contacts[leg] || chain.some(j => j === undefined)) return []
+    return [{ leg, chain, own, theirs }]
   })
-  const drop = dropOf(legs, take.frames, take.fps)
-  const root = rootAbove(skeleton, joints.hips)
-  const translations = drop ? take.translations.slice() : take.translations
-  const rotations = take.rotations.slice()
   const J = skeleton.names.length
+  const at = (j: number) => vec3At(rest.positions, j)
+  // one pass over each take for all that is followed
+  const ownTracks = followPlaces(
+    played,
+    legs.flatMap(({ chain, own }): Followed[] => [
+      { joint: chain[0] },
+      { joint: chain[2] },
+      ...POINTS.map(p => own[p]),
+    ]),
+  )
+  const theirTracks = followPlaces(
+    performer.played,
+    legs.flatMap(({ theirs }) => POINTS.map(p => theirs[p])),
+  )
+  const solved = legs.map(({ leg, chain, own, theirs }, i) => {
+    const length = distance(at(chain[0]), at(chain[1])) + distance(at(chain[1]), at(chain[2]))
+    const [hip, ankle, ...points] = ownTracks.slice(6 * i, 6 * i + 6)
+    if (lifted)
+      for (const track of [hip, ankle, ...points]) for (let f = 0; f < take.frames; f++) track[3 * f + 1] += lifted[f]
+    const others = theirTracks.slice(4 * i, 4 * i + 4)
+    const long = length / travel.scale
+    const rests = [restsOf(others[0], take.fps, long, ground), contacts[leg]] as const
+    // a heel comes down with the ball or before it; a heel that is still in the air does not rest
+    for (let f = 0; f < take.frames; f++)
+      if (rests[0][f] && others[0][3 * f + 1] - theirs.rest[0] - performer.lift > HEEL * long) rests[0][f] = 0
+    const shifts = new Float32Array(3 * take.frames)
+    keepPlaces(shifts, points, others, rests, { ...options, fps: take.fps, stir: still ? Infinity : STIR * length })
+    keepHeights(shifts, points, others, {
+      own: own.rest.map(y => y + figure.lift),
+      theirs: theirs.rest.map(y => y + performer.lift),
+      scale: travel.scale,
+      length,
+    })
+    return { limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))), length, shifts, hip, ankle }
+  })
+  const drop = dropOf(solved, take.frames, take.fps)
+  const root = rootAbove(skeleton, joints.hips)
+  const moves = drop !== undefined || lifted !== undefined
+  const translations = moves ? take.translations.slice() : take.translations
+  const rotations = take.rotations.slice()
   const pose = worldPoseBuffer(J)
   const ways = waysTo(
     skeleton,
-    legs.map(l => l.limb.end),
+    solved.map(l => l.limb.end),
   )
   const solver = createLimbSolver(skeleton)
   const [qx, qy, qz, qw] = back
   const down = rotate(back, [0, -1, 0])
   for (let f = 0; f < take.frames; f++) {
     let posed = false
-    const lower = drop?.[f] ?? 0
-    if (lower > 0) for (let k = 0; k < 3; k++) translations[3 * (f * J + root) + k] += lower * down[k]
-    for (const { limb, shifts } of legs) {
+    const dropped = drop?.[f] ?? 0
+    const lower = dropped - (lifted?.[f] ?? 0)
+    if (lower !== 0) for (let k = 0; k < 3; k++) translations[3 * (f * J + root) + k] += lower * down[k]
+    for (const { limb, shifts } of solved) {
       const x = shifts[3 * f],
-        y = shifts[3 * f + 1] + lower,
+        y = shifts[3 * f + 1] + dropped,
         z = shifts[3 * f + 2]
       if (x * x + y * y + z * z < 1e-12) continue
       if (!posed) forwardKinematics(skeleton.parents, ways, translations, rotations, f * J, pose)
@@ -100,48 +157,164 @@ export function holdFeet(
   return { ...take, rotations, translations }
 }
 
+/** The usual height of resting feet is taken for the ground where it is within this of it, in leg lengths. */
+const LEVEL = 0.06
+
 /**
- * How far the ball of a foot must move in each frame, 3·N: onto its place while it rests, fading around it, and never
- * below the height it stands at.
- * @param near how near the ground a contact counts as on it
+ * How high over the ground at rest a performer's feet usually rest: recordings stand a little over or under it.
+ * @param contacts when its balls rest
  */
-function shiftsOf(
-  track: Float32Array,
-  flags: Uint8Array,
-  fps: number,
-  floor: number | undefined,
-  near: number,
-): Float32Array {
-  const n = flags.length
-  const shifts = new Float32Array(3 * n)
+export function standingLevel({ played, soles, lift }: Footed, contacts: Contacts): number {
+  const { joints, skeleton } = played
+  const legs = legsOf(joints).filter(leg => soles[leg] && contacts[leg]?.includes(1))
+  if (legs.length === 0) return 0
+  const tracks = followPlaces(
+    played,
+    legs.flatMap(leg => POINTS.map(p => soles[leg][p])),
+  )
+  const heights: number[] = []
+  legs.forEach((leg, i) => {
+    const points = tracks.slice(4 * i, 4 * i + 4)
+    for (let f = 0; f < played.take.frames; f++)
+      if (contacts[leg][f]) heights.push(lowest(points, soles[leg].rest, f) - lift)
+  })
+  const level = quantile(heights, 0.5)
+  const rest = worldPose(skeleton)
+  const at = (role: string) => vec3At(rest.positions, joints[legs[0] + role])
+  return Math.abs(level) < LEVEL * distance(at('UpperLeg'), at('Foot')) ? level : 0
+}
+
+/** The lowest place of a sole over where it is at rest. */
+const lowest = (points: readonly Float32Array[], rest: readonly number[], f: number): number =>
+  Math.min(points[0][3 * f + 1] - rest[0], points[1][3 * f + 1] - rest[1], points[2][3 * f + 1] - rest[2])
+
+/** What rests on the ground in a stretch of frames: the heel or what the foot rolls over, first one, then the other. */
+interface Rest {
+  readonly from: number
+  readonly to: number
+  /** Place of the sole that rests, by its number in POINTS. */
+  readonly point: number
+}
+
+/** The rests of a foot in the order they hang together: balls first, heels that come down before or stay behind after them. */
+function restsTogether(heel: Uint8Array, ball: Uint8Array): Rest[][] {
+  const n = ball.length
+  const free = heel.slice()
+  const out: Rest[][] = []
+  for (let f = 0; f < n; f++) {
+    if (!ball[f]) continue
+    let to = f
+    while (to + 1 < n && ball[to + 1]) to++
+    const rests: Rest[] = [{ from: f, to, point: PLACED[1] }]
+    let a = f,
+      b = to
+    while (a > 0 && free[a - 1] && !ball[a - 1]) a--
+    while (b + 1 < n && free[b + 1] && !ball[b + 1]) b++
+    if (a < f) rests.push({ from: a, to: f - 1, point: PLACED[0] })
+    if (b > to) rests.push({ from: to + 1, to: b, point: PLACED[0] })
+    free.fill(0, a, b + 1)
+    out.push(rests)
+    f = to
+  }
+  for (let f = 0; f < n; f++) {
+    if (!free[f]) continue
+    let to = f
+    while (to + 1 < n && free[to + 1]) to++
+    out.push([{ from: f, to, point: PLACED[0] }])
+    f = to
+  }
+  return out
+}
+
+/** Moves resting heels and balls onto their places over the ground, fading around each rest. Changes `shifts`, 3·N. */
+function keepPlaces(
+  shifts: Float32Array,
+  own: readonly Float32Array[],
+  theirs: readonly Float32Array[],
+  rests: readonly [heel: Uint8Array, ball: Uint8Array],
+  { travel: { scale }, ground, fps, stir }: FeetOptions & { readonly fps: number; readonly stir: number },
+): void {
+  const n = shifts.length / 3
   const weights = new Float32Array(n)
   const ease = Math.max(1, Math.round(EASE * fps))
-  for (let f = 0; f < n; f++) {
-    if (!flags[f]) continue
-    let end = f
-    while (end + 1 < n && flags[end + 1]) end++
-    const mean: Vec3 = [0, 0, 0]
-    for (let i = f; i <= end; i++) for (let k = 0; k < 3; k++) mean[k] += track[3 * i + k] / (end - f + 1)
-    // a foot that rests higher up, on a step or a rung, rests there
-    if (floor !== undefined && Math.abs(mean[1] - floor) < near) mean[1] = floor
-    for (let i = Math.max(0, f - ease); i <= Math.min(n - 1, end + ease); i++) {
-      const out = i < f ? f - i : i > end ? i - end : 0
-      const t = 1 - out / (ease + 1)
-      const w = t * t * (3 - 2 * t)
+  const runs = [((ground?.x ?? 0) * scale) / fps, ((ground?.z ?? 0) * scale) / fps]
+  const here = new Float32Array(2 * n)
+  for (const [first, ...others] of restsTogether(...rests)) {
+    const a = own[first.point],
+      b = theirs[first.point]
+    const count = first.to - first.from + 1,
+      middle = (first.from + first.to) / 2
+    /** How far the performer's place stirred over the ground from a moment on, what is a mere tremble left out. */
+    const stirred = (track: Float32Array, i: number, from: readonly number[], at: number): readonly number[] => {
+      const x = scale * track[3 * i] - from[0] - runs[0] * (i - at),
+        z = scale * track[3 * i + 2] - from[1] - runs[1] * (i - at)
+      const far = Math.hypot(x, z) / stir
+      const kept = 1 - Math.exp(-far * far)
+      return [runs[0] * (i - at) + kept * x, runs[1] * (i - at) + kept * z]
+    }
+    const mean = [0, 0],
+      theirMean = [0, 0]
+    for (let i = first.from; i <= first.to; i++)
+      for (const k of [0, 1]) {
+        mean[k] += a[3 * i + 2 * k] / count
+        theirMean[k] += (scale * b[3 * i + 2 * k]) / count
+      }
+    for (let i = first.from; i <= first.to; i++) {
+      const to = stirred(b, i, theirMean, middle)
+      for (const k of [0, 1]) here[2 * i + k] = mean[k] + to[k] - a[3 * i + 2 * k]
+    }
+    let low = first.from,
+      high = first.to
+    for (const { from, to, point } of others) {
+      // it goes on from where the foot is when the one hands over to the other
+      const edge = from < first.from ? first.from : first.to
+      const c = own[point],
+        d = theirs[point]
+      for (let i = from; i <= to; i++) {
+        const way = stirred(d, i, [scale * d[3 * edge], scale * d[3 * edge + 2]], edge)
+        for (const k of [0, 1]) here[2 * i + k] = here[2 * edge + k] + c[3 * edge + 2 * k] + way[k] - c[3 * i + 2 * k]
+      }
+      low = Math.min(low, from)
+      high = Math.max(high, to)
+    }
+    for (let i = Math.max(0, low - ease); i <= Math.min(n - 1, high + ease); i++) {
+      const out = i < low ? low - i : i > high ? i - high : 0
+      const w = smoothly(1 - out / (ease + 1))
       // outside of the hold the shift of its nearest end fades
-      const from = 3 * Math.min(end, Math.max(f, i))
-      for (let k = 0; k < 3; k++) shifts[3 * i + k] += w * (mean[k] - track[from + k])
+      const k = Math.min(high, Math.max(low, i))
+      shifts[3 * i] += w * here[2 * k]
+      shifts[3 * i + 2] += w * here[2 * k + 1]
       weights[i] += w
     }
-    f = end
   }
-  for (let i = 0; i < n; i++) {
-    // where two holds fade into each other their sum is shared
-    const share = weights[i] > 1 ? 1 / weights[i] : 1
-    for (let k = 0; k < 3; k++) shifts[3 * i + k] *= share
-    if (floor !== undefined) shifts[3 * i + 1] += Math.max(0, floor - (track[3 * i + 1] + shifts[3 * i + 1]))
+  for (let i = 0; i < n; i++)
+    if (weights[i] > 1) {
+      // where two holds fade into each other they share
+      shifts[3 * i] /= weights[i]
+      shifts[3 * i + 2] /= weights[i]
+    }
+}
+
+/** Keeps feet near the ground as high over it as the performer's, and never under it. Changes `shifts`, 3·N. */
+function keepHeights(
+  shifts: Float32Array,
+  own: readonly Float32Array[],
+  theirs: readonly Float32Array[],
+  ground: {
+    readonly own: readonly number[]
+    readonly theirs: readonly number[]
+    readonly scale: number
+    readonly length: number
+  },
+): void {
+  const n = shifts.length / 3
+  for (let f = 0; f < n; f++) {
+    const high = ground.scale * lowest(theirs, ground.theirs, f)
+    const is = lowest(own, ground.own, f)
+    const wanted = Math.max(0, high)
+    const near = 1 - smoothly((wanted / ground.length - CLOSE) / (AWAY - CLOSE))
+    shifts[3 * f + 1] = Math.max(near * (wanted - is), -is)
   }
-  return shifts
 }
 
 interface Leg {
@@ -173,30 +346,4 @@ function dropOf(legs: readonly Leg[], frames: number, fps: number): Float32Array
     }
   }
   return any ? envelope(needed, Math.max(1, Math.round(1.5 * EASE * fps))) : undefined
-}
-
-/** A smooth curve that stays over the values: each reaches out over `reach` frames to both sides, then all is evened out. */
-function envelope(values: Float32Array, reach: number): Float32Array {
-  const n = values.length
-  const over = new Float32Array(n)
-  for (let f = 0; f < n; f++) {
-    if (values[f] <= 0) continue
-    for (let g = Math.max(0, f - 2 * reach); g <= Math.min(n - 1, f + 2 * reach); g++) {
-      const t = Math.max(0, 1 - Math.max(0, Math.abs(g - f) - reach) / (reach + 1))
-      over[g] = Math.max(over[g], values[f] * t * t * (3 - 2 * t))
-    }
-  }
-  const out = new Float32Array(n)
-  const half = Math.ceil(reach / 2)
-  for (let f = 0; f < n; f++) {
-    let sum = 0,
-      weight = 0
-    for (let g = Math.max(0, f - half); g <= Math.min(n - 1, f + half); g++) {
-      const w = 1 + half - Math.abs(g - f)
-      sum += w * over[g]
-      weight += w
-    }
-    out[f] = sum / weight
-  }
-  return out
 }

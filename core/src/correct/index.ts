@@ -1,7 +1,8 @@
-/** What is corrected after a take was carried over, one file each: joint limits, hands, arm clearance, feet. */
+/** What is corrected after a take was carried over, one file each: joint limits, hands, arm clearance, the ground, feet. */
 export * from './joint-limits'
 export * from './shoulder-rhythm'
 export { findHandContacts, type HandContacts, type HandHolds } from './hand-contacts'
 export * from './keep-hands'
-export { keepArmsClear, armClearance, type ArmClearance } from './arm-clearance'
+export { keepArmsClear, armClearance, armRoom, type ArmClearance } from './arm-clearance'
+export { liftOntoGround, handsOnGround, lowestPlace, type Grounded } from './rest-on-ground'
 export * from './hold-feet'

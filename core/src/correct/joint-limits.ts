@@ -9,6 +9,7 @@ const FELT = 0.85
 
 /** A limited joint: its turn against the part above, told from the reference stance, is left · own turns · right. */
 interface Limited {
+  readonly role: string
   readonly joint: number
   readonly between: readonly number[]
   readonly left: Quat
@@ -19,33 +20,47 @@ interface Limited {
 
 /**
  * Holds joints back from turning farther than a body's do: the nearer to its limit the less a joint gives, and what stays well
- * within is not touched at all. Turns are told from arms straight out and legs straight down, whatever the rest pose.
+ * within is not touched at all. Turns are told from arms straight out and legs straight down, whatever the rest pose. A turn
+ * about the bone is followed over time, so that one that goes past half a turn stays at the limit it came to.
+ * @param performer where the performer's own joint goes farther than a body's the figure's may as well; left out, it may not
  * @returns the take itself where nothing is held back
  */
-export function limitJoints(played: Played): Take {
+export function limitJoints(played: Played, performer?: Played): Take {
   const { skeleton, take } = played
-  const list = limitedJoints(played)
   const J = skeleton.names.length
   let rotations = take.rotations
-  const q = new Float64Array(4)
-  for (const { joint, between, left, right, along, limit } of list) {
-    const first = Float64Array.from(left),
-      after = Float64Array.from(right)
+  const q = new Float64Array(4),
+    theirs = new Float64Array(4)
+  let evidence: Map<string, Limited> | undefined
+  for (const limited of limitedJoints(played)) {
+    const { joint, between, left, right, along, limit } = limited
     const back = conjugate(left),
       front = conjugate(right)
     const easy = easily(limit)
+    let before = NaN
     for (let f = 0; f < take.frames; f++) {
-      for (let c = 0; c < 4; c++) q[c] = first[c]
-      for (let i = 0; i < between.length; i++) timesAt(q, 0, q, 0, take.rotations, 4 * (f * J + between[i]))
-      timesAt(q, 0, q, 0, take.rotations, 4 * (f * J + joint))
-      timesAt(q, 0, q, 0, after, 0)
+      turnAt(q, limited, take.rotations, f * J)
       if (
         q[along] * q[along] + q[3] * q[3] >= easy.swing &&
         Math.abs(q[along]) <= easy.twist * Math.abs(q[3]) &&
         !(limit.hinge && q[0] * q[3] < 0)
-      )
+      ) {
+        before = NaN
         continue
-      const held = within([q[0], q[1], q[2], q[3]], along, limit)
+      }
+      const turn = toldAs([q[0], q[1], q[2], q[3]], along, before)
+      before = turn.twist
+      let free = { swing: 0, twist: 0 }
+      if (performer) {
+        evidence ??= new Map(limitedJoints(performer).map(l => [l.role, l]))
+        const other = evidence.get(limited.role)
+        if (other) {
+          turnAt(theirs, other, performer.take.rotations, f * performer.skeleton.names.length)
+          const t = toldAs([theirs[0], theirs[1], theirs[2], theirs[3]], along, NaN)
+          free = { swing: t.swing, twist: Math.abs(t.twist) }
+        }
+      }
+      const held = within(turn, along, limit, free)
       if (!held) continue
       if (rotations === take.rotations) rotations = take.rotations.slice()
       const above = between.reduce<Quat>((sum, j) => multiply(sum, quatAt(take.rotations, f * J + j)), left)
@@ -58,6 +73,19 @@ export function limitJoints(played: Played): Take {
     }
   }
   return rotations === take.rotations ? take : { ...take, rotations }
+}
+
+/** A joint's turn against the part above, told from the reference stance. @param base first joint of the frame */
+function turnAt(
+  q: Float64Array,
+  { joint, between, left, right }: Limited,
+  rotations: Float32Array,
+  base: number,
+): void {
+  for (let c = 0; c < 4; c++) q[c] = left[c]
+  for (let i = 0; i < between.length; i++) timesAt(q, 0, q, 0, rotations, 4 * (base + between[i]))
+  timesAt(q, 0, q, 0, rotations, 4 * (base + joint))
+  timesAt(q, 0, q, 0, Float64Array.from(right), 0)
 }
 
 function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
@@ -78,7 +106,7 @@ function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
       multiply(conjugate(frame), stance[role] ?? [...IDENTITY]),
     )
     const { along } = part
-    return [{ joint, between, left, right, along, limit }]
+    return [{ role, joint, between, left, right, along, limit }]
   })
 }
 
@@ -88,24 +116,46 @@ const easily = ({ swing, twist }: Range): { swing: number; twist: number } => ({
   twist: twist >= 180 ? Infinity : Math.tan(radians(FELT * twist) / 2),
 })
 
-/** A turn held within its limit; undefined where it is well within. */
-function within(turn: Quat, along: 0 | 1 | 2, { swing, twist, hinge }: Range): Quat | undefined {
+/** A turn as a swing and a turn about the bone, degrees. */
+interface Told {
+  readonly swing: number
+  readonly twist: number
+  /** The swing as a turn without twist. */
+  readonly aside: Quat
+  readonly sine: number
+}
+
+/** @param before the twist of the frame before, whose neighbour is taken; NaN where there is none */
+function toldAs(turn: Quat, along: 0 | 1 | 2, before: number): Told {
   const q: Quat = turn[3] < 0 ? [-turn[0], -turn[1], -turn[2], -turn[3]] : turn
   const long = Math.hypot(q[along], q[3])
   const about: Quat = [0, 0, 0, long > 1e-9 ? q[3] / long : 1]
   about[along] = long > 1e-9 ? q[along] / long : 0
   const aside = multiply(q, conjugate(about))
-  const t = degrees(2 * Math.atan2(about[along], about[3]))
-  const heldTwist = Math.sign(t) * soft(Math.abs(t), twist)
   const sine = Math.hypot(aside[0], aside[1], aside[2])
-  const s = degrees(2 * Math.atan2(sine, Math.abs(aside[3])))
+  const found = degrees(2 * Math.atan2(about[along], about[3]))
+  const twist = Number.isNaN(before) ? found : found + 360 * Math.round((before - found) / 360)
+  return { swing: degrees(2 * Math.atan2(sine, Math.abs(aside[3]))), twist, aside, sine }
+}
+
+/**
+ * A turn held within its limit; undefined where it is well within.
+ * @param free how far it may go in any case, degrees
+ */
+function within(
+  { swing: s, twist: t, aside, sine }: Told,
+  along: 0 | 1 | 2,
+  { swing, twist, hinge }: Range,
+  free: { readonly swing: number; readonly twist: number },
+): Quat | undefined {
+  const heldTwist = Math.sign(t) * soft(Math.abs(t), Math.max(twist, free.twist / FELT))
   // turned about the way from left to right, a hinge may bend to one side only
   const share = hinge && sine > 1e-9 ? (aside[0] * (aside[3] < 0 ? -1 : 1)) / sine : 0
   // in between its limits lie on an ellipse
   const most = hinge
     ? 1 / Math.sqrt((share / (share > 0 ? hinge[1] : hinge[0])) ** 2 + (1 - share * share) / (swing * swing))
     : swing
-  const heldSwing = soft(s, most)
+  const heldSwing = soft(s, Math.max(most, free.swing / FELT))
   if (heldTwist === t && heldSwing === s) return undefined
   const k = sine > 1e-9 ? ((aside[3] < 0 ? -1 : 1) * Math.sin(radians(heldSwing) / 2)) / sine : 0
   const twisted: Quat = [0, 0, 0, Math.cos(radians(heldTwist) / 2)]
@@ -116,7 +166,7 @@ function within(turn: Quat, along: 0 | 1 | 2, { swing, twist, hinge }: Range): Q
 /** An angle that never passes its limit: unchanged where it is not felt, then ever less. */
 function soft(angle: number, limit: number): number {
   const felt = FELT * limit
-  if (limit >= 180 || angle <= felt) return angle
+  if (limit >= 180 || angle <= felt + 1e-9) return angle
   return felt + (limit - felt) * (1 - Math.exp(-(angle - felt) / (limit - felt)))
 }
 

@@ -1,67 +1,83 @@
-import { conjugate, distance, multiply, quatAt, rotate, rotateAt, vec3At } from '../math'
-import { type Played, type Take, createLimbSolver, limbOf } from '../motion'
+import { conjugate, rotate, rotateAt, timesAt } from '../math'
+import { createLimbSolver, followPlaces, limbOf, type Limb, type Played, type Take } from '../motion'
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { fleshAt, type BodySurface, type PosedDistance } from '../surface'
 import { SIDES } from '../body'
-import { armLength, placeJoint, PLACES, type HandContacts } from './hand-contacts'
+import { armLength, palmAt, palmOf, PLACES, type HandContacts } from './hand-contacts'
+import { calmed, fastestAway } from './in-time'
+
+type Side = (typeof SIDES)[number]
+
+/** Farther than this the surface itself does not move a hand from where the tables put it, arm lengths. */
+const ADJUST = 0.12
 
 /**
- * Keeps the figure's hands where the performer's were: as far from each other, and at the same place of the body, scaled by
- * the ratio of arms and of the body's own measures.
+ * Keeps the figure's hands where the performer's were: hands that touch each other as far apart, scaled by the ratio of arms;
+ * a hand that rests on the body at the same place of the figure's own surface, told by share along the part and direction
+ * around it.
  * @param share 0 leaves the hands, 1 keeps them wholly
+ * @returns the take itself where no hand rests on anything
  */
-export function keepHands(performer: Played, figure: Played, contacts: HandContacts, share: number): Take {
-  const n = figure.take.frames
-  const used = contacts.together.some(w => w > 0) || SIDES.some(s => contacts.body[s].weight.some(w => w > 0))
-  const theirs = used && share > 0 ? contacts.hands : undefined
+export function keepHands(
+  figure: Played,
+  surface: BodySurface | undefined,
+  contacts: HandContacts,
+  share: number,
+): Take {
+  const theirs = share > 0 ? contacts.hands : undefined
   const rest = worldPose(figure.skeleton)
   const own = theirs && armLength(figure, rest)
   if (!theirs || !own) return figure.take
-  const { skeleton, joints, frame } = figure
+  const { skeleton, frame, take } = figure
+  const n = take.frames
   const ratio = own / theirs.arm
-  const wide = widthOf(figure) / (widthOf(performer) || 1)
-  const behind = rotate(conjugate(frame), [0, 0, -1])
-  const limbs = Object.fromEntries(
-    SIDES.map(s => [s, limbOf(rest, joints[`${s}UpperArm`], joints[`${s}LowerArm`], joints[`${s}Hand`], behind)]),
-  )
+  const limbs = armsOf(figure)
   const J = skeleton.names.length
-  const rotations = figure.take.rotations.slice()
   const pose = worldPoseBuffer(J)
-  const places = PLACES.map(r => placeJoint(joints, r))
-  const ways = waysTo(skeleton, [...SIDES.map(s => limbs[s].end), ...places])
-  const solver = createLimbSolver(skeleton)
-  const back = conjugate(frame)
-  // from body-aligned axes at rest into each place's own
-  const restTurns = Float64Array.from(
-    places.flatMap(j => (j === undefined ? [0, 0, 0, 1] : [...multiply(conjugate(quatAt(rest.rotations, j)), back)])),
-  )
-  const toSkeleton = Float64Array.from(back)
+  const palms = surface && { left: palmOf(surface.radii, 'left'), right: palmOf(surface.radii, 'right') }
+  const every = Int32Array.from({ length: J }, (_, j) => j)
+  const ways = waysTo(skeleton, [...SIDES.map(s => limbs[s].end), ...PLACES.map(role => surface?.radii[role]?.joint)])
+  const toSkeleton = Float64Array.from(conjugate(frame))
   const P = pose.positions,
     R = pose.rotations
-  const goal = new Float64Array(3)
+  const goal = new Float64Array(3),
+    palm = new Float64Array(3),
+    table = new Float64Array(4)
+  const hit: PosedDistance = { distance: 0, x: 0, y: 0, z: 0 }
+  const shifts = { left: new Float32Array(3 * n), right: new Float32Array(3 * n) }
   for (let f = 0; f < n; f++) {
     const both = contacts.together[f] * share
     if (both <= 0 && contacts.body.left.weight[f] <= 0 && contacts.body.right.weight[f] <= 0) continue
-    forwardKinematics(skeleton.parents, ways, figure.take.translations, rotations, f * J, pose)
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
     for (const side of SIDES) {
       const each = contacts.body[side].weight[f] * share
-      const k = contacts.body[side].place[f]
-      const joint = places[k]
-      const track = theirs.local[side][k]
-      if (each <= 0 || joint === undefined || !track) continue
-      // from the place's own body-aligned axes: across by the width of hips, up and ahead by the reach of arms
-      rotateAt(goal, 0, restTurns, 4 * k, wide * track[3 * f], ratio * track[3 * f + 1], wide * track[3 * f + 2])
-      rotateAt(goal, 0, R, 4 * joint, goal[0], goal[1], goal[2])
-      const w = 3 * limbs[side].end,
-        p = 3 * joint
-      solver.solve(
-        limbs[side],
-        pose,
-        rotations,
-        f * J,
-        each * (P[p] + goal[0] - P[w]),
-        each * (P[p + 1] + goal[1] - P[w + 1]),
-        each * (P[p + 2] + goal[2] - P[w + 2]),
-      )
+      const role = PLACES[contacts.body[side].place[f]]
+      const limb = surface?.radii[role]
+      const hand = palms?.[side]
+      if (each <= 0 || !limb || !hand) continue
+      const on = theirs.on[side]
+      const y = limb.low + on[4 * f] * (limb.high - limb.low)
+      const x = on[4 * f + 1],
+        z = on[4 * f + 2]
+      const gap = Math.max(0, own * on[4 * f + 3]) + hand.thick
+      const out = fleshAt(limb, x, y, z) + gap
+      timesAt(table, 0, R, 4 * limb.joint, Float64Array.from(limb.axes), 0)
+      rotateAt(goal, 0, table, 0, x * out, y, z * out)
+      for (let e = 0; e < 3; e++) goal[e] += P[3 * limb.joint + e]
+      if (surface?.exact && !role.endsWith('Arm')) {
+        // tables tell the outermost flesh: the surface itself has the last word
+        forwardKinematics(skeleton.parents, every, take.translations, take.rotations, f * J, pose)
+        surface.exact.pose(pose)
+        surface.exact.distanceTo(hit, [limb.joint], goal[0], goal[1], goal[2])
+        const by = gap - hit.distance
+        if (Math.abs(by) < ADJUST * own) {
+          goal[0] += by * hit.x
+          goal[1] += by * hit.y
+          goal[2] += by * hit.z
+        }
+      }
+      palmAt(palm, pose, hand)
+      for (let e = 0; e < 3; e++) shifts[side][3 * f + e] = each * (goal[e] - palm[e])
     }
     if (both <= 0) continue
     const a = theirs.wrist.left,
@@ -77,17 +93,95 @@ export function keepHands(performer: Played, figure: Played, contacts: HandConta
     )
     const l = 3 * limbs.left.end,
       r = 3 * limbs.right.end
-    const x = (both * (goal[0] - (P[l] - P[r]))) / 2,
-      y = (both * (goal[1] - (P[l + 1] - P[r + 1]))) / 2,
-      z = (both * (goal[2] - (P[l + 2] - P[r + 2]))) / 2
-    solver.solve(limbs.left, pose, rotations, f * J, x, y, z)
-    solver.solve(limbs.right, pose, rotations, f * J, -x, -y, -z)
+    for (let e = 0; e < 3; e++) {
+      const isApart = P[l + e] + shifts.left[3 * f + e] - P[r + e] - shifts.right[3 * f + e]
+      const half = (both * (goal[e] - isApart)) / 2
+      shifts.left[3 * f + e] += half
+      shifts.right[3 * f + e] -= half
+    }
   }
-  return { ...figure.take, rotations }
+  return shiftHands(figure, limbs, shifts, own)
 }
 
-/** Distance between both hip joints. */
-function widthOf({ skeleton, joints }: Played): number {
+/** Shifts of hands go no faster than this, arm lengths a second, or than this share of what the arm does by itself. */
+const SLOW = 0.35,
+  ADDED = 0.2
+
+/** Moves both hands by shifts in the skeleton's space, evened out so that no arm is hurried. @param own length of an arm */
+export function shiftHands(
+  figure: Played,
+  limbs: Readonly<Record<Side, Limb>>,
+  shifts: Readonly<Record<Side, Float32Array>>,
+  own: number,
+): Take {
+  const { skeleton, take } = figure
+  const ends = SIDES.flatMap(s => [{ joint: limbs[s].end }, { joint: limbs[s].upper }])
+  const tracks = followPlaces(figure, ends)
+  const J = skeleton.names.length
+  const pose = worldPoseBuffer(J)
+  const rotations = take.rotations.slice()
+  const ways = waysTo(
+    skeleton,
+    SIDES.map(s => limbs[s].end),
+  )
+  const solver = createLimbSolver(skeleton)
+  const calm = SIDES.map((side, s) =>
+    calmed(
+      shifts[side],
+      take.fps,
+      Math.max(SLOW * own, ADDED * fastestAway(tracks[2 * s], tracks[2 * s + 1], take.fps)),
+    ),
+  )
+  for (let f = 0; f < take.frames; f++) {
+    let posed = false
+    SIDES.forEach((side, s) => {
+      const x = calm[s][3 * f],
+        y = calm[s][3 * f + 1],
+        z = calm[s][3 * f + 2]
+      if (x * x + y * y + z * z < 1e-12) return
+      if (!posed) forwardKinematics(skeleton.parents, ways, take.translations, rotations, f * J, pose)
+      posed = true
+      solver.solve(limbs[side], pose, rotations, f * J, x, y, z)
+    })
+  }
+  return { ...take, rotations }
+}
+
+/**
+ * Brings hands that hold on to something back to where they were before arms were opened: the elbow keeps its room, the hand
+ * its hold.
+ * @param before the take with the hands where they belong
+ */
+export function holdOn(figure: Played, before: Take, contacts: HandContacts): Take {
+  const { skeleton, take } = figure
+  if (take === before || !contacts.hands) return take
+  const limbs = armsOf(figure)
+  const J = skeleton.names.length
+  const now = worldPoseBuffer(J),
+    then = worldPoseBuffer(J)
+  const ways = waysTo(
+    skeleton,
+    SIDES.map(s => limbs[s].end),
+  )
+  const shifts = { left: new Float32Array(3 * take.frames), right: new Float32Array(3 * take.frames) }
+  for (let f = 0; f < take.frames; f++) {
+    const weights = SIDES.map(s => Math.max(contacts.together[f], contacts.body[s].weight[f]))
+    if (weights[0] <= 0 && weights[1] <= 0) continue
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, now)
+    forwardKinematics(skeleton.parents, ways, before.translations, before.rotations, f * J, then)
+    SIDES.forEach((side, s) => {
+      const e = 3 * limbs[side].end
+      for (let k = 0; k < 3; k++) shifts[side][3 * f + k] = weights[s] * (then.positions[e + k] - now.positions[e + k])
+    })
+  }
+  return shiftHands(figure, limbs, shifts, armLength(figure, worldPose(skeleton))!)
+}
+
+/** Both arms as limbs of two bones; elbows of straight arms stand out behind. */
+export function armsOf({ skeleton, joints, frame }: Played): Readonly<Record<Side, Limb>> {
   const rest = worldPose(skeleton)
-  return distance(vec3At(rest.positions, joints.leftUpperLeg), vec3At(rest.positions, joints.rightUpperLeg))
+  const behind = rotate(conjugate(frame), [0, 0, -1])
+  const arm = (s: Side): Limb =>
+    limbOf(rest, joints[`${s}UpperArm`], joints[`${s}LowerArm`], joints[`${s}Hand`], behind)
+  return { left: arm('left'), right: arm('right') }
 }

@@ -10,7 +10,7 @@ export const footSkateRule: Rule = {
     inTakes(
       performed,
       ({ take, measures: { footSkateMetresPerSecond: slide } }) =>
-        slide > LIMIT
+        slide !== null && slide > LIMIT
           ? {
               rule: 'foot-skate',
               severity: 'warning',

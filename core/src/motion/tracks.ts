@@ -1,4 +1,4 @@
-import type { Quat } from '../math'
+import { rotateAt, type Quat } from '../math'
 import type { Take } from './take'
 import { forwardKinematics, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
 import { ballRole, legsOf } from '../body'
@@ -15,25 +15,42 @@ export interface Played {
 /** Where joints go over a take: 3·N by role, in the body's own frame, unit of the skeleton. */
 export type Tracks = Readonly<Record<string, Float32Array | undefined>>
 
-/** Follows the joints of the given roles through a take in one pass; roles the skeleton lacks are left out. */
-export function tracksOf(played: Played, roles: readonly string[]): Tracks {
-  const { skeleton, joints, take } = played
-  const here = roles.filter(r => joints[r] !== undefined)
-  const list = Int32Array.from(here, r => joints[r])
-  const out = here.map(() => new Float32Array(3 * take.frames))
-  const ways = waysTo(skeleton, list)
+/** A joint, or a place that rides on it, told in the joint's own space. */
+export interface Followed {
+  readonly joint: number
+  readonly at?: readonly [number, number, number]
+}
+
+/** Follows places through a take in one pass: 3·N each, in the body's own frame. */
+export function followPlaces({ skeleton, take, frame }: Played, places: readonly Followed[]): Float32Array[] {
+  const out = places.map(() => new Float32Array(3 * take.frames))
+  const ways = waysTo(
+    skeleton,
+    places.map(p => p.joint),
+  )
   const J = skeleton.names.length
   const pose = worldPoseBuffer(J)
-  const p = pose.positions
-  const [qx, qy, qz, qw] = played.frame
+  const p = pose.positions,
+    r = pose.rotations
+  const [qx, qy, qz, qw] = frame
+  const joints = Int32Array.from(places, place => place.joint)
+  const rides = Uint8Array.from(places, place => (place.at ? 1 : 0))
+  const offsets = Float64Array.from(places.flatMap(place => [...(place.at ?? [0, 0, 0])]))
+  const ridden = new Float64Array(3)
   for (let f = 0; f < take.frames; f++) {
     forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
-    for (let i = 0; i < list.length; i++) {
-      const j = 3 * list[i],
+    for (let i = 0; i < joints.length; i++) {
+      const j = 3 * joints[i],
         o = 3 * f
-      const x = p[j],
+      let x = p[j],
         y = p[j + 1],
         z = p[j + 2]
+      if (rides[i] === 1) {
+        rotateAt(ridden, 0, r, 4 * joints[i], offsets[3 * i], offsets[3 * i + 1], offsets[3 * i + 2])
+        x += ridden[0]
+        y += ridden[1]
+        z += ridden[2]
+      }
       const tx = 2 * (qy * z - qz * y),
         ty = 2 * (qz * x - qx * z),
         tz = 2 * (qx * y - qy * x)
@@ -43,7 +60,17 @@ export function tracksOf(played: Played, roles: readonly string[]): Tracks {
       track[o + 2] = z + qw * tz + qx * ty - qy * tx
     }
   }
-  return Object.fromEntries(here.map((r, i) => [r, out[i]]))
+  return out
+}
+
+/** Follows the joints of the given roles through a take in one pass; roles the skeleton lacks are left out. */
+export function tracksOf(played: Played, roles: readonly string[]): Tracks {
+  const here = roles.filter(r => played.joints[r] !== undefined)
+  const tracks = followPlaces(
+    played,
+    here.map(r => ({ joint: played.joints[r] })),
+  )
+  return Object.fromEntries(here.map((r, i) => [r, tracks[i]]))
 }
 
 /** Follows the balls of all feet. */

@@ -146,8 +146,8 @@ export function comparisonPage(name: string, performed: Performed, c: Comparison
     `Transfer of ${name}`,
     `${c.frames} frames at ${c.fps} a second, ${((c.frames - 1) / c.fps).toFixed(2)} s`,
     '',
-    `${'feet slide at rest'.padEnd(32)}${(100 * m.footSkateMetresPerSecond).toFixed(2)} cm/s`,
-    `${'lowest foot'.padEnd(32)}${(100 * m.clearance).toFixed(2)} % of height over the floor`,
+    `${'feet slide at rest'.padEnd(32)}${m.footSkateMetresPerSecond === null ? 'unknown: walks on the spot' : `${(100 * m.footSkateMetresPerSecond).toFixed(2)} cm/s`}`,
+    `${'lowest of the body'.padEnd(32)}${(100 * m.clearance).toFixed(2)} % of height over the floor`,
     ...(m.armRoom === undefined
       ? []
       : [

@@ -1,19 +1,38 @@
-import { breather, IDENTITY, type Quat, type WorkOptions } from '../math'
-import { type Take, findContacts, tracksOf, type Contacts, type Played } from '../motion'
-import type { RoleReading, Skeleton } from '../skeleton'
+import { breather, IDENTITY, minOf, rotate, vec3At, type Quat, type WorkOptions } from '../math'
+import {
+  type Take,
+  findContacts,
+  movingGround,
+  tracksOf,
+  type Contacts,
+  type Followed,
+  type MovingGround,
+  type Played,
+} from '../motion'
+import { worldPose, type RoleReading, type Skeleton } from '../skeleton'
 import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
 import {
   holdFeet,
+  handsOnGround,
+  holdOn,
   keepArmsClear,
   findHandContacts,
+  liftOntoGround,
+  type Footed,
+  type Grounded,
   type HandContacts,
   limitJoints,
   keepHands,
   raiseGirdle,
+  standingLevel,
+  armRoom,
+  lowestPlace,
 } from '../correct'
-import type { BodyRadii } from '../skin'
+import { kindOf } from '../body'
+import { solesOf, usualSurface, type BodySurface } from '../surface'
 import {
   bodyFrame,
+  isPerformance,
   measuredRoles,
   measureTransfer,
   type TransferMeasures,
@@ -54,11 +73,16 @@ export interface Corrected {
   readonly contacts: Contacts
   /** When the performer's hands kept to each other and to the body, where hands were kept. */
   readonly handContacts?: HandContacts
+  /** How the ground ran away under a performer who walked on the spot. */
+  readonly movingGround?: MovingGround
+  /** The figure's skeleton is the performer's: there was nothing to correct. */
+  readonly asPerformed?: boolean
   readonly measures: TransferMeasures
 }
 
 /** Everything about a take on a figure: what the stages gave, travel taken away where that was asked for. */
-export interface Performed extends Transferred, Pick<Corrected, 'contacts' | 'handContacts' | 'measures'> {
+export interface Performed
+  extends Transferred, Pick<Corrected, 'contacts' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'> {
   readonly performerSkeleton: Skeleton
   /** The take as carried over exactly, before hands, arms and feet were kept. */
   readonly carried: Take
@@ -141,48 +165,100 @@ export async function carryPerformance(
 export interface CorrectOptions extends WorkOptions {
   readonly settings: Omit<TransferSettings, 'rest'>
   /** The body around the figure's bones; without it arms cannot be kept off. */
-  readonly radii?: BodyRadii
+  readonly surface?: BodySurface
 }
 
-/** Third stage: joint limits, hands, elbow room and feet, each where the settings ask for it, and how well it went. */
+/**
+ * Third stage: joint limits, hands, elbow room and feet, each where the settings ask for it, and how well it went.
+ *
+ * Every correction brings something of the figure, measured on its own surface, to what it was on the performer's: hands to
+ * each other and to the body, arms to the trunk, soles and whatever else lies there to the ground. The performer's surface
+ * is the usual one around such bones. A take on its own skeleton needs none of it and is left as it is.
+ */
 export async function correctCarried(
-  { played: theirs, take, figure, figureFrame }: Carried,
+  { played: theirs, take, figure, figureFrame, travel }: Carried,
   skeleton: Skeleton,
-  { settings, radii, ...work }: CorrectOptions,
+  { settings, surface, ...work }: CorrectOptions,
 ): Promise<Corrected> {
   // messages are let in between two corrections, and the work ends where it was stopped
   const stage = breather(work)
   const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
-  const contacts = findContacts(theirs, tracks)
+  const ground = movingGround(theirs, tracks)
+  const contacts = findContacts(theirs, tracks, ground)
   let own: Played = { skeleton, joints: figure.joints, take, frame: figureFrame }
-  const arms = figure.kind === 'biped'
+  const biped = kindOf(figure.joints) === 'biped'
+  const asPerformed = settings.asPerformed && isPerformance(theirs, own, travel.scale)
   await stage(0.2)
-  if (arms && settings.girdle)
+  if (biped && settings.girdle)
     own = { ...own, take: raiseGirdle(own, side => theirs.joints[`${side}Shoulder`] !== undefined) }
-  if (arms && settings.limits) own = { ...own, take: limitJoints(own) }
-  await stage(0.4)
-  const handContacts = arms && settings.hands > 0 ? findHandContacts(theirs, tracks) : undefined
-  if (handContacts) own = { ...own, take: keepHands(theirs, own, handContacts, settings.hands) }
-  await stage(0.6)
-  const room = arms && radii && settings.elbowRoom !== null ? keepArmsClear(own, radii, settings.elbowRoom) : undefined
-  if (room) own = { ...own, take: room.take }
-  await stage(0.8)
-  if (settings.ground) own = { ...own, take: holdFeet(own, contacts) }
+  let handContacts: HandContacts | undefined
+  const soles = solesOf(skeleton, own.joints, figureFrame, surface?.outermost)
+  const body = surface ?? (biped ? usualSurface(skeleton, own.joints, figureFrame) : undefined)
+  const arms = biped && surface && settings.elbowRoom !== null ? { before: armRoom(own, surface) } : undefined
+  if (!asPerformed) {
+    const evidence = settings.asPerformed ? theirs : undefined
+    const usual = biped ? usualSurface(theirs.skeleton, theirs.joints, theirs.frame) : undefined
+    if (biped && settings.limits) own = { ...own, take: limitJoints(own, evidence) }
+    await stage(0.3)
+    handContacts = usual && settings.hands > 0 ? findHandContacts(theirs, usual.radii) : undefined
+    if (handContacts) own = { ...own, take: keepHands(own, surface, handContacts, settings.hands) }
+    await stage(0.5)
+    if (usual && surface && settings.elbowRoom !== null) {
+      const before = own.take
+      const others = evidence && { played: theirs, radii: usual.radii, scale: travel.scale }
+      own = { ...own, take: keepArmsClear(own, surface, settings.elbowRoom, others).take }
+      if (handContacts) own = { ...own, take: holdOn(own, before, handContacts) }
+    }
+    await stage(0.7)
+    if (settings.ground) {
+      const footed: Footed = { played: own, soles, lift: travel.figureLift }
+      const other: Footed = {
+        played: theirs,
+        soles: solesOf(theirs.skeleton, theirs.joints, theirs.frame),
+        lift: travel.performerLift,
+      }
+      const performer: Footed = { ...other, lift: other.lift + standingLevel(other, contacts) }
+      const lying = usual && body ? { own: groundedAs(footed, body), theirs: groundedAs(performer, usual) } : undefined
+      const lifted = lying && liftOntoGround(lying.own, lying.theirs, travel)
+      own = {
+        ...own,
+        take: holdFeet(footed, performer, { travel, contacts, ground, still: !settings.asPerformed, lifted }),
+      }
+      if (lying) own = { ...own, take: handsOnGround({ ...lying.own, played: own }, lying.theirs, travel) }
+    }
+  }
+  await stage(0.9)
+  const measured = measureTransfer(theirs, own, contacts, tracks)
+  const height = measured.height
+  const low = body && lowestPlace(groundedAs({ played: own, soles, lift: travel.figureLift }, body), solePlaces(soles))
   const measures: TransferMeasures = {
-    ...measureTransfer(theirs, own, contacts, tracks),
-    ...(room && {
-      armRoom: Math.min(room.after.left, room.after.right),
-      armRoomBefore: Math.min(room.before.left, room.before.right),
+    ...measured,
+    ...(ground && { footSkateMetresPerSecond: null }),
+    ...(low !== undefined && { clearance: low / height }),
+    ...(arms && {
+      armRoom: own.take === take ? arms.before : armRoom(own, surface!),
+      armRoomBefore: arms.before,
     }),
   }
-  return { take: own.take, contacts, handContacts, measures }
+  return { take: own.take, contacts, handContacts, movingGround: ground, asPerformed, measures }
+}
+
+/** All that is followed of soles. */
+const solePlaces = (soles: Footed['soles']): Followed[] => Object.values(soles).flatMap(s => [s.heel, s.ball, s.tip])
+
+/** A body over the ground its soles stand on. */
+function groundedAs({ played, soles, lift }: Footed, { outermost }: Pick<BodySurface, 'outermost'>): Grounded {
+  const { skeleton, joints, frame } = played
+  const low = minOf(Object.values(soles).flatMap(s => s.rest))
+  const hips = rotate(frame, vec3At(worldPose(skeleton).positions, joints.hips))[1]
+  return { played, outermost, ground: low + lift, long: hips - low }
 }
 
 /** Puts the stages together; travel is taken away last, so that feet were held where they really stood. */
 export function finishPerformance(
   { restFrame, performer }: Performance,
   carried: Carried,
-  { take, contacts, handContacts, measures }: Corrected,
+  { take, ...told }: Corrected,
   spot: boolean,
 ): Performed {
   const { played, ...transferred } = carried
@@ -196,9 +272,7 @@ export function finishPerformance(
     ...transferred,
     take: spot ? onTheSpot(own) : take,
     carried: transferred.take,
-    contacts,
-    handContacts,
-    measures,
+    ...told,
     performerSkeleton: performer,
     performerTake: spot ? onTheSpot(played) : played.take,
     restFrame,
@@ -208,7 +282,7 @@ export function finishPerformance(
 export interface PerformOptions extends WorkOptions, AdjustOptions {
   /** Default {@link TRANSFER_DEFAULTS}. */
   readonly settings?: TransferSettings
-  readonly radii?: BodyRadii
+  readonly surface?: BodySurface
   readonly figureMap?: CarryOptions['figureMap']
   readonly plan?: TransferPlan
 }
@@ -218,13 +292,13 @@ export async function perform(
   recorded: Skeleton,
   recording: Take,
   figure: Skeleton,
-  { settings = TRANSFER_DEFAULTS, radii, figureMap, plan, adjust, note, ...work }: PerformOptions = {},
+  { settings = TRANSFER_DEFAULTS, surface, figureMap, plan, adjust, note, ...work }: PerformOptions = {},
 ): Promise<Performed> {
   const performance: Performance = plan
     ? planned(plan, recording, adjust)
     : adjustPerformance(recorded, recording, { adjust, note })
   const carried = await carryPerformance(performance, figure, { ...work, rest: settings.rest, note, figureMap, plan })
-  const corrected = await correctCarried(carried, figure, { ...work, settings, radii })
+  const corrected = await correctCarried(carried, figure, { ...work, settings, surface })
   return finishPerformance(performance, carried, corrected, adjust?.onTheSpot === true)
 }
 

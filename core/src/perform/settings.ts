@@ -7,6 +7,11 @@ import { z } from 'zod'
 export const transferSettingsSchema = z.object({
   /** `auto` brings the two rest poses together limb by limb; `none` takes them as they are. */
   rest: z.enum(['auto', 'none']).default('auto'),
+  /**
+   * Corrections act only where the figure does otherwise than the performer did: limits, elbow room and stillness of feet
+   * give way to what the performer's own joints, arms and feet show. Off, they hold whatever the performer did.
+   */
+  asPerformed: z.boolean().default(true),
   /** Resting feet keep their place. */
   ground: z.boolean().default(true),
   /** Joints are held back from turning farther than a body's do. */
@@ -25,6 +30,7 @@ export const TRANSFER_DEFAULTS: TransferSettings = transferSettingsSchema.parse(
 /** Carried over exactly: rest poses matched, nothing corrected afterwards. */
 export const EXACT_TRANSFER: TransferSettings = {
   rest: 'auto',
+  asPerformed: true,
   ground: false,
   limits: false,
   girdle: false,

@@ -4,5 +4,7 @@ export { prepareTransfer, readRoles, type PrepareOptions, type TransferPlan } fr
 export * from './body-frame'
 export { matchRests, restStance, type RestStance } from './rest-match'
 export * from './measure'
+export { isPerformance } from './as-performed'
+export type { Travel } from './travel'
 export * from './performer-note'
 export { restShowsBody, standingRest, restAt } from './rest-of-take'

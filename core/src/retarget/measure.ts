@@ -5,13 +5,16 @@ import { framedPositions } from './body-frame'
 
 /** How well a transferred take keeps what the performer did; lengths as shares of the figure's height over its feet. */
 export interface TransferMeasures {
-  readonly footSkateMetresPerSecond: number
+  /** How fast resting feet slide over the ground; null where the ground would have to move and does not: on the spot. */
+  readonly footSkateMetresPerSecond: number | null
+  /** Height over the feet at rest, unit of the figure. */
+  readonly height: number
   /** Mean distance of hands and feet from where the performer's are, told from the shoulder or hip and scaled by limb reach. */
   readonly handError: number
   readonly footError: number
-  /** Lowest height of a foot joint over the ground, metres as a share of height: negative is under the floor. */
+  /** Height of the lowest place of the body over the ground as a share of height: negative is under it. Of its surface where that is known, else of the balls of its feet. */
   readonly clearance: number
-  /** Smallest distance of an arm from the body after and before elbow room was kept, metres; only where it was. */
+  /** Smallest distance of an arm from the body's own surface as carried over and after corrections, metres; only where elbow room is kept. */
   readonly armRoom?: number
   readonly armRoomBefore?: number
 }
@@ -73,6 +76,7 @@ export function measureTransfer(
   }
   return {
     footSkateMetresPerSecond: footSkate(figure, contacts, own),
+    height,
     handError: mean('Hand'),
     footError: mean('Foot'),
     clearance: lowestBall(figure, rest, own) / height,

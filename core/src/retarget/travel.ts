@@ -11,6 +11,9 @@ export interface Travel {
   /** Heights of the hips over the ground with straight legs, in each one's own frame and unit. */
   readonly performerStand: number
   readonly figureStand: number
+  /** How far the ground lies over where feet are at rest, in each one's own frame and unit: 0 but for rest poses that hang in the air. */
+  readonly performerLift: number
+  readonly figureLift: number
 }
 
 /** What of a prepared pair of skeletons the travel depends on. */
@@ -47,7 +50,13 @@ export function travelScale(pair: TravelPair, take: Take): Travel {
   // a figure whose own rest pose hangs below the ground stands where the performer stands
   const hangs = own.low < -0.3 * own.leg
   const raised = hangs ? (theirs.low + lifted) * scale - own.low : 0
-  return { scale, performerStand: theirs.stand + lifted, figureStand: own.stand + raised }
+  return {
+    scale,
+    performerStand: theirs.stand + lifted,
+    figureStand: own.stand + raised,
+    performerLift: lifted,
+    figureLift: raised,
+  }
 }
 
 /** Measures how a skeleton stands at rest. */

@@ -29,11 +29,11 @@ export function performOwnTake(rig: Pick<RigResult, 'skeleton' | 'takes'>, id: s
     roleMap: {},
     restMatch: {},
     match: {},
-    travel: { scale: 1, performerStand: 0, figureStand: 0 },
+    travel: { scale: 1, performerStand: 0, figureStand: 0, performerLift: 0, figureLift: 0 },
     contacts,
     measures: known
       ? measureTransfer(played, played, contacts)
-      : { footSkateMetresPerSecond: 0, handError: 0, footError: 0, clearance: 0 },
+      : { footSkateMetresPerSecond: 0, height: 1, handError: 0, footError: 0, clearance: 0 },
   }
 }
 

@@ -18,7 +18,8 @@ import {
   withoutPieces,
 } from '../shape'
 import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
-import { findBleeding, bodyRadiiOf, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
+import { findBleeding, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
+import { bodySurfaceOf } from '../surface'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
@@ -86,6 +87,9 @@ const handPlaces = (edits: LandmarkEdits): unknown[] =>
   ['Elbow', 'Wrist', 'HandTip'].flatMap(part => ['left', 'right'].map(side => edits[side + part]))
 type Transfer = Recipe['transfer']
 /** Everything but how rest poses are matched. */
+/** Whether a correction of takes asks for the figure's own surface. */
+const asksSurface = ({ transfer }: Pick<Recipe, 'transfer'>): boolean =>
+  transfer.ground || transfer.hands > 0 || transfer.elbowRoom !== null
 const corrections = ({ rest: _, ...others }: Transfer): unknown => others
 
 const eachCorrective = ({ correctives }: Recipe): StepRef[] =>
@@ -502,14 +506,14 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       return assess((await get('shape')).mesh, skeleton, await get('skin'), work, poses, shapes)
     },
   },
-  radii: {
+  bodySurface: {
     reads: [],
     from: ['shape', 'rig', 'skin'],
     weight: 2,
     compute: async ({ work, get }) => {
       const { skeleton } = await get('rig')
       const { joints } = recogniseRoles(skeleton)
-      return bodyRadiiOf((await get('shape')).mesh, skeleton, await get('skin'), joints, work)
+      return bodySurfaceOf((await get('shape')).mesh, skeleton, await get('skin'), joints, work)
     },
   },
   performance: {
@@ -542,15 +546,14 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       { path: 'transfer', part: corrections },
       { path: 'bones.edits', part: restsOtherwise },
     ],
-    from: (recipe, of) => ['rig', ['carried', of], ...(recipe.transfer.elbowRoom === null ? [] : ['radii' as const])],
+    from: (recipe, of) => ['rig', ['carried', of], ...(asksSurface(recipe) ? ['bodySurface' as const] : [])],
     weight: 2,
     compute: async ({ recipe, of, work, get }) => {
       const carried = await get('carried', of)
-      const radii = recipe.transfer.elbowRoom === null ? undefined : await get('radii')
       return correctCarried(carried, standing(recipe, (await get('rig')).skeleton), {
         ...work,
         settings: recipe.transfer,
-        radii,
+        surface: asksSurface(recipe) ? await get('bodySurface') : undefined,
       })
     },
   },

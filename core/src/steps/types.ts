@@ -9,7 +9,8 @@ import type { LostEdit } from '../rig'
 import type { Asymmetry, BodyCheck, HalfBody, Straightened, SurfaceFaults } from '../shape'
 import type { PlanKind, RoleReading, Skeleton } from '../skeleton'
 import type { PieceGuess } from '../pieces'
-import type { Bleeding, BodyRadii, Skin } from '../skin'
+import type { Bleeding, Skin } from '../skin'
+import type { BodySurface } from '../surface'
 import type { Assessment } from '../strain'
 import type { CorrectiveShapes, MadeCorrective } from '../corrective'
 import type { Carried, Corrected, Performance, Performed } from '../perform'
@@ -98,7 +99,7 @@ export interface StepResults {
   /** What the skin goes through in the check poses. */
   strain: Assessment
   /** How thick the body is around its bones. */
-  radii: BodyRadii
+  bodySurface: BodySurface
   /** A recording made ready on its performer. */
   performance: Performance
   carried: Carried

@@ -3,7 +3,7 @@ import { FOUR_LEGS } from '@chiraxis/core/body'
 import { HOUND, houndMoment, type HoundPosture, type Leg, type Paw } from './hound-model'
 import { beat, clamp, curve, ease, unrest } from './keyed'
 import { about } from './motion-model'
-import type { Gait, Move } from './moves'
+import type { Gait, Move } from './gaits'
 
 const ball = (leg: Leg): Vec3 => HOUND[`${leg}Toes`]
 const STAND = HOUND.hips

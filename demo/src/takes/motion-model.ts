@@ -91,6 +91,8 @@ export interface Moment {
   readonly along: Readonly<Record<string, (share: number) => Quat>>
   /** Toes still on the ground: left and right, or front left and right and hind left and right. */
   readonly contact: readonly boolean[]
+  /** What else lies on the ground, or on another part of the body, by role of what touches. */
+  readonly touches?: readonly string[]
 }
 
 /** What a motion asks of the body at a moment; legs are solved from where the feet are. */

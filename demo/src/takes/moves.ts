@@ -1,176 +1,9 @@
-import { add, multiply, rotate, slerp, sub, lerp, type Quat, type Vec3 } from '@chiraxis/core/math'
-import { beat, clamp, curve, ease, footPath, unrest, type Curve, type FootAt } from './keyed'
-import { about, momentOf, PERSON, type ArmPosture, type FootPosture, type Moment, type Posture } from './motion-model'
-
-/** A named move as a function of time, and of where the recorded spine has its joints, where paws or hands below it must be in place. */
-export interface Move {
-  readonly name: string
-  readonly seconds: number
-  readonly at: (time: number, spine: readonly number[]) => Moment
-}
-
-/** Arm hanging by the side: `out` away from the body, `swing` to the front, degrees. */
-function hanging(side: 0 | 1, out: number, swing: number, elbow: number): { turn: Quat; elbow: number } {
-  const s = side === 0 ? 1 : -1
-  return { turn: multiply(about('x', -swing), about('z', -s * (90 - out))), elbow: (elbow * Math.PI) / 180 }
-}
-
-const ANKLE: Vec3 = PERSON.leftFoot
-const TOE: Vec3 = sub(PERSON.leftToes, ANKLE)
-const HEEL: Vec3 = [0, -0.08, -0.05]
-
-/** A foot flat on the ground at x, z. */
-const flat = (x: number, z: number, yaw = 0): FootPosture => ({
-  ankle: [x, ANKLE[1], z],
-  foot: about('y', yaw),
-  toes: about('y', yaw),
-  contact: true,
-})
-
-export interface Gait {
-  /** Metres a second, seconds a cycle (two steps), share of the cycle a foot stands. */
-  readonly speed: number
-  readonly cycle: number
-  readonly stance: number
-  readonly lift: number
-  readonly bob: number
-  readonly drop: number
-  readonly lean: number
-  readonly swing: number
-  readonly elbow: number
-}
-export const WALK: Gait = {
-  speed: 1.3,
-  cycle: 1.08,
-  stance: 0.62,
-  lift: 0.09,
-  bob: 0.018,
-  drop: 0.035,
-  lean: 3,
-  swing: 24,
-  elbow: 16,
-}
-export const RUN: Gait = {
-  speed: 3.1,
-  cycle: 0.72,
-  stance: 0.36,
-  lift: 0.2,
-  bob: 0.035,
-  drop: 0.075,
-  lean: 10,
-  swing: 42,
-  elbow: 82,
-}
-
-/** One foot over time: planted and rolling from heel to toe, then swung to its next place. */
-function stepping(g: Gait, side: 0 | 1, time: number): FootPosture {
-  const s = side === 0 ? 1 : -1
-  const stride = g.speed * g.cycle
-  const phase = time / g.cycle + (side === 0 ? 0 : 0.5)
-  const step = Math.floor(phase)
-  const p = phase - step
-  const x = s * 0.075
-  // where the hips are when the foot comes down, and half of what they travel while it stands
-  const place = (n: number): number => (n - (side === 0 ? 0 : 0.5)) * stride + 0.5 * g.stance * stride
-  const strike = -18
-  const push = 42
-  const standing = (n: number, q: number): FootPosture => {
-    const u = q / g.stance
-    const z = place(n)
-    const ground: Vec3 = [x, ANKLE[1], z]
-    if (u < 0.16) {
-      const foot = about('x', strike * (1 - ease(u / 0.16)))
-      const heel = add(ground, HEEL)
-      return { ankle: sub(heel, rotate(foot, HEEL)), foot, toes: foot, contact: false }
-    }
-    if (u < 0.62) return { ...flat(x, z) }
-    const foot = about('x', push * ease((u - 0.62) / 0.38))
-    const toe = add(ground, TOE)
-    return { ankle: sub(toe, rotate(foot, TOE)), foot, toes: [0, 0, 0, 1], contact: true }
-  }
-  if (p < g.stance) return standing(step, p)
-  const from = standing(step, g.stance)
-  const to = standing(step + 1, 0)
-  const u = (p - g.stance) / (1 - g.stance)
-  const e = ease(u)
-  const ankle = lerp(from.ankle, to.ankle, e)
-  ankle[1] += g.lift * Math.sin(Math.PI * u) ** 2
-  // the toes trail at first, then come up before the heel lands
-  const dip = about('x', 22 * Math.sin(Math.PI * clamp(u * 1.4)) * (1 - u))
-  const foot = multiply(slerp(from.foot, to.foot, e), dip)
-  return { ankle, foot, toes: slerp(foot, multiply(foot, about('x', -push * (1 - clamp(u * 3)))), 1), contact: false }
-}
-
-function gait(name: string, g: Gait, seconds: number, seed: number): Move {
-  const wander = unrest(seed)
-  return {
-    name,
-    seconds,
-    at: time => {
-      const w = (2 * Math.PI * time) / g.cycle
-      const n = wander(time)
-      const hips: Vec3 = [
-        0.014 * Math.cos(w - 0.6),
-        PERSON.hips[1] - g.drop - g.bob * Math.cos(2 * w - 0.5),
-        g.speed * time + 0.01 * Math.sin(2 * w),
-      ]
-      const pelvis = multiply(
-        about('y', 5 * Math.cos(w)),
-        multiply(about('x', g.lean * 0.5), about('z', 2.5 * Math.sin(w))),
-      )
-      const chest = multiply(
-        about('y', -6 * Math.cos(w)),
-        multiply(about('x', g.lean + 0.6 * n), about('z', -1.5 * Math.sin(w))),
-      )
-      const head = multiply(about('y', 1.5 * n), about('x', 2))
-      const arm = (side: 0 | 1): ArmPosture => {
-        const swing = (side === 0 ? -1 : 1) * g.swing * Math.cos(w - 0.15)
-        return hanging(side, 11 + n, swing + 4, g.elbow + 0.35 * swing * (g.elbow > 50 ? 0.5 : 1) + g.swing * 0.35)
-      }
-      return momentOf({
-        hips,
-        pelvis,
-        chest,
-        head,
-        arms: [arm(0), arm(1)],
-        feet: [stepping(g, 0, time), stepping(g, 1, time)],
-      })
-    },
-  }
-}
-
-function idle(name: string, seconds: number, seed: number, extra?: (time: number, p: Posture) => Posture): Move {
-  const a = unrest(seed),
-    b = unrest(seed + 1),
-    c = unrest(seed + 2)
-  return {
-    name,
-    seconds,
-    at: time => {
-      const breath = Math.sin((2 * Math.PI * time) / 3.6)
-      const shift = 0.5 * a(time * 0.4)
-      const hips: Vec3 = [0.025 * shift, PERSON.hips[1] - 0.018 + 0.002 * breath, 0.006 * b(time * 0.5)]
-      const pelvis = multiply(about('y', 1.5 * shift), about('z', 1.5 * shift))
-      const chest = multiply(
-        about('y', 2.2 * b(time * 0.4)),
-        multiply(about('x', 1.2 + 0.9 * breath), about('z', -1.2 * shift)),
-      )
-      const head = multiply(about('y', 16 * c(time * 0.35)), about('x', 3 + 2 * b(time)))
-      const p: Posture = {
-        hips,
-        pelvis,
-        chest,
-        head,
-        arms: [
-          hanging(0, 9 + 0.6 * breath, 4 + a(time), 15 + 2 * b(time)),
-          hanging(1, 9 + 0.6 * breath, 5 + c(time), 14 + 2 * a(time)),
-        ],
-        feet: [flat(0.1, 0.01, 9), flat(-0.1, -0.015, -8)],
-      }
-      return momentOf(extra ? extra(time, p) : p)
-    },
-  }
-}
+import { add, lerp, multiply, rotate, slerp, type Quat, type Vec3 } from '@chiraxis/core/math'
+import { BRISK, CROUCHED, gait, hanging, RUN, WALK, type Move } from './gaits'
+import { beat, clamp, curve, ease, footPath, type Curve, type FootAt } from './keyed'
+import { about, type ArmPosture } from './motion-model'
+import { at, DOWN_BACK, idle, outward, staged, stands, type Place } from './stagings'
+import { TOUCHING_MOVES, TOUCHING_TAGS } from './touching-moves'
 
 /** The right hand goes up, waves three times and comes down. */
 function wave(seconds: number): Move {
@@ -188,91 +21,6 @@ function wave(seconds: number): Move {
     return { ...p, arms: [p.arms[0], arm], head: slerp(p.head, multiply(about('y', -12), about('x', -2)), up * 0.7) }
   })
 }
-
-/** The body between two feet: hips, trunk and head told by curves in degrees and metres, over feet that step. */
-interface Staging {
-  readonly seed: number
-  readonly feet: readonly [(t: number) => FootAt, (t: number) => FootAt]
-  /** Hips from the middle between both feet at standing height. */
-  readonly hips: (t: number) => Vec3
-  /** Bow, turn and tilt of pelvis, chest and head. */
-  readonly pelvis?: (t: number) => Vec3
-  readonly chest?: (t: number) => Vec3
-  readonly head?: (t: number) => Vec3
-  readonly arms: (t: number, at: Place) => readonly [ArmPosture, ArmPosture]
-}
-/** Where the body is and how it faces, for arms that reach for places told from it. */
-interface Place {
-  readonly centre: Vec3
-  readonly yaw: number
-  readonly near: (x: number, y: number, z: number) => Vec3
-}
-
-const tilt = ([bow, turn, lean]: Vec3): Quat => multiply(about('y', turn), multiply(about('x', bow), about('z', lean)))
-const still = (): Vec3 => [0, 0, 0]
-
-function staged(name: string, seconds: number, s: Staging): Move {
-  const a = unrest(s.seed),
-    b = unrest(s.seed + 1)
-  return {
-    name,
-    seconds,
-    at: time => {
-      const [l, r] = s.feet.map(f => f(time))
-      // the trunk follows the feet a little late, the head later still
-      const [ol, or] = s.feet.map(f => f(time - 0.08))
-      const yaw = (ol.yaw - 9 + or.yaw + 9) / 2
-      const facing = about('y', yaw)
-      const h = s.hips(time)
-      const swayed = rotate(facing, [h[0] + 0.004 * a(time), h[1] + 0.0015 * b(time), h[2]])
-      const hips: Vec3 = [
-        (ol.x + or.x) / 2 + swayed[0],
-        Math.min(ol.y, or.y) * 0.6 + Math.max(ol.y, or.y) * 0.4 + PERSON.hips[1] - 0.02 + swayed[1],
-        (ol.z + or.z) / 2 + swayed[2],
-      ]
-      const pelvis = multiply(facing, tilt((s.pelvis ?? still)(time)))
-      const chest = multiply(
-        facing,
-        tilt(
-          add((s.chest ?? still)(time - 0.03), [0.8 * Math.sin((2 * Math.PI * time) / 3.4), 0.8 * b(time * 0.6), 0]),
-        ),
-      )
-      const head = multiply(
-        about('y', (l.yaw + r.yaw) / 2),
-        tilt(add((s.head ?? still)(time - 0.07), [1.2 * a(time * 0.7), 2 * b(time * 0.5), 0])),
-      )
-      const place: Place = {
-        centre: hips,
-        yaw,
-        near: (x, y, z) => add([hips[0], 0, hips[2]], rotate(facing, [x, y, z])),
-      }
-      const foot = (f: FootAt): FootPosture => {
-        const turn = multiply(about('y', f.yaw), about('x', f.pitch))
-        // a pitched foot turns over its ball
-        const rise = f.pitch > 0 ? Math.sin((f.pitch * Math.PI) / 180) * 0.12 : 0
-        return {
-          ankle: [f.x, ANKLE[1] + f.y + rise, f.z],
-          foot: turn,
-          toes: f.pitch > 0 ? about('y', f.yaw) : turn,
-          contact: f.rests,
-        }
-      }
-      return momentOf({ hips, pelvis, chest, head, arms: s.arms(time, place), feet: [foot(l), foot(r)] })
-    },
-  }
-}
-
-const stands = (x: number, z: number, yaw: number) => footPath({ x, z, yaw }, [])
-/** An arm at ease, told in degrees. */
-const at = (
-  side: 0 | 1,
-  out: number,
-  swing: number,
-  elbow: number,
-  curl: number | undefined = undefined,
-): ArmPosture => ({ ...hanging(side, out, swing, elbow), curl })
-const DOWN_BACK: Vec3 = [0, -0.6, -0.8]
-const outward = (side: 0 | 1, x = 0.7): Vec3 => [side === 0 ? x : -x, -0.6, -0.4]
 
 /** Hand over hand: one pulls while the other goes out again above it. */
 function haulRope(): Move {
@@ -625,29 +373,6 @@ function lanternIdle(): Move {
   })
 }
 
-export const BRISK: Gait = {
-  speed: 1.75,
-  cycle: 0.96,
-  stance: 0.59,
-  lift: 0.1,
-  bob: 0.024,
-  drop: 0.04,
-  lean: 5,
-  swing: 32,
-  elbow: 30,
-}
-export const CROUCHED: Gait = {
-  speed: 0.95,
-  cycle: 1.2,
-  stance: 0.66,
-  lift: 0.09,
-  bob: 0.012,
-  drop: 0.17,
-  lean: 26,
-  swing: 14,
-  elbow: 52,
-}
-
 /** The takes of the Night Ferry. */
 export const MOVES: readonly Move[] = [
   idle('lookout idle', 6, 11),
@@ -668,6 +393,7 @@ export const MOVES: readonly Move[] = [
   turn(0),
   turn(1),
   stop(),
+  ...TOUCHING_MOVES,
 ]
 
 /** Words each take is found by. */
@@ -690,4 +416,5 @@ export const TAGS: Readonly<Record<string, readonly string[]>> = {
   'turn left': ['turn'],
   'turn right': ['turn'],
   stop: ['gait'],
+  ...TOUCHING_TAGS,
 }

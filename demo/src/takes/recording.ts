@@ -16,7 +16,7 @@ import { skeletonFromWorld, type Skeleton, type WorldJoint } from '@chiraxis/cor
 import { FOUR_LEGS } from '@chiraxis/core/body'
 import { HOUND } from './hound-model'
 import { FINGERS, fingerParts, PERSON, type Moment } from './motion-model'
-import type { Move } from './moves'
+import type { Move } from './gaits'
 
 /** A part with any number of joints: which part of the body it hangs on and ends at, and where along the way its joints lie. */
 interface Run {

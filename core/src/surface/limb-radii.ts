@@ -3,6 +3,7 @@ import {
   conjugate,
   cross,
   fromAxes,
+  IDENTITY,
   length,
   multiply,
   normalize,
@@ -16,8 +17,10 @@ import {
   maxOf,
 } from '../math'
 import type { Mesh } from '../mesh'
+import { kindOf, requiredRoles } from '../body'
+import { bodyFrame } from '../retarget'
 import { bindPose, type Skeleton } from '../skeleton'
-import type { Skin } from './skin'
+import type { Skin } from '../skin'
 
 const ROWS = 14
 const COLUMNS = 24
@@ -47,7 +50,8 @@ export interface LimbRadii {
 /** The body's thickness by role. */
 export type BodyRadii = Readonly<Record<string, LimbRadii>>
 
-const BONES: readonly (readonly [string, readonly string[]])[] = [
+/** The bones there are tables of, and where each ends: at the first of these a skeleton has. */
+export const BONES: readonly (readonly [string, readonly string[]])[] = [
   ['hips', ['spine', 'chest', 'neck']],
   ['spine', ['chest', 'upperChest', 'neck', 'head']],
   ['chest', ['upperChest', 'neck', 'head']],
@@ -58,8 +62,16 @@ const BONES: readonly (readonly [string, readonly string[]])[] = [
     [`${s}LowerArm`, [`${s}Hand`]],
     [`${s}Hand`, [`${s}MiddleProximal`, `${s}IndexProximal`]],
     [`${s}UpperLeg`, [`${s}LowerLeg`]],
+    [`${s}LowerLeg`, [`${s}Foot`]],
   ]),
 ]
+
+/** Axes of a table around a bone that points along `y` in the body's own frame: the same on every body that stands alike. */
+export function axesAlong(y: Vec3): Quat {
+  const ahead: Vec3 = Math.abs(y[2]) > 0.9 ? [1, 0, 0] : [0, 0, 1]
+  const x = normalize(cross(y, ahead))
+  return fromAxes(x, y, cross(x, y))
+}
 
 /**
  * Measures the body around its bones, from the vertices each bone moves most.
@@ -74,6 +86,9 @@ export async function bodyRadiiOf(
 ): Promise<BodyRadii> {
   const pulse = breather(work)
   const bind = bindPose(skeleton)
+  // a plan of its own stands as it was drawn
+  const known = requiredRoles(kindOf(joints)).every(r => joints[r] !== undefined)
+  const frame = known ? bodyFrame(skeleton, joints) : ([...IDENTITY] as Quat)
   const at = (j: number): Vec3 => vec3At(bind.positions, j)
   const tables = new Map<number, { role: string; axes: Quat; bone: number; points: number[] }>()
   for (const [role, ends] of BONES) {
@@ -88,20 +103,17 @@ export async function bodyRadiiOf(
           ? rotate(quatAt(bind.rotations, j), tip)
           : [0, 1, 0]
     const y = normalize(along)
-    const ahead: Vec3 = Math.abs(y[2]) > 0.9 ? [1, 0, 0] : [0, 0, 1]
-    const x = normalize(cross(y, ahead))
-    const world = fromAxes(x, y, cross(x, y))
     tables.set(j, {
       role,
-      axes: multiply(conjugate(quatAt(bind.rotations, j)), world),
+      axes: multiply(conjugate(quatAt(bind.rotations, j)), multiply(conjugate(frame), axesAlong(rotate(frame, y)))),
       bone: length(along),
       points: [],
     })
   }
-  // a twist or finger joint counts for the bone it rides on; feet, shins and necks for none
+  // a twist or finger joint counts for the bone it rides on; feet and necks for none
   const counts = skeleton.names.map((_, j) => {
     const stops = new Set(
-      ['neck', 'leftLowerLeg', 'rightLowerLeg', 'leftShoulder', 'rightShoulder']
+      ['neck', 'leftFoot', 'rightFoot', 'leftShoulder', 'rightShoulder']
         .map(r => joints[r])
         .filter(s => s !== undefined && !tables.has(s)),
     )
@@ -130,7 +142,9 @@ export async function bodyRadiiOf(
   return out
 }
 
-function tableOf(points: readonly number[]): Pick<LimbRadii, 'low' | 'high' | 'radii' | 'mean' | 'widest' | 'reach'> {
+export function tableOf(
+  points: readonly number[],
+): Pick<LimbRadii, 'low' | 'high' | 'radii' | 'mean' | 'widest' | 'reach'> {
   let low = Infinity,
     high = -Infinity
   for (let i = 1; i < points.length; i += 3) {
@@ -164,6 +178,14 @@ function around(x: number, z: number): number {
   const t = z / d
   return x >= 0 ? (t >= 0 ? t : 4 + t) : 2 - t
 }
+/** The directions around a bone the table tells of, as [x, z]. */
+export const AROUND: readonly (readonly [number, number])[] = Array.from({ length: COLUMNS }, (_, c) => {
+  const t = ((c + 0.5) * 4) / COLUMNS
+  const z = t < 1 ? t : t < 3 ? 2 - t : t - 4
+  const x = (t < 1 || t > 3 ? 1 : -1) * (1 - Math.abs(z))
+  const l = Math.hypot(x, z)
+  return [x / l, z / l] as const
+})
 const columnOf = (x: number, z: number): number => Math.floor((around(x, z) * COLUMNS) / 4) % COLUMNS
 
 /** Gives places of the table without flesh the mean of their filled neighbours, until none is left. */
@@ -197,10 +219,8 @@ function fill(radii: Float32Array): void {
   }
 }
 
-/** How far a point in the table's axes is outside the flesh around a bone, metres; negative inside. The way out is [x, 0, z] made unit. */
-export function clearOf(limb: LimbRadii, x: number, y: number, z: number): number {
-  const { low, high, radii } = limb
-  const radius = Math.sqrt(x * x + z * z)
+/** How thick the flesh is at a height along the bone in the direction [x, z], metres. */
+export function fleshAt({ low, high, radii }: LimbRadii, x: number, y: number, z: number): number {
   const span = (high - low) / ROWS || 1
   const row = Math.min(ROWS - 1, Math.max(0, (y - low) / span - 0.5))
   const turn = (around(x, z) * COLUMNS) / 4 - 0.5
@@ -211,11 +231,17 @@ export function clearOf(limb: LimbRadii, x: number, y: number, z: number): numbe
   const c0 = below < 0 ? COLUMNS - 1 : below,
     c1 = c0 + 1 === COLUMNS ? 0 : c0 + 1,
     fc = turn - below
-  const flesh =
+  return (
     (1 - fr) * ((1 - fc) * radii[r0 * COLUMNS + c0] + fc * radii[r0 * COLUMNS + c1]) +
     fr * ((1 - fc) * radii[r1 * COLUMNS + c0] + fc * radii[r1 * COLUMNS + c1])
+  )
+}
+
+/** How far a point in the table's axes is outside the flesh around a bone, metres; negative inside. The way out is [x, 0, z] made unit. */
+export function clearOf(limb: LimbRadii, x: number, y: number, z: number): number {
+  const { low, high } = limb
   const beyond = Math.max(0, low - y, y - high)
-  const off = radius - flesh
+  const off = Math.sqrt(x * x + z * z) - fleshAt(limb, x, y, z)
   if (beyond === 0) return off
   return off <= 0 ? beyond : Math.sqrt(off * off + beyond * beyond)
 }
@@ -234,3 +260,10 @@ export function thicknessAt(limb: LimbRadii, share: number): number {
   const row = Math.floor((ROWS * (share * limb.bone - limb.low)) / (limb.high - limb.low || 1))
   return limb.mean[Math.min(ROWS - 1, Math.max(0, row))]
 }
+
+/** The rows of a table: their heights along the bone and radii by direction, see {@link AROUND}. */
+export const rowsOf = ({ low, high, radii }: LimbRadii): { readonly y: number; readonly radii: Float32Array }[] =>
+  Array.from({ length: ROWS }, (_, r) => ({
+    y: low + ((r + 0.5) * (high - low)) / ROWS,
+    radii: radii.subarray(r * COLUMNS, (r + 1) * COLUMNS),
+  }))

@@ -1,0 +1,217 @@
+import { conjugate, rotate, rotateAt } from '../math'
+import { followPlaces, restsOf, tracksOf, type Followed, type Played, type Take } from '../motion'
+import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import type { Travel } from '../retarget'
+import type { Outermost } from '../surface'
+import { SIDES } from '../body'
+import { armLength } from './hand-contacts'
+import { envelope, evened, smoothly } from './in-time'
+import { armsOf, shiftHands } from './keep-hands'
+
+/** A body over its ground: its outermost places, and how high the ground is in its own frame. */
+export interface Grounded {
+  readonly played: Played
+  readonly outermost: Outermost
+  readonly ground: number
+  /** Height of the hips over the soles at rest. */
+  readonly long: number
+}
+
+/** Parts that carry the body when they lie on the ground; hands and feet are brought there by their own limbs. */
+const CARRIES = /^(hips|spine|chest|upperChest|head|(left|right)(UpperArm|LowerArm|UpperLeg|LowerLeg))$/
+/** A joint lower than this makes a frame worth a closer look; a part this near the ground lies on it, and from the second on it does not, lengths of a leg. */
+const LOW = 0.24,
+  LIES = 0.025,
+  CLEAR = 0.11
+/** Seconds over which the body is lifted and lowered. */
+const EASE = 0.1
+
+/** How a body lies over its ground in a frame: by part, how high its lowest place is. */
+type Heights = ReadonlyMap<string, number>
+
+/** Looks at what lies lowest of a whole body. */
+const LOOKS = 40
+
+/**
+ * Height of the lowest place of a body's surface over the ground in a take, unit of its skeleton; negative under it. Soles
+ * are followed through every frame, all else is looked at every few.
+ */
+export function lowestPlace(over: Grounded, soles: readonly Followed[]): number {
+  const { played, ground } = over
+  let low = Infinity
+  for (const track of followPlaces(played, soles))
+    for (let i = 1; i < track.length; i += 3) low = Math.min(low, track[i] - ground)
+  const heights = heightsOver(over)
+  const { frames } = played.take
+  const looks = Math.min(LOOKS, frames)
+  for (let l = 0; l < looks; l++)
+    for (const [role, y] of heights(Math.round((l * (frames - 1)) / Math.max(1, looks - 1))))
+      // soles are told above, where each stands at rest
+      if (y < low && !/(Foot|Toes)$/.test(role)) low = y
+  return low
+}
+
+/** Reads how high the parts of a body are over the ground in a frame, unit of its skeleton. */
+function heightsOver({ played, outermost, ground }: Grounded): (f: number) => Map<string, number> {
+  const { skeleton, take, frame } = played
+  const { roles, joints, places } = outermost
+  const J = skeleton.names.length
+  const pose = worldPoseBuffer(J)
+  const ways = waysTo(skeleton, joints)
+  const [ux, uy, uz] = rotate(conjugate(frame), [0, 1, 0])
+  const P = pose.positions,
+    R = pose.rotations
+  const v = new Float64Array(3)
+  return f => {
+    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
+    const out = new Map<string, number>()
+    for (let i = 0; i < roles.length; i++) {
+      const j = joints[i]
+      rotateAt(v, 0, R, 4 * j, places[3 * i], places[3 * i + 1], places[3 * i + 2])
+      const y = ux * (v[0] + P[3 * j]) + uy * (v[1] + P[3 * j + 1]) + uz * (v[2] + P[3 * j + 2]) - ground
+      const known = out.get(roles[i])
+      if (known === undefined || y < known) out.set(roles[i], y)
+    }
+    return out
+  }
+}
+
+/**
+ * How far a figure must be lifted in each frame so that it lies on the ground with the parts the performer lies on: back,
+ * seat, knees, elbows, head. Told from the lowest places of both surfaces, so that neither hovers where the other lies, nor
+ * sinks.
+ * @returns N, unit of the figure; undefined where nothing but feet and hands ever comes near the ground
+ */
+export function liftOntoGround(
+  figure: Grounded,
+  performer: Grounded,
+  travel: Pick<Travel, 'scale'>,
+): Float32Array | undefined {
+  const { joints, take } = performer.played
+  const { long } = performer
+  const near = tracksOf(
+    performer.played,
+    Object.keys(joints).filter(r => CARRIES.test(r)),
+  )
+  const frames: number[] = []
+  for (let f = 0; f < take.frames; f++)
+    if (Object.values(near).some(track => track && track[3 * f + 1] - performer.ground < LOW * long)) frames.push(f)
+  if (frames.length === 0) return undefined
+  const theirs = heightsOver(performer),
+    ours = heightsOver(figure)
+  const lifts = new Float32Array(take.frames)
+  let any = false
+  for (const f of frames) {
+    const told = liftAt(ours(f), theirs(f), travel.scale, figure.long)
+    lifts[f] = told
+    any ||= Math.abs(told) > 1e-4
+  }
+  return any ? evened(lifts, Math.max(1, Math.round(EASE * take.fps))) : undefined
+}
+
+function liftAt(own: Heights, theirs: Heights, scale: number, long: number): number {
+  let gap = Infinity,
+    firm = 0,
+    sinks = 0
+  for (const [role, height] of theirs) {
+    const mine = own.get(role)
+    if (mine === undefined || !CARRIES.test(role)) continue
+    const high = scale * height
+    const lies = 1 - smoothly((high / long - LIES) / (CLEAR - LIES))
+    const wanted = Math.max(0, high)
+    if (lies > 0) {
+      // a part that only comes near tells less than one that lies
+      gap = Math.min(gap, mine - wanted + (1 - lies) * CLEAR * long)
+      firm = Math.max(firm, lies)
+    }
+    sinks = Math.max(sinks, Math.min(0, high) - mine)
+  }
+  const lift = firm > 0 ? -firm * gap : 0
+  // nothing goes under the ground that was not there
+  return sinks > 0 ? Math.max(lift, sinks) : lift
+}
+
+/** A hand this near the ground lies on it, lengths of a leg; seconds over which it eases. */
+const PALM_LIES = 0.03,
+  PALM_CLEAR = 0.1
+
+/**
+ * Brings hands that lie on the ground onto it, and keeps resting ones in place, as the performer's: told from the lowest place
+ * of each hand.
+ * @returns the take itself where no hand is near the ground
+ */
+export function handsOnGround(figure: Grounded, performer: Grounded, travel: Pick<Travel, 'scale'>): Take {
+  const { skeleton, joints, take, frame } = figure.played
+  const { long } = performer
+  const hands = tracksOf(
+    performer.played,
+    SIDES.map(s => `${s}Hand`),
+  )
+  const frames: number[] = []
+  for (let f = 0; f < take.frames; f++)
+    if (SIDES.some(s => (hands[`${s}Hand`]?.[3 * f + 1] ?? Infinity) - performer.ground < (PALM_CLEAR + 0.1) * long))
+      frames.push(f)
+  const chains = SIDES.map(s => ['UpperArm', 'LowerArm', 'Hand'].map(p => joints[s + p]))
+  if (frames.length === 0 || chains.some(c => c.some(j => j === undefined))) return take
+  const rests = SIDES.map(s => restsOf(hands[`${s}Hand`]!, take.fps, long))
+  const theirs = heightsOver(performer),
+    ours = heightsOver(figure)
+  const ownHands = tracksOf(
+    figure.played,
+    SIDES.map(s => `${s}Hand`),
+  )
+  const shifts = SIDES.map(() => new Float32Array(3 * take.frames))
+  const weights = SIDES.map(() => new Float32Array(take.frames))
+  for (const f of frames) {
+    const a = ours(f),
+      b = theirs(f)
+    SIDES.forEach((side, s) => {
+      const high = travel.scale * (b.get(`${side}Hand`) ?? Infinity),
+        is = a.get(`${side}Hand`)
+      if (is === undefined) return
+      const lies = 1 - smoothly((high / figure.long - PALM_LIES) / (PALM_CLEAR - PALM_LIES))
+      shifts[s][3 * f + 1] = Math.max(lies * (Math.max(0, high) - is), -is)
+      weights[s][f] = lies
+    })
+  }
+  SIDES.forEach((side, s) => {
+    const track = ownHands[`${side}Hand`]!,
+      flags = rests[s]
+    for (let f = 0; f < take.frames; f++) {
+      if (!flags[f] || weights[s][f] <= 0) continue
+      let end = f
+      while (end + 1 < take.frames && flags[end + 1] && weights[s][end + 1] > 0) end++
+      for (const k of [0, 2]) {
+        let mean = 0
+        for (let i = f; i <= end; i++) mean += track[3 * i + k] / (end - f + 1)
+        for (let i = f; i <= end; i++) {
+          const within = Math.min(1, (Math.min(i - f, end - i) + 1) / (EASE * take.fps + 1))
+          shifts[s][3 * i + k] = smoothly(within) * weights[s][i] * (mean - track[3 * i + k])
+        }
+      }
+      f = end
+    }
+  })
+  const back = Float64Array.from(conjugate(frame))
+  const v = new Float64Array(3)
+  const reach = Math.max(1, Math.round(EASE * take.fps))
+  const moved = SIDES.map((_, s) => {
+    // a hand that would sink is up in time, one that hovers comes down softly
+    const up = envelope(
+      Float32Array.from({ length: take.frames }, (_, f) => Math.max(0, shifts[s][3 * f + 1])),
+      reach,
+    )
+    const down = evened(
+      Float32Array.from({ length: take.frames }, (_, f) => Math.min(0, shifts[s][3 * f + 1])),
+      reach,
+    )
+    const out = new Float32Array(3 * take.frames)
+    for (let f = 0; f < take.frames; f++) {
+      rotateAt(v, 0, back, 0, shifts[s][3 * f], up[f] + down[f], shifts[s][3 * f + 2])
+      out.set(v, 3 * f)
+    }
+    return out
+  })
+  const own = armLength(figure.played, worldPose(skeleton))!
+  return shiftHands(figure.played, armsOf(figure.played), { left: moved[0], right: moved[1] }, own)
+}

@@ -1,0 +1,55 @@
+import { type Quat, type WorkOptions } from '../math'
+import type { Mesh } from '../mesh'
+import { bodyPart } from '../body'
+import type { Skeleton } from '../skeleton'
+import type { Skin } from '../skin'
+import { bodyRadiiOf, type BodyRadii } from './limb-radii'
+import { outermostOf, outermostOfRadii, type Outermost } from './outermost'
+import { posedSurface, type PosedSurface } from './posed-distance'
+import { usualRadii } from './usual-radii'
+
+/** What is known of the surface around a skeleton. */
+export interface BodySurface {
+  /** How thick the body is around its bones: a quick look at what is near. */
+  readonly radii: BodyRadii
+  readonly outermost: Outermost
+  /** The skinned surface of all but the arms, where there is one. */
+  readonly exact?: PosedSurface
+}
+
+/** Measures the surface of a skinned figure. @param joints joint by role */
+export async function bodySurfaceOf(
+  mesh: Mesh,
+  skeleton: Skeleton,
+  skin: Skin,
+  joints: Readonly<Record<string, number>>,
+  work: WorkOptions = {},
+): Promise<BodySurface> {
+  const radii = await bodyRadiiOf(mesh, skeleton, skin, joints, work)
+  const arms = armJoints(skeleton, joints)
+  return {
+    radii,
+    outermost: outermostOf(mesh, skeleton, skin, joints),
+    exact: posedSurface(mesh, skeleton, skin, j => !arms[j]),
+  }
+}
+
+/** The surface a performer usually has around such bones. @param frame from the skeleton's space to Y up, facing +Z */
+export function usualSurface(skeleton: Skeleton, joints: Readonly<Record<string, number>>, frame: Quat): BodySurface {
+  const radii = usualRadii(skeleton, joints, frame)
+  return { radii, outermost: outermostOfRadii(radii, skeleton, joints) }
+}
+
+/** Which joints belong to an arm, collar bones and all. */
+function armJoints(skeleton: Skeleton, joints: Readonly<Record<string, number>>): Uint8Array {
+  const roleAt = new Map(Object.entries(joints).map(([role, j]) => [j, role]))
+  return Uint8Array.from(skeleton.names, (_, j) => {
+    for (let p = j; p >= 0; p = skeleton.parents[p]) {
+      const role = roleAt.get(p)
+      if (role === undefined) continue
+      const limb = bodyPart(role)?.limb
+      return limb === 'arm' || limb === 'hand' ? 1 : 0
+    }
+    return 0
+  })
+}

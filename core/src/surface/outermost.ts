@@ -1,0 +1,130 @@
+import { conjugate, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
+import type { Mesh } from '../mesh'
+import { bindPose, type Skeleton } from '../skeleton'
+import type { Skin } from '../skin'
+import type { BodyRadii } from './limb-radii'
+import { AROUND, rowsOf } from './limb-radii'
+
+/** Places of a body that are outermost in some direction, each riding on one joint: what touches the ground first. */
+export interface Outermost {
+  /** Role of the part each belongs to, and its joint. */
+  readonly roles: readonly string[]
+  readonly joints: Int32Array
+  /** 3 numbers each, in the joint's own space. */
+  readonly places: Float32Array
+}
+
+/** What can lie on the ground: fingers count with their hand, toes with their foot. */
+const PARTS = [
+  'hips',
+  'spine',
+  'chest',
+  'upperChest',
+  'head',
+  ...['left', 'right'].flatMap(s =>
+    ['UpperArm', 'LowerArm', 'Hand', 'UpperLeg', 'LowerLeg', 'Foot', 'Toes'].map(p => s + p),
+  ),
+] as const
+
+/** Directions spread evenly over a sphere (Fibonacci lattice). */
+const DIRECTIONS: readonly Vec3[] = Array.from({ length: 64 }, (_, i) => {
+  const y = 1 - (2 * i + 1) / 64
+  const r = Math.sqrt(1 - y * y)
+  const angle = Math.PI * (3 - Math.sqrt(5)) * i
+  return [r * Math.cos(angle), y, r * Math.sin(angle)]
+})
+
+/** Takes points joint by joint and keeps those that are outermost in some direction. */
+function gatherer(skeleton: Skeleton, joints: Readonly<Record<string, number>>) {
+  const own = new Map(PARTS.flatMap(role => (joints[role] === undefined ? [] : [[joints[role], role as string]])))
+  const roleAt = skeleton.names.map((_, j) => {
+    for (let p = j; p >= 0; p = skeleton.parents[p]) {
+      const role = own.get(p)
+      if (role) return role
+      // a neck touches nothing
+      if (p === joints.neck) return undefined
+    }
+    return undefined
+  })
+  const best = new Map<number, { reach: Float64Array; places: Float32Array }>()
+  return {
+    roleAt,
+    put(j: number, x: number, y: number, z: number): void {
+      let kept = best.get(j)
+      if (!kept) {
+        kept = {
+          reach: new Float64Array(DIRECTIONS.length).fill(-Infinity),
+          places: new Float32Array(3 * DIRECTIONS.length),
+        }
+        best.set(j, kept)
+      }
+      for (let d = 0; d < DIRECTIONS.length; d++) {
+        const [a, b, c] = DIRECTIONS[d]
+        const reach = a * x + b * y + c * z
+        if (reach <= kept.reach[d]) continue
+        kept.reach[d] = reach
+        kept.places[3 * d] = x
+        kept.places[3 * d + 1] = y
+        kept.places[3 * d + 2] = z
+      }
+    },
+    told(): Outermost {
+      const roles: string[] = [],
+        list: number[] = [],
+        places: number[] = []
+      for (const [j, kept] of best) {
+        const seen = new Set<string>()
+        for (let d = 0; d < DIRECTIONS.length; d++) {
+          const place = [...kept.places.subarray(3 * d, 3 * d + 3)]
+          const key = place.join()
+          if (seen.has(key)) continue
+          seen.add(key)
+          roles.push(roleAt[j]!)
+          list.push(j)
+          places.push(...place)
+        }
+      }
+      return { roles, joints: Int32Array.from(list), places: Float32Array.from(places) }
+    },
+  }
+}
+
+/** The outermost places of a skinned body, each on the joint that moves it most. */
+export function outermostOf(
+  mesh: Mesh,
+  skeleton: Skeleton,
+  skin: Skin,
+  joints: Readonly<Record<string, number>>,
+): Outermost {
+  const bind = bindPose(skeleton)
+  const { roleAt, put, told } = gatherer(skeleton, joints)
+  const back = skeleton.names.map((_, j) => conjugate(quatAt(bind.rotations, j)))
+  const at = skeleton.names.map((_, j) => vec3At(bind.positions, j))
+  const k = skin.influences
+  for (let v = 0; v < mesh.positions.length / 3; v++) {
+    // influences are kept strongest first
+    const j = skin.joints[k * v]
+    if (roleAt[j] === undefined) continue
+    put(j, ...rotate(back[j], sub(vec3At(mesh.positions, v), at[j])))
+  }
+  return told()
+}
+
+/** The outermost places of a body that is told by tables around its bones alone. */
+export function outermostOfRadii(
+  radii: BodyRadii,
+  skeleton: Skeleton,
+  joints: Readonly<Record<string, number>>,
+): Outermost {
+  const { put, told } = gatherer(skeleton, joints)
+  for (const limb of Object.values(radii))
+    rowsOf(limb).forEach((row, r, all) => {
+      AROUND.forEach(([x, z], c) => {
+        // tables end square: their ends are rounded off
+        const share = r === 0 || r === all.length - 1 ? 0.6 : 1
+        const p = rotate(limb.axes, [share * x * row.radii[c], row.y, share * z * row.radii[c]])
+        put(limb.joint, ...p)
+      })
+    })
+  return told()
+}

@@ -16,6 +16,7 @@ import type { Travel } from '../retarget'
 import type { Sole } from '../surface'
 import { kneeWay, legsOf } from '../body'
 import { envelope, smoothly } from './in-time'
+import type { Lift } from './rest-on-ground'
 
 /** Seconds over which a foot eases into and out of its hold. */
 const EASE = 0.16
@@ -54,8 +55,8 @@ export interface FeetOptions {
   readonly ground?: MovingGround
   /** Resting feet are held quite still, whatever the performer's did. */
   readonly still?: boolean
-  /** How far the figure is lifted in each frame before its feet are held, N, unit of the figure. */
-  readonly lifted?: Float32Array
+  /** How the figure is lifted before its feet are held; what lies does not come down to its feet. */
+  readonly lifted?: Lift
 }
 
 /**
@@ -98,7 +99,8 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
     const length = distance(at(chain[0]), at(chain[1])) + distance(at(chain[1]), at(chain[2]))
     const [hip, ankle, ...points] = ownTracks.slice(6 * i, 6 * i + 6)
     if (lifted)
-      for (const track of [hip, ankle, ...points]) for (let f = 0; f < take.frames; f++) track[3 * f + 1] += lifted[f]
+      for (const track of [hip, ankle, ...points])
+        for (let f = 0; f < take.frames; f++) track[3 * f + 1] += lifted.by[f]
     const others = theirTracks.slice(4 * i, 4 * i + 4)
     const long = length / travel.scale
     const rests = [restsOf(others[0], take.fps, long, ground), contacts[leg]] as const
@@ -115,7 +117,7 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
     })
     return { limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))), length, shifts, hip, ankle }
   })
-  const drop = dropOf(solved, take.frames, take.fps)
+  const drop = dropOf(solved, take.frames, take.fps, lifted?.lies)
   const root = rootAbove(skeleton, joints.hips)
   const moves = drop !== undefined || lifted !== undefined
   const translations = moves ? take.translations.slice() : take.translations
@@ -131,7 +133,7 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
   for (let f = 0; f < take.frames; f++) {
     let posed = false
     const dropped = drop?.[f] ?? 0
-    const lower = dropped - (lifted?.[f] ?? 0)
+    const lower = dropped - (lifted?.by[f] ?? 0)
     if (lower !== 0) for (let k = 0; k < 3; k++) translations[3 * (f * J + root) + k] += lower * down[k]
     for (const { limb, shifts } of solved) {
       const x = shifts[3 * f],
@@ -325,7 +327,12 @@ interface Leg {
 }
 
 /** How far the hips must come down in each frame so that both legs reach where their feet are held; undefined where they do. */
-function dropOf(legs: readonly Leg[], frames: number, fps: number): Float32Array | undefined {
+function dropOf(
+  legs: readonly Leg[],
+  frames: number,
+  fps: number,
+  lies: Float32Array | undefined,
+): Float32Array | undefined {
   const needed = new Float32Array(frames)
   let any = false
   for (const { length, shifts, hip, ankle } of legs) {
@@ -341,7 +348,8 @@ function dropOf(legs: readonly Leg[], frames: number, fps: number): Float32Array
       const most = Math.max(STRETCH * length, Math.sqrt(ax * ax + ay * ay + az * az))
       const flat = x * x + z * z
       if (flat + y * y <= most * most) continue
-      needed[f] = Math.max(needed[f], Math.min(DROP * length, -y - Math.sqrt(Math.max(0, most * most - flat))))
+      const down = Math.min(DROP * length, -y - Math.sqrt(Math.max(0, most * most - flat)))
+      needed[f] = Math.max(needed[f], (1 - (lies?.[f] ?? 0)) * down)
       any = any || needed[f] > 1e-4
     }
   }

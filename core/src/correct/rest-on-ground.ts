@@ -18,13 +18,19 @@ export interface Grounded {
 }
 
 /** Parts that carry the body when they lie on the ground; hands and feet are brought there by their own limbs. */
-const CARRIES = /^(hips|spine|chest|upperChest|head|(left|right)(UpperArm|LowerArm|UpperLeg|LowerLeg))$/
+const CARRIES = /^(hips|spine|chest|upperChest|head|(left|right)(UpperLeg|LowerLeg))$/
 /** A joint lower than this makes a frame worth a closer look; a part this near the ground lies on it, and from the second on it does not, lengths of a leg. */
 const LOW = 0.24,
   LIES = 0.025,
   CLEAR = 0.11
 /** Seconds over which the body is lifted and lowered. */
 const EASE = 0.1
+
+/** How far a figure is lifted in each frame, N, unit of the figure, and how surely it lies on something else than its feet, 0..1. */
+export interface Lift {
+  readonly by: Float32Array
+  readonly lies: Float32Array
+}
 
 /** How a body lies over its ground in a frame: by part, how high its lowest place is. */
 type Heights = ReadonlyMap<string, number>
@@ -78,15 +84,11 @@ function heightsOver({ played, outermost, ground }: Grounded): (f: number) => Ma
 
 /**
  * How far a figure must be lifted in each frame so that it lies on the ground with the parts the performer lies on: back,
- * seat, knees, elbows, head. Told from the lowest places of both surfaces, so that neither hovers where the other lies, nor
+ * seat, knees, head. Told from the lowest places of both surfaces, so that neither hovers where the other lies, nor
  * sinks.
- * @returns N, unit of the figure; undefined where nothing but feet and hands ever comes near the ground
+ * @returns undefined where nothing but feet and hands ever comes near the ground
  */
-export function liftOntoGround(
-  figure: Grounded,
-  performer: Grounded,
-  travel: Pick<Travel, 'scale'>,
-): Float32Array | undefined {
+export function liftOntoGround(figure: Grounded, performer: Grounded, travel: Pick<Travel, 'scale'>): Lift | undefined {
   const { joints, take } = performer.played
   const { long } = performer
   const near = tracksOf(
@@ -99,20 +101,45 @@ export function liftOntoGround(
   if (frames.length === 0) return undefined
   const theirs = heightsOver(performer),
     ours = heightsOver(figure)
-  const lifts = new Float32Array(take.frames)
+  const lifts = new Float32Array(take.frames),
+    low = new Float32Array(take.frames),
+    lies = new Float32Array(take.frames)
   let any = false
   for (const f of frames) {
-    const told = liftAt(ours(f), theirs(f), travel.scale, figure.long)
-    lifts[f] = told
-    any ||= Math.abs(told) > 1e-4
+    const own = ours(f)
+    const told = liftAt(own, theirs(f), travel.scale, figure.long)
+    lifts[f] = told.lift
+    lies[f] = told.firm
+    for (const [role, y] of own) if (CARRIES.test(role)) low[f] = Math.min(low[f], y)
+    any ||= Math.abs(lifts[f]) > 1e-4 || low[f] < -1e-4
   }
-  return any ? evened(lifts, Math.max(1, Math.round(EASE * take.fps))) : undefined
+  if (!any) return undefined
+  const reach = Math.max(1, Math.round(EASE * take.fps))
+  const soft = evened(lifts, reach)
+  // whatever the performer did, nothing goes under the ground
+  const rest = envelope(
+    soft.map((lift, f) => Math.max(0, -low[f] - lift)),
+    reach,
+  )
+  return { by: soft.map((lift, f) => lift + rest[f]), lies: evened(lies, reach) }
 }
 
-function liftAt(own: Heights, theirs: Heights, scale: number, long: number): number {
+/** How far what carries a body lies under the ground after all, eased in time: N, unit of the figure. */
+export function sunkIn(figure: Grounded, { lies }: Lift): Float32Array {
+  const { take } = figure.played
+  const ours = heightsOver(figure)
+  const sunk = Float32Array.from(lies, (firm, f) => {
+    if (firm <= 0) return 0
+    let low = 0
+    for (const [role, y] of ours(f)) if (CARRIES.test(role)) low = Math.min(low, y)
+    return -low
+  })
+  return envelope(sunk, Math.max(1, Math.round(EASE * take.fps)))
+}
+
+function liftAt(own: Heights, theirs: Heights, scale: number, long: number): { lift: number; firm: number } {
   let gap = Infinity,
-    firm = 0,
-    sinks = 0
+    firm = 0
   for (const [role, height] of theirs) {
     const mine = own.get(role)
     if (mine === undefined || !CARRIES.test(role)) continue
@@ -124,11 +151,8 @@ function liftAt(own: Heights, theirs: Heights, scale: number, long: number): num
       gap = Math.min(gap, mine - wanted + (1 - lies) * CLEAR * long)
       firm = Math.max(firm, lies)
     }
-    sinks = Math.max(sinks, Math.min(0, high) - mine)
   }
-  const lift = firm > 0 ? -firm * gap : 0
-  // nothing goes under the ground that was not there
-  return sinks > 0 ? Math.max(lift, sinks) : lift
+  return { lift: firm > 0 ? -firm * gap : 0, firm }
 }
 
 /** A hand this near the ground lies on it, lengths of a leg; seconds over which it eases. */

@@ -1,4 +1,4 @@
-import { breather, IDENTITY, minOf, rotate, vec3At, type Quat, type WorkOptions } from '../math'
+import { breather, IDENTITY, type Quat, type WorkOptions } from '../math'
 import {
   type Take,
   findContacts,
@@ -9,23 +9,20 @@ import {
   type MovingGround,
   type Played,
 } from '../motion'
-import { worldPose, type RoleReading, type Skeleton } from '../skeleton'
+import { type RoleReading, type Skeleton } from '../skeleton'
 import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
 import {
-  holdFeet,
-  handsOnGround,
   holdOn,
   keepArmsClear,
   findHandContacts,
-  liftOntoGround,
   type Footed,
-  type Grounded,
   type HandContacts,
   limitJoints,
   keepHands,
   raiseGirdle,
-  standingLevel,
   armRoom,
+  groundedAs,
+  keepToGround,
   lowestPlace,
 } from '../correct'
 import { kindOf } from '../body'
@@ -211,20 +208,15 @@ export async function correctCarried(
     }
     await stage(0.7)
     if (settings.ground) {
-      const footed: Footed = { played: own, soles, lift: travel.figureLift }
-      const other: Footed = {
+      const standing = { played: own, soles, lift: travel.figureLift, surface: body }
+      const performer = {
         played: theirs,
         soles: solesOf(theirs.skeleton, theirs.joints, theirs.frame),
         lift: travel.performerLift,
+        surface: usual,
       }
-      const performer: Footed = { ...other, lift: other.lift + standingLevel(other, contacts) }
-      const lying = usual && body ? { own: groundedAs(footed, body), theirs: groundedAs(performer, usual) } : undefined
-      const lifted = lying && liftOntoGround(lying.own, lying.theirs, travel)
-      own = {
-        ...own,
-        take: holdFeet(footed, performer, { travel, contacts, ground, still: !settings.asPerformed, lifted }),
-      }
-      if (lying) own = { ...own, take: handsOnGround({ ...lying.own, played: own }, lying.theirs, travel) }
+      const still = !settings.asPerformed
+      own = { ...own, take: keepToGround(standing, performer, { travel, contacts, ground, still }) }
     }
   }
   await stage(0.9)
@@ -245,14 +237,6 @@ export async function correctCarried(
 
 /** All that is followed of soles. */
 const solePlaces = (soles: Footed['soles']): Followed[] => Object.values(soles).flatMap(s => [s.heel, s.ball, s.tip])
-
-/** A body over the ground its soles stand on. */
-function groundedAs({ played, soles, lift }: Footed, { outermost }: Pick<BodySurface, 'outermost'>): Grounded {
-  const { skeleton, joints, frame } = played
-  const low = minOf(Object.values(soles).flatMap(s => s.rest))
-  const hips = rotate(frame, vec3At(worldPose(skeleton).positions, joints.hips))[1]
-  return { played, outermost, ground: low + lift, long: hips - low }
-}
 
 /** Puts the stages together; travel is taken away last, so that feet were held where they really stood. */
 export function finishPerformance(

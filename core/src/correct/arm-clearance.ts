@@ -11,6 +11,8 @@ const EASE = 0.26
 const MOST = 1.2,
   STEP = 0.4,
   TRIES = 6
+/** How many of the nearest looks are measured on the surface itself. */
+const NEAREST = 6
 /** An arm this far off just clears the body, metres. */
 const TOUCHES = 0.005
 /** Times over which arms are opened, as softening takes a little away again. */
@@ -20,7 +22,7 @@ type Side = (typeof SIDES)[number]
 
 export interface ArmClearance {
   readonly take: Take
-  /** Smallest distance of each arm from the body before and after, metres; negative inside it. */
+  /** Smallest distance of each arm from the body's own surface before and after, metres; negative inside it. */
   readonly before: { readonly left: number; readonly right: number }
   readonly after: { readonly left: number; readonly right: number }
 }
@@ -50,6 +52,7 @@ export function keepArmsClear(played: Played, surface: BodySurface, room: number
   const before = { left: Infinity, right: Infinity }
   const after = { left: Infinity, right: Infinity }
   const seen = sampleArms(played, surface.radii)
+  const exactly = surface.exact && exactLook(seen, surface.exact)
   const reach = Math.max(1, Math.round((EASE * take.fps) / seen.step))
   let rotations: Float32Array<ArrayBufferLike> = take.rotations
   let theirs: Seen | undefined
@@ -59,24 +62,24 @@ export function keepArmsClear(played: Played, surface: BodySurface, room: number
     const clear = new Float64Array(seen.count)
     const asked = new Float64Array(seen.count).fill(room)
     look(seen, arm, clear, undefined, undefined, room)
-    before[side] = after[side] = nearestOf(clear)
+    before[side] = after[side] = least(arm, clear, undefined, exactly)
     if (before[side] >= room) continue
     if (performer) {
       theirs ??= sampleArms(performer.played, performer.radii)
       askAsPerformed(asked, clear, theirs, side, performer.scale)
     }
-    const first = openings(seen, arm, surface, clear, undefined, undefined, asked)
+    const first = openings(seen, arm, exactly, clear, undefined, undefined, asked)
     if (!first) continue
     let opened = soften(first, seen.count, reach)
     // what softening took away again is made good
     let more: Float64Array | undefined = opened
     for (let pass = 1; pass < PASSES && more; pass++) {
-      const still = openings(seen, arm, surface, clear, opened, more, asked)
+      const still = openings(seen, arm, exactly, clear, opened, more, asked)
       more = still && soften(still, seen.count, reach)
       if (more) opened = joined(opened, more, seen.count)
     }
     if (more) look(seen, arm, clear, opened, more, -Infinity)
-    after[side] = nearestOf(clear)
+    after[side] = least(arm, clear, opened, exactly)
     if (rotations === take.rotations) rotations = take.rotations.slice()
     turnArm(rotations, take, played.skeleton.names.length, arm.shoulder, opened, seen)
   }
@@ -97,37 +100,49 @@ function askAsPerformed(asked: Float64Array, clear: Float64Array, theirs: Seen, 
   }
 }
 
-/**
- * Smallest distance of either arm from the body over a take, metres, negative inside it: measured on the skinned surface
- * itself wherever the tables, which hold the outermost flesh, come nearest.
- */
+/** Smallest distance of either arm from the body over a take, metres, negative inside it. */
 export function armRoom(played: Played, surface: BodySurface): number {
   const seen = sampleArms(played, surface.radii)
   const exactly = surface.exact && exactLook(seen, surface.exact)
+  return Math.min(
+    ...SIDES.map(side => {
+      const arm = seen.arms[side]
+      const clear = new Float64Array(seen.count)
+      if (arm) look(seen, arm, clear, undefined, undefined, TOUCHES)
+      return arm ? least(arm, clear, undefined, exactly) : Infinity
+    }),
+  )
+}
+
+/**
+ * The smallest distance of an arm over all looks: where the tables, which hold the outermost flesh, call it near, on the
+ * surface itself. Arms that never came as near as they are measured are clear.
+ */
+function least(
+  arm: Arm,
+  clear: Float64Array,
+  opened: Float64Array | undefined,
+  exactly: ReturnType<typeof exactLook> | undefined,
+): number {
+  const told = nearestOf(clear)
+  if (!exactly || !(told < TOUCHES)) return told
+  const n = arm.radii.length
+  const places = new Float64Array(3 * n)
+  const turn = new Float64Array(4)
   const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
-  let least = SEEN
-  for (const side of SIDES) {
-    const arm = seen.arms[side]
-    if (!arm) continue
-    const n = arm.radii.length
-    const clear = new Float64Array(seen.count)
-    look(seen, arm, clear, undefined, undefined, SEEN)
-    if (!exactly) {
-      least = Math.min(least, nearestOf(clear))
-      continue
-    }
-    const places = new Float64Array(3 * n)
-    const turn = new Float64Array(4)
-    const order = Array.from(clear.keys()).sort((a, b) => clear[a] - clear[b])
-    for (const i of order) {
-      // the surface is never nearer than its outermost flesh
-      if (clear[i] >= least) break
-      placesAt(places, turn, arm, i, undefined)
-      exactly(found, i, arm, 3 * i * (1 + n), places)
-      least = Math.min(least, found.clear)
-    }
+  const order = Array.from(clear.keys())
+    .filter(i => clear[i] < SEEN)
+    .sort((a, b) => clear[a] - clear[b])
+    .slice(0, NEAREST)
+  let nearest = SEEN
+  for (const i of order) {
+    // the surface is never nearer than its outermost flesh
+    if (clear[i] >= nearest) break
+    placesAt(places, turn, arm, i, opened)
+    exactly(found, i, arm, 3 * i * (1 + n), places)
+    nearest = Math.min(nearest, found.clear)
   }
-  return least < SEEN ? least : Infinity
+  return nearest < SEEN ? nearest : Infinity
 }
 
 /** Smallest distance of an arm from the body over a take, metres, as the tables tell it. */
@@ -203,7 +218,7 @@ function look(
 function openings(
   seen: Seen,
   arm: Arm,
-  surface: BodySurface,
+  exactly: ReturnType<typeof exactLook> | undefined,
   clear: Float64Array,
   opened: Float64Array | undefined,
   changed: Float64Array | undefined,
@@ -216,7 +231,6 @@ function openings(
   const turn = new Float64Array(4)
   const places = new Float64Array(3 * n)
   const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
-  const exactly = surface.exact && exactLook(seen, surface.exact)
   let any = false
   for (let i = 0; i < count; i++) {
     if (changed ? !openedAt(changed, i) : clear[i] >= asked[i]) continue
@@ -258,6 +272,8 @@ function openings(
   return any ? turns : undefined
 }
 
+/** A place of an arm is never deeper in a body than this, nor of interest farther off, metres. */
+const FAR = 0.12
 /** Around what an arm is near, parts this much farther off are asked as well, metres. */
 const BESIDE = 0.05
 
@@ -286,6 +302,7 @@ function exactLook(
         arm.places[at] + places[3 * m],
         arm.places[at + 1] + places[3 * m + 1],
         arm.places[at + 2] + places[3 * m + 2],
+        arm.radii[m] + FAR,
       )
       if (hit.distance - arm.radii[m] >= found.clear) continue
       found.clear = hit.distance - arm.radii[m]

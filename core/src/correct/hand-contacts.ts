@@ -1,5 +1,5 @@
 import { distance, rotate, rotateAt, rotateBackAt, timesAt, vec3At, type Vec3 } from '../math'
-import type { Played } from '../motion'
+import type { Played, Tracks } from '../motion'
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { clearOf, thicknessAt, usualHeight, type BodyRadii, type LimbRadii } from '../surface'
 import { SIDES } from '../body'
@@ -7,7 +7,7 @@ import { SIDES } from '../body'
 type Side = (typeof SIDES)[number]
 
 /** Hands are looked at this often a second. */
-const LOOKS = 30
+const LOOKS = 15
 /** How near flesh must be to touch, share of height; stillness against what is touched, arm lengths a second. */
 const TOUCH = 0.016,
   STILL = 0.35
@@ -59,8 +59,9 @@ interface Part {
  * Finds when the performer's hands touch each other or rest on the body: flesh that meets flesh, on a body as people with
  * such bones have it, and hardly moves against it.
  * @param radii of the performer's body
+ * @param tracks of upper arms and hands, where they are at hand: most takes are done with here
  */
-export function findHandContacts(performer: Played, radii: BodyRadii): HandContacts {
+export function findHandContacts(performer: Played, radii: BodyRadii, tracks?: Tracks): HandContacts {
   const { skeleton, joints, take, frame } = performer
   const n = take.frames
   const none = (): { weight: Float32Array; place: Int16Array } => ({
@@ -74,6 +75,7 @@ export function findHandContacts(performer: Played, radii: BodyRadii): HandConta
   const palms = SIDES.map(s => palmOf(radii, s))
   if (!arm || palms.some(p => !p)) return { together, body }
   const touch = TOUCH * usualHeight(skeleton, joints)
+  if (tracks && !everNear(performer, tracks, rest, 0.5 * arm)) return { together, body }
   const parts = PLACES.flatMap((role, k): (Part & { k: number })[] =>
     radii[role] ? [{ role, limb: radii[role], k }] : [],
   )
@@ -210,6 +212,30 @@ export function findHandContacts(performer: Played, radii: BodyRadii): HandConta
     })
   }
   return { together, body, hands }
+}
+
+/** Whether an elbow is ever bent enough for its hand to rest on something, told by how near the wrist comes to the shoulder, or hands ever come near each other. */
+function everNear({ joints }: Played, tracks: Tracks, rest: { positions: ArrayLike<number> }, near: number): boolean {
+  const bent = SIDES.some(s => {
+    const upper = tracks[`${s}UpperArm`],
+      hand = tracks[`${s}Hand`]
+    if (!upper || !hand) return true
+    const [p, q, r] = ['UpperArm', 'LowerArm', 'Hand'].map(part => vec3At(rest.positions, joints[s + part]))
+    const a = distance(p, q),
+      b = distance(q, r)
+    return closer(upper, hand, Math.sqrt(a * a + b * b + 2 * a * b * Math.cos(BENT)))
+  })
+  return bent || closer(tracks.leftHand!, tracks.rightHand!, near)
+}
+
+function closer(a: Float32Array, b: Float32Array, near: number): boolean {
+  for (let i = 0; i < a.length; i += 3) {
+    const x = a[i] - b[i],
+      y = a[i + 1] - b[i + 1],
+      z = a[i + 2] - b[i + 2]
+    if (x * x + y * y + z * z < near * near) return true
+  }
+  return false
 }
 
 /** Where the palm of a hand is seen from its joint, in the joint's own space, and how thick the hand is. */

@@ -45,6 +45,17 @@ export interface Footed {
   readonly played: Played
   readonly soles: Readonly<Record<string, Sole>>
   readonly lift: number
+  /** Its soles through the take, where they were followed already, see {@link solePlaces}. */
+  readonly tracks?: readonly Float32Array[]
+}
+
+/** What is followed of soles, leg by leg: heel, ball, tip and pivot. */
+export const solePlaces = (soles: Footed['soles']): Followed[] =>
+  Object.values(soles).flatMap(sole => POINTS.map(p => sole[p]))
+/** The four tracks of a leg. */
+const tracksOfLeg = ({ soles }: Footed, tracks: readonly Float32Array[], leg: string): readonly Float32Array[] => {
+  const i = Object.keys(soles).indexOf(leg)
+  return tracks.slice(4 * i, 4 * i + 4)
 }
 
 export interface FeetOptions {
@@ -91,17 +102,14 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
       ...POINTS.map(p => own[p]),
     ]),
   )
-  const theirTracks = followPlaces(
-    performer.played,
-    legs.flatMap(({ theirs }) => POINTS.map(p => theirs[p])),
-  )
+  const theirTracks = performer.tracks ?? followPlaces(performer.played, solePlaces(performer.soles))
   const solved = legs.map(({ leg, chain, own, theirs }, i) => {
     const length = distance(at(chain[0]), at(chain[1])) + distance(at(chain[1]), at(chain[2]))
     const [hip, ankle, ...points] = ownTracks.slice(6 * i, 6 * i + 6)
     if (lifted)
       for (const track of [hip, ankle, ...points])
         for (let f = 0; f < take.frames; f++) track[3 * f + 1] += lifted.by[f]
-    const others = theirTracks.slice(4 * i, 4 * i + 4)
+    const others = tracksOfLeg(performer, theirTracks, leg)
     const long = length / travel.scale
     const rests = [restsOf(others[0], take.fps, long, ground), contacts[leg]] as const
     // a heel comes down with the ball or before it; a heel that is still in the air does not rest
@@ -166,20 +174,18 @@ const LEVEL = 0.06
  * How high over the ground at rest a performer's feet usually rest: recordings stand a little over or under it.
  * @param contacts when its balls rest
  */
-export function standingLevel({ played, soles, lift }: Footed, contacts: Contacts): number {
+export function standingLevel(performer: Footed, contacts: Contacts): number {
+  const { played, soles, lift } = performer
   const { joints, skeleton } = played
   const legs = legsOf(joints).filter(leg => soles[leg] && contacts[leg]?.includes(1))
   if (legs.length === 0) return 0
-  const tracks = followPlaces(
-    played,
-    legs.flatMap(leg => POINTS.map(p => soles[leg][p])),
-  )
+  const tracks = performer.tracks ?? followPlaces(played, solePlaces(soles))
   const heights: number[] = []
-  legs.forEach((leg, i) => {
-    const points = tracks.slice(4 * i, 4 * i + 4)
+  for (const leg of legs) {
+    const points = tracksOfLeg(performer, tracks, leg)
     for (let f = 0; f < played.take.frames; f++)
       if (contacts[leg][f]) heights.push(lowest(points, soles[leg].rest, f) - lift)
-  })
+  }
   const level = quantile(heights, 0.5)
   const rest = worldPose(skeleton)
   const at = (role: string) => vec3At(rest.positions, joints[legs[0] + role])

@@ -14,6 +14,8 @@ interface Limited {
   readonly between: readonly number[]
   readonly left: Quat
   readonly right: Quat
+  /** The same, flat. */
+  readonly after: Float64Array
   readonly along: 0 | 1 | 2
   readonly limit: Range
 }
@@ -78,14 +80,14 @@ export function limitJoints(played: Played, performer?: Played): Take {
 /** A joint's turn against the part above, told from the reference stance. @param base first joint of the frame */
 function turnAt(
   q: Float64Array,
-  { joint, between, left, right }: Limited,
+  { joint, between, left, after }: Limited,
   rotations: Float32Array,
   base: number,
 ): void {
   for (let c = 0; c < 4; c++) q[c] = left[c]
   for (let i = 0; i < between.length; i++) timesAt(q, 0, q, 0, rotations, 4 * (base + between[i]))
   timesAt(q, 0, q, 0, rotations, 4 * (base + joint))
-  timesAt(q, 0, q, 0, Float64Array.from(right), 0)
+  timesAt(q, 0, q, 0, after, 0)
 }
 
 function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
@@ -106,7 +108,7 @@ function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
       multiply(conjugate(frame), stance[role] ?? [...IDENTITY]),
     )
     const { along } = part
-    return [{ role, joint, between, left, right, along, limit }]
+    return [{ role, joint, between, left, right, after: Float64Array.from(right), along, limit }]
   })
 }
 

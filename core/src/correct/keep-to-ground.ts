@@ -5,6 +5,15 @@ import type { BodySurface } from '../surface'
 import { holdFeet, standingLevel, type FeetOptions, type Footed } from './hold-feet'
 import { handsOnGround, liftOntoGround, sunkIn, type Grounded } from './rest-on-ground'
 
+const posed = (over: Grounded, take: Take): Grounded => ({
+  played: { ...over.played, take },
+  get outermost() {
+    return over.outermost
+  },
+  ground: over.ground,
+  long: over.long,
+})
+
 /** What still sinks after feet were held counts from this on, lengths of a leg. */
 const SUNK = 0.001
 /** Rounds of lifting what holding the feet pressed into the ground. */
@@ -12,15 +21,27 @@ const ROUNDS = 2
 
 /** A body over its ground, its surface with it where that is known. */
 export interface OverGround extends Footed {
+  readonly near?: Grounded['tracks']
   readonly surface?: Pick<BodySurface, 'outermost'>
 }
 
 /** A body over the ground its soles stand on. */
-export function groundedAs({ played, soles, lift }: Footed, { outermost }: Pick<BodySurface, 'outermost'>): Grounded {
+export function groundedAs(
+  { played, soles, lift, near }: OverGround,
+  surface: Pick<BodySurface, 'outermost'>,
+): Grounded {
   const { skeleton, joints, frame } = played
   const low = minOf(Object.values(soles).flatMap(s => s.rest))
   const hips = rotate(frame, vec3At(worldPose(skeleton).positions, joints.hips))[1]
-  return { played, outermost, ground: low + lift, long: hips - low }
+  return {
+    played,
+    get outermost() {
+      return surface.outermost
+    },
+    ground: low + lift,
+    long: hips - low,
+    tracks: near,
+  }
 }
 
 /**
@@ -36,11 +57,11 @@ export function keepToGround(figure: OverGround, recorded: OverGround, options: 
   let lifted = liftOntoGround(own, theirs, travel)
   let take = holdFeet(figure, performer, { ...options, lifted })
   for (let round = 0; lifted && round < ROUNDS; round++) {
-    const sunk = sunkIn({ ...own, played: { ...figure.played, take } }, lifted)
+    const sunk = sunkIn(posed(own, take), lifted)
     if (!sunk.some(s => s > SUNK * own.long)) break
     const { by, lies } = lifted
     lifted = { by: by.map((lift, f) => lift + sunk[f]), lies }
     take = holdFeet(figure, performer, { ...options, lifted })
   }
-  return handsOnGround({ ...own, played: { ...figure.played, take } }, theirs, travel)
+  return handsOnGround(posed(own, take), theirs, travel)
 }

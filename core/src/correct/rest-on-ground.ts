@@ -1,5 +1,5 @@
 import { conjugate, rotate, rotateAt } from '../math'
-import { followPlaces, restsOf, tracksOf, type Followed, type Played, type Take } from '../motion'
+import { restsOf, tracksOf, type Tracks, type Played, type Take } from '../motion'
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import type { Travel } from '../retarget'
 import type { Outermost } from '../surface'
@@ -15,10 +15,28 @@ export interface Grounded {
   readonly ground: number
   /** Height of the hips over the soles at rest. */
   readonly long: number
+  /** Joints of {@link NEAR_GROUND} through the take, where they were followed already. */
+  readonly tracks?: Tracks
+}
+
+/** The joints that tell whether anything but feet comes near the ground. */
+export const NEAR_GROUND = ['hips', 'head', 'leftLowerLeg', 'rightLowerLeg', 'leftHand', 'rightHand'] as const
+
+const nearGround = ({ played, tracks }: Grounded): Tracks => tracks ?? tracksOf(played, NEAR_GROUND)
+
+/** The frames in which one of these joints is low, so that a closer look is worth it. */
+function lowFrames(over: Grounded, roles: readonly string[], low: number): number[] {
+  const tracks = nearGround(over)
+  const near = roles.flatMap(r => tracks[r] ?? [])
+  const most = over.ground + low * over.long
+  const frames: number[] = []
+  for (let f = 0; f < over.played.take.frames; f++) if (near.some(track => track[3 * f + 1] < most)) frames.push(f)
+  return frames
 }
 
 /** Parts that carry the body when they lie on the ground; hands and feet are brought there by their own limbs. */
 const CARRIES = /^(hips|spine|chest|upperChest|head|(left|right)(UpperLeg|LowerLeg))$/
+const CARRYING = ['hips', 'head', 'leftLowerLeg', 'rightLowerLeg'] as const
 /** A joint lower than this makes a frame worth a closer look; a part this near the ground lies on it, and from the second on it does not, lengths of a leg. */
 const LOW = 0.24,
   LIES = 0.025,
@@ -35,23 +53,19 @@ export interface Lift {
 /** How a body lies over its ground in a frame: by part, how high its lowest place is. */
 type Heights = ReadonlyMap<string, number>
 
-/** Looks at what lies lowest of a whole body. */
-const LOOKS = 40
-
 /**
  * Height of the lowest place of a body's surface over the ground in a take, unit of its skeleton; negative under it. Soles
- * are followed through every frame, all else is looked at every few.
+ * are followed through every frame, all else where it comes near.
+ * @param soles tracks of their places
  */
-export function lowestPlace(over: Grounded, soles: readonly Followed[]): number {
-  const { played, ground } = over
+export function lowestPlace(over: Grounded, soles: readonly Float32Array[]): number {
   let low = Infinity
-  for (const track of followPlaces(played, soles))
-    for (let i = 1; i < track.length; i += 3) low = Math.min(low, track[i] - ground)
+  for (const track of soles) for (let i = 1; i < track.length; i += 3) low = Math.min(low, track[i] - over.ground)
+  const frames = lowFrames(over, NEAR_GROUND, LOW)
+  if (frames.length === 0) return low
   const heights = heightsOver(over)
-  const { frames } = played.take
-  const looks = Math.min(LOOKS, frames)
-  for (let l = 0; l < looks; l++)
-    for (const [role, y] of heights(Math.round((l * (frames - 1)) / Math.max(1, looks - 1))))
+  for (const f of frames)
+    for (const [role, y] of heights(f))
       // soles are told above, where each stands at rest
       if (y < low && !/(Foot|Toes)$/.test(role)) low = y
   return low
@@ -89,15 +103,8 @@ function heightsOver({ played, outermost, ground }: Grounded): (f: number) => Ma
  * @returns undefined where nothing but feet and hands ever comes near the ground
  */
 export function liftOntoGround(figure: Grounded, performer: Grounded, travel: Pick<Travel, 'scale'>): Lift | undefined {
-  const { joints, take } = performer.played
-  const { long } = performer
-  const near = tracksOf(
-    performer.played,
-    Object.keys(joints).filter(r => CARRIES.test(r)),
-  )
-  const frames: number[] = []
-  for (let f = 0; f < take.frames; f++)
-    if (Object.values(near).some(track => track && track[3 * f + 1] - performer.ground < LOW * long)) frames.push(f)
+  const { take } = performer.played
+  const frames = lowFrames(performer, CARRYING, LOW)
   if (frames.length === 0) return undefined
   const theirs = heightsOver(performer),
     ours = heightsOver(figure)
@@ -167,14 +174,12 @@ const PALM_LIES = 0.03,
 export function handsOnGround(figure: Grounded, performer: Grounded, travel: Pick<Travel, 'scale'>): Take {
   const { skeleton, joints, take, frame } = figure.played
   const { long } = performer
-  const hands = tracksOf(
-    performer.played,
+  const hands = nearGround(performer)
+  const frames = lowFrames(
+    performer,
     SIDES.map(s => `${s}Hand`),
+    PALM_CLEAR + 0.1,
   )
-  const frames: number[] = []
-  for (let f = 0; f < take.frames; f++)
-    if (SIDES.some(s => (hands[`${s}Hand`]?.[3 * f + 1] ?? Infinity) - performer.ground < (PALM_CLEAR + 0.1) * long))
-      frames.push(f)
   const chains = SIDES.map(s => ['UpperArm', 'LowerArm', 'Hand'].map(p => joints[s + p]))
   if (frames.length === 0 || chains.some(c => c.some(j => j === undefined))) return take
   const rests = SIDES.map(s => restsOf(hands[`${s}Hand`]!, take.fps, long))

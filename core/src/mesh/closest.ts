@@ -9,8 +9,8 @@ export interface SurfacePoint {
 
 /** Finds the point of a surface nearest to a place, exactly. */
 export interface ClosestOnSurface {
-  /** Undefined for a surface without triangles. */
-  nearest(x: number, y: number, z: number): SurfacePoint | undefined
+  /** Undefined for a surface without triangles, and where nothing lies within the distance asked for. */
+  nearest(x: number, y: number, z: number, within?: number): SurfacePoint | undefined
 }
 
 /** Triangles in a leaf at most. */
@@ -83,10 +83,10 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
   const stack = new Int32Array(128)
   const squares = new Float64Array(128)
   return {
-    nearest(x, y, z) {
+    nearest(x, y, z, within = Infinity) {
       if (faces === 0) return undefined
       let triangle = -1
-      let least = Infinity
+      let least = within * within
       let shareB = 0,
         shareC = 0
       let top = 1
@@ -126,6 +126,7 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
           squares[top++] = nearer
         }
       }
+      if (triangle < 0) return undefined
       return { triangle, a: 1 - shareB - shareC, b: shareB, c: shareC, distance: Math.sqrt(least) }
     },
   }

@@ -104,7 +104,7 @@ export function movingGround(played: Played, tracks: Tracks = ballTracks(played)
   })
   if (legs.length < 2 || n < 4) return undefined
   const { long } = legs[0]
-  const hips = followPlaces({ ...played, take }, [{ joint: joints.hips }])[0]
+  const hips = tracks.hips ?? followPlaces(played, [{ joint: joints.hips }])[0]
   const gone = Math.hypot(hips[3 * n - 3] - hips[0], hips[3 * n - 1] - hips[2])
   if ((gone * take.fps) / (n - 1) > STAYING * long) return undefined
   const ways: [number, number][] = []

@@ -3,11 +3,12 @@ import {
   type Take,
   findContacts,
   movingGround,
-  tracksOf,
+  followPlaces,
   type Contacts,
   type Followed,
   type MovingGround,
   type Played,
+  type Tracks,
 } from '../motion'
 import { type RoleReading, type Skeleton } from '../skeleton'
 import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
@@ -15,7 +16,6 @@ import {
   holdOn,
   keepArmsClear,
   findHandContacts,
-  type Footed,
   type HandContacts,
   limitJoints,
   keepHands,
@@ -24,6 +24,8 @@ import {
   groundedAs,
   keepToGround,
   lowestPlace,
+  NEAR_GROUND,
+  solePlaces,
 } from '../correct'
 import { kindOf } from '../body'
 import { solesOf, usualSurface, type BodySurface } from '../surface'
@@ -179,7 +181,10 @@ export async function correctCarried(
 ): Promise<Corrected> {
   // messages are let in between two corrections, and the work ends where it was stopped
   const stage = breather(work)
-  const tracks = tracksOf(theirs, measuredRoles(theirs.joints))
+  const roles = [...measuredRoles(theirs.joints), ...NEAR_GROUND]
+  // all that is asked of the performer in one pass
+  const theirSoles = solesOf(theirs.skeleton, theirs.joints, theirs.frame)
+  const [tracks, soleTracks] = followBoth(theirs, roles, solePlaces(theirSoles))
   const ground = movingGround(theirs, tracks)
   const contacts = findContacts(theirs, tracks, ground)
   let own: Played = { skeleton, joints: figure.joints, take, frame: figureFrame }
@@ -188,55 +193,75 @@ export async function correctCarried(
   await stage(0.2)
   if (biped && settings.girdle)
     own = { ...own, take: raiseGirdle(own, side => theirs.joints[`${side}Shoulder`] !== undefined) }
-  let handContacts: HandContacts | undefined
   const soles = solesOf(skeleton, own.joints, figureFrame, surface?.outermost)
   const body = surface ?? (biped ? usualSurface(skeleton, own.joints, figureFrame) : undefined)
-  const arms = biped && surface && settings.elbowRoom !== null ? { before: armRoom(own, surface) } : undefined
+  const room = biped && surface ? settings.elbowRoom : null
+  let arms: { readonly before: number; readonly after: number } | undefined
+  let handContacts: HandContacts | undefined
   if (!asPerformed) {
     const evidence = settings.asPerformed ? theirs : undefined
     const usual = biped ? usualSurface(theirs.skeleton, theirs.joints, theirs.frame) : undefined
     if (biped && settings.limits) own = { ...own, take: limitJoints(own, evidence) }
     await stage(0.3)
-    handContacts = usual && settings.hands > 0 ? findHandContacts(theirs, usual.radii) : undefined
+    handContacts = usual && settings.hands > 0 ? findHandContacts(theirs, usual.radii, tracks) : undefined
     if (handContacts) own = { ...own, take: keepHands(own, surface, handContacts, settings.hands) }
     await stage(0.5)
-    if (usual && surface && settings.elbowRoom !== null) {
+    if (usual && room !== null) {
       const before = own.take
       const others = evidence && { played: theirs, radii: usual.radii, scale: travel.scale }
-      own = { ...own, take: keepArmsClear(own, surface, settings.elbowRoom, others).take }
+      const kept = keepArmsClear(own, surface!, room, others)
+      own = { ...own, take: kept.take }
       if (handContacts) own = { ...own, take: holdOn(own, before, handContacts) }
+      arms = {
+        before: nearer(kept.before),
+        after: own.take === kept.take ? nearer(kept.after) : armRoom(own, surface!),
+      }
     }
     await stage(0.7)
     if (settings.ground) {
       const standing = { played: own, soles, lift: travel.figureLift, surface: body }
       const performer = {
         played: theirs,
-        soles: solesOf(theirs.skeleton, theirs.joints, theirs.frame),
+        soles: theirSoles,
         lift: travel.performerLift,
         surface: usual,
+        tracks: soleTracks,
+        near: tracks,
       }
       const still = !settings.asPerformed
       own = { ...own, take: keepToGround(standing, performer, { travel, contacts, ground, still }) }
     }
   }
+  if (room !== null && !arms) {
+    const nearest = armRoom(own, surface!)
+    arms = { before: nearest, after: nearest }
+  }
   await stage(0.9)
-  const measured = measureTransfer(theirs, own, contacts, tracks)
-  const height = measured.height
-  const low = body && lowestPlace(groundedAs({ played: own, soles, lift: travel.figureLift }, body), solePlaces(soles))
+  const [ownTracks, places] = followBoth(own, [...measuredRoles(own.joints), ...NEAR_GROUND], solePlaces(soles))
+  const measured = measureTransfer(theirs, own, contacts, tracks, ownTracks)
+  const low =
+    body && lowestPlace(groundedAs({ played: own, soles, lift: travel.figureLift, near: ownTracks }, body), places)
   const measures: TransferMeasures = {
     ...measured,
     ...(ground && { footSkateMetresPerSecond: null }),
-    ...(low !== undefined && { clearance: low / height }),
-    ...(arms && {
-      armRoom: own.take === take ? arms.before : armRoom(own, surface!),
-      armRoomBefore: arms.before,
-    }),
+    ...(low !== undefined && { clearance: low / measured.height }),
+    ...(arms && { armRoom: arms.after, armRoomBefore: arms.before }),
   }
   return { take: own.take, contacts, handContacts, movingGround: ground, asPerformed, measures }
 }
 
-/** All that is followed of soles. */
-const solePlaces = (soles: Footed['soles']): Followed[] => Object.values(soles).flatMap(s => [s.heel, s.ball, s.tip])
+const nearer = ({ left, right }: { readonly left: number; readonly right: number }): number => Math.min(left, right)
+
+/** Follows joints by role and places in one pass. */
+function followBoth(
+  played: Played,
+  roles: readonly string[],
+  places: readonly Followed[],
+): [tracks: Tracks, places: readonly Float32Array[]] {
+  const here = [...new Set(roles)].filter(r => played.joints[r] !== undefined)
+  const all = followPlaces(played, [...here.map(r => ({ joint: played.joints[r] })), ...places])
+  return [Object.fromEntries(here.map((r, i) => [r, all[i]])), all.slice(here.length)]
+}
 
 /** Puts the stages together; travel is taken away last, so that feet were held where they really stood. */
 export function finishPerformance(

@@ -36,9 +36,22 @@ export async function bodySurfaceOf(
 
 /** The surface a performer usually has around such bones. @param frame from the skeleton's space to Y up, facing +Z */
 export function usualSurface(skeleton: Skeleton, joints: Readonly<Record<string, number>>, frame: Quat): BodySurface {
+  // many takes are carried from one performer
+  const known = usual.get(skeleton)
+  if (known && known.joints === joints) return known.surface
   const radii = usualRadii(skeleton, joints, frame)
-  return { radii, outermost: outermostOfRadii(radii, skeleton, joints) }
+  let outermost: Outermost | undefined
+  const surface: BodySurface = {
+    radii,
+    // asked for only where something lies on the ground
+    get outermost() {
+      return (outermost ??= outermostOfRadii(radii, skeleton, joints))
+    },
+  }
+  usual.set(skeleton, { joints, surface })
+  return surface
 }
+const usual = new WeakMap<Skeleton, { joints: Readonly<Record<string, number>>; surface: BodySurface }>()
 
 /** Which joints belong to an arm, collar bones and all. */
 function armJoints(skeleton: Skeleton, joints: Readonly<Record<string, number>>): Uint8Array {

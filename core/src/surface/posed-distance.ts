@@ -26,8 +26,9 @@ export interface PosedSurface {
   /**
    * The signed distance of a place.
    * @param joints from which the search starts
+   * @param within nothing farther is looked for: the distance is infinite then
    */
-  distanceTo(out: PosedDistance, joints: readonly number[], x: number, y: number, z: number): void
+  distanceTo(out: PosedDistance, joints: readonly number[], x: number, y: number, z: number, within?: number): void
 }
 
 /** @param counts which joints hold the surface that is asked about; triangles any other joint moves most are left out */
@@ -98,7 +99,7 @@ export function posedSurface(
       tree ??= closestOnSurface(positions, indices)
       matrices = jointMatrices(skeleton, world)
     },
-    distanceTo(out, joints, x, y, z) {
+    distanceTo(out, joints, x, y, z, within) {
       out.distance = Infinity
       if (indices.length === 0 || !tree) return
       for (const j of joints) {
@@ -106,8 +107,8 @@ export function posedSurface(
         let last = -1
         for (let round = 0; round < ROUNDS; round++) {
           undo(back, blended, x, y, z)
-          const hit = tree.nearest(back[0], back[1], back[2])
-          if (!hit) return
+          const hit = tree.nearest(back[0], back[1], back[2], within)
+          if (!hit) break
           corners(hit.triangle)
           const px = hit.a * posed[0] + hit.b * posed[3] + hit.c * posed[6],
             py = hit.a * posed[1] + hit.b * posed[4] + hit.c * posed[7],

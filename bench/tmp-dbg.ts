@@ -163,3 +163,16 @@ if (process.env.ARM) {
       .join('; '),
   )
 }
+if (process.env.HAND) {
+  const { findHandContacts, } = await import('../core/src/correct/hand-contacts')
+  const us = usualSurface(rec.skeleton, done.performer.joints, done.performerFrame)
+  const c = findHandContacts({ skeleton: rec.skeleton, joints: done.performer.joints, take: rec.take, frame: done.performerFrame }, us.radii)
+  const { PLACES } = await import('../core/src/correct/hand-contacts')
+  for (const f of process.env.HAND.split(',').map(Number)) for (const side of ['left', 'right'] as const) {
+    const p = c.body[side].place[f]
+    console.log('hand', f, side, PLACES[p], c.body[side].weight[f], [...(c.hands?.on[side].subarray(4 * f, 4 * f + 4) ?? [])].map(x => x.toFixed(3)).join(' '), 'bone theirs', us.radii[PLACES[p]]?.bone.toFixed(2), 'ours', surf.radii[PLACES[p]]?.bone.toFixed(3), 'low/high', surf.radii[PLACES[p]]?.low.toFixed(2), surf.radii[PLACES[p]]?.high.toFixed(2), 'scale', done.travel.scale)
+    const a = worldPose(skeleton, plain.take.translations, plain.take.rotations, f * J), b = worldPose(skeleton, done.take.translations, done.take.rotations, f * J)
+    const w = 3 * joints[`${side}Hand`], h = 3 * joints.hips
+    console.log('   plain', [0, 1, 2].map(k => ((a.positions[w + k] - a.positions[h + k]) / H * 100).toFixed(1)).join(' '), 'done', [0, 1, 2].map(k => ((b.positions[w + k] - b.positions[h + k]) / H * 100).toFixed(1)).join(' '))
+  }
+}

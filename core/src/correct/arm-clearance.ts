@@ -1,8 +1,9 @@
 import { rotateAt, rotateBackAt, timesAt } from '../math'
 import type { Played, Take } from '../motion'
-import { worldPose } from '../skeleton'
+import { forwardKinematics, worldPoseBuffer } from '../skeleton'
 import type { BodyRadii, BodySurface, PosedDistance } from '../surface'
 import { SIDES } from '../body'
+import { smoothly } from './in-time'
 import { sampleArms, nearestPlace, partsNear, SEEN, type Arm, type Nearest, type Seen } from './arm-samples'
 
 /** Arms are opened and closed no faster than over this time, seconds. */
@@ -13,6 +14,11 @@ const MOST = 1.2,
   TRIES = 6
 /** How many of the nearest looks are measured on the surface itself. */
 const NEAREST = 6
+/** Deeper than this share of its thickness an arm is in the body and does not merely touch it. */
+const LIGHT = 0.3
+/** An opening that gains less than this share of what is missing is not worth it; one that leaves an arm deeper by this at any look is taken back, metres. */
+const GAIN = 0.3,
+  WORSE = 0.003
 /** An arm this far off just clears the body, metres. */
 const TOUCHES = 0.005
 /** Times over which arms are opened, as softening takes a little away again. */
@@ -56,6 +62,7 @@ export function keepArmsClear(played: Played, surface: BodySurface, room: number
   const reach = Math.max(1, Math.round((EASE * take.fps) / seen.step))
   let rotations: Float32Array<ArrayBufferLike> = take.rotations
   let theirs: Seen | undefined
+  const light = performer !== undefined && room <= TOUCHES
   for (const side of SIDES) {
     const arm = seen.arms[side]
     if (!arm) continue
@@ -68,22 +75,48 @@ export function keepArmsClear(played: Played, surface: BodySurface, room: number
       theirs ??= sampleArms(performer.played, performer.radii)
       askAsPerformed(asked, clear, theirs, side, performer.scale)
     }
-    const first = openings(seen, arm, exactly, clear, undefined, undefined, asked)
+    const first = openings(seen, arm, exactly, clear, undefined, undefined, asked, light)
     if (!first) continue
     let opened = soften(first, seen.count, reach)
     // what softening took away again is made good
     let more: Float64Array | undefined = opened
     for (let pass = 1; pass < PASSES && more; pass++) {
-      const still = openings(seen, arm, exactly, clear, opened, more, asked)
+      const still = openings(seen, arm, exactly, clear, opened, more, asked, light)
       more = still && soften(still, seen.count, reach)
       if (more) opened = joined(opened, more, seen.count)
     }
     if (more) look(seen, arm, clear, opened, more, -Infinity)
+    takeBack(opened, seen, arm, exactly)
     after[side] = least(arm, clear, opened, exactly)
     if (rotations === take.rotations) rotations = take.rotations.slice()
     turnArm(rotations, take, played.skeleton.names.length, arm.shoulder, opened, seen)
   }
   return { take: rotations === take.rotations ? take : { ...take, rotations }, before, after }
+}
+
+/** Takes back every stretch of an opening in which the arm is deeper in the body than it was: a softly opened arm sweeps through what lies beside it. */
+function takeBack(opened: Float64Array, seen: Seen, arm: Arm, exactly: ReturnType<typeof exactLook> | undefined): void {
+  const n = arm.radii.length
+  const turn = new Float64Array(4)
+  const places = new Float64Array(3 * n)
+  const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
+  const clearAt = (i: number, turns: Float64Array | undefined): number => {
+    placesAt(places, turn, arm, i, turns)
+    nearestPlace(found, seen, i, arm, 3 * i * (1 + n), places, 0)
+    if (found.clear < 0 && exactly) exactly(found, i, arm, 3 * i * (1 + n), places, 0)
+    return Math.min(0, found.clear)
+  }
+  for (let i = 0; i < seen.count; i++) {
+    if (!openedAt(opened, i)) continue
+    let end = i
+    while (end + 1 < seen.count && openedAt(opened, end + 1)) end++
+    for (let k = i; k <= end; k++)
+      if (clearAt(k, opened) < clearAt(k, undefined) - WORSE) {
+        opened.fill(0, 3 * i, 3 * end + 3)
+        break
+      }
+    i = end
+  }
 }
 
 /** Lowers what is asked of an arm by as much as the performer's was nearer than what just clears the body. */
@@ -134,15 +167,15 @@ function least(
     .filter(i => clear[i] < SEEN)
     .sort((a, b) => clear[a] - clear[b])
     .slice(0, NEAREST)
-  let nearest = SEEN
+  let nearest = TOUCHES
   for (const i of order) {
     // the surface is never nearer than its outermost flesh
     if (clear[i] >= nearest) break
     placesAt(places, turn, arm, i, opened)
-    exactly(found, i, arm, 3 * i * (1 + n), places)
+    exactly(found, i, arm, 3 * i * (1 + n), places, nearest)
     nearest = Math.min(nearest, found.clear)
   }
-  return nearest < SEEN ? nearest : Infinity
+  return nearest
 }
 
 /** Smallest distance of an arm from the body over a take, metres, as the tables tell it. */
@@ -213,6 +246,7 @@ function look(
  * @param clear receives how near the arm is at each look
  * @param changed where the arm was opened since it was looked at last; undefined looks everywhere
  * @param asked the room at each look
+ * @param light arms that hardly touch the body are let be
  * @returns undefined where it needs nothing
  */
 function openings(
@@ -223,11 +257,13 @@ function openings(
   opened: Float64Array | undefined,
   changed: Float64Array | undefined,
   asked: Float64Array,
+  light: boolean,
 ): Float64Array | undefined {
   const { count } = seen
   const n = arm.radii.length
   const turns = new Float64Array(3 * count)
   const total = new Float64Array(4)
+  const kept = new Float64Array(4)
   const turn = new Float64Array(4)
   const places = new Float64Array(3 * n)
   const found: Nearest = { clear: 0, sample: 0, x: 0, y: 0, z: 0 }
@@ -240,11 +276,20 @@ function openings(
     total[0] = total[1] = total[2] = 0
     total[3] = 1
     let moved = false
+    let start = 0,
+      best = -Infinity
+    kept.set(total)
     for (let round = 0; round < TRIES; round++) {
       nearestPlace(found, seen, i, arm, at, places, round === 0 ? SEEN : room)
       if (round === 0) clear[i] = found.clear
       // what the tables, which hold the outermost flesh, call near is measured on the surface itself
-      if (found.clear < room && exactly) exactly(found, i, arm, at, places)
+      if (found.clear < room && exactly) exactly(found, i, arm, at, places, room)
+      if (round === 0) start = found.clear
+      // an arm that leaves one part for another is no better off: the best it came to is taken
+      if (found.clear > best) {
+        best = found.clear
+        kept.set(total)
+      }
       if (!(found.clear < room - 1e-4)) break
       const s = 3 * found.sample
       const ax = places[s],
@@ -255,7 +300,10 @@ function openings(
         cz = ax * found.y - ay * found.x
       const lever = Math.sqrt(cx * cx + cy * cy + cz * cz)
       if (lever < 0.15 * Math.sqrt(ax * ax + ay * ay + az * az) || lever < 1e-6) break
-      const half = Math.min(STEP, (room - found.clear) / lever) / 2
+      // where arms need but clear the body, what hardly touches it is let be
+      const firm = light ? smoothly(-found.clear / (LIGHT * arm.radii[found.sample])) : 1
+      if (firm <= 0) break
+      const half = (firm * Math.min(STEP, (room - found.clear) / lever)) / 2
       const k = Math.sin(half) / lever
       turn[0] = cx * k
       turn[1] = cy * k
@@ -265,44 +313,48 @@ function openings(
       for (let m = 0; m < n; m++) rotateAt(places, 3 * m, turn, 0, places[3 * m], places[3 * m + 1], places[3 * m + 2])
       moved = true
     }
-    if (!moved) continue
+    if (!moved || best < start + GAIN * (room - start)) continue
     any = true
-    toVector(turns, 3 * i, total, arm.hung, 4 * i)
+    toVector(turns, 3 * i, kept, arm.hung, 4 * i)
   }
   return any ? turns : undefined
 }
 
-/** A place of an arm is never deeper in a body than this, nor of interest farther off, metres. */
-const FAR = 0.12
-/** Around what an arm is near, parts this much farther off are asked as well, metres. */
-const BESIDE = 0.05
+/** The surface is looked for this much beyond where the tables say it is, metres. */
+const BEYOND = 0.01
 
-/** Measures the place of an arm that is deepest in the skinned surface, in place of what the tables told. */
+/**
+ * Measures the place of an arm that is deepest in the skinned surface, in place of what the tables told. They hold the
+ * outermost flesh: only what they call nearer than the room needs a closer look.
+ */
 function exactLook(
   seen: Seen,
   exact: NonNullable<BodySurface['exact']>,
-): (found: Nearest, i: number, arm: Arm, at: number, places: Float64Array) => void {
+): (found: Nearest, i: number, arm: Arm, at: number, places: Float64Array, room: number) => void {
   const { skeleton, take } = seen.played
+  const J = skeleton.names.length
+  const pose = worldPoseBuffer(J)
   let posed = -1
   const from: number[] = []
   const hit: PosedDistance = { distance: 0, x: 0, y: 0, z: 0 }
-  return (found, i, arm, at, places) => {
-    if (posed !== i) {
-      const frame = Math.min(take.frames - 1, i * seen.step)
-      exact.pose(worldPose(skeleton, take.translations, take.rotations, frame * skeleton.names.length))
-      posed = i
-    }
+  return (found, i, arm, at, places, room) => {
     found.clear = Infinity
     for (let m = 0; m < arm.radii.length; m++) {
-      partsNear(from, seen, i, arm, at, places, m, arm.radii[m] + BESIDE)
+      const told = partsNear(from, seen, i, arm, at, places, m, room)
       if (from.length === 0) continue
+      if (posed !== i) {
+        const frame = Math.min(take.frames - 1, i * seen.step)
+        forwardKinematics(skeleton.parents, undefined, take.translations, take.rotations, frame * J, pose)
+        exact.pose(pose)
+        posed = i
+      }
       exact.distanceTo(
         hit,
         from,
         arm.places[at] + places[3 * m],
         arm.places[at + 1] + places[3 * m + 1],
         arm.places[at + 2] + places[3 * m + 2],
-        arm.radii[m] + FAR,
+        arm.radii[m] + Math.max(room, -told) + BEYOND,
       )
       if (hit.distance - arm.radii[m] >= found.clear) continue
       found.clear = hit.distance - arm.radii[m]

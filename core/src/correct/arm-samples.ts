@@ -259,7 +259,10 @@ export function nearestPlace(
   out.z = frames[o + 2] * ux + frames[o + 8] * uz
 }
 
-/** Joints of the parts of the body that come within a distance of an arm at a look. */
+/**
+ * Joints of the parts of the body whose tables a place of an arm is nearer to than `room`.
+ * @returns how near it is to the nearest
+ */
 export function partsNear(
   out: number[],
   { parts, frames }: Seen,
@@ -268,15 +271,28 @@ export function partsNear(
   at: number,
   places: Float64Array,
   m: number,
-  within: number,
-): void {
+  room: number,
+): number {
   out.length = 0
+  let nearest = Infinity
+  const within = room + arm.radii[m]
   for (let k = 0; k < parts.length; k++) {
     const o = FRAME * (i * parts.length + k)
-    const far = parts[k].reach + within
-    const x = arm.places[at] + places[3 * m] - frames[o + 12],
-      y = arm.places[at + 1] + places[3 * m + 1] - frames[o + 13],
-      z = arm.places[at + 2] + places[3 * m + 2] - frames[o + 14]
-    if (x * x + y * y + z * z < far * far) out.push(parts[k].joint)
+    const limb = parts[k]
+    const qx = arm.places[at] + places[3 * m] - frames[o + 9],
+      qy = arm.places[at + 1] + places[3 * m + 1] - frames[o + 10],
+      qz = arm.places[at + 2] + places[3 * m + 2] - frames[o + 11]
+    const ty = frames[o + 3] * qx + frames[o + 4] * qy + frames[o + 5] * qz
+    if (surelyFar(limb, ty, qx * qx + qy * qy + qz * qz - ty * ty, within)) continue
+    const clear = clearOf(
+      limb,
+      frames[o] * qx + frames[o + 1] * qy + frames[o + 2] * qz,
+      ty,
+      frames[o + 6] * qx + frames[o + 7] * qy + frames[o + 8] * qz,
+    )
+    if (clear >= within) continue
+    out.push(limb.joint)
+    nearest = Math.min(nearest, clear - arm.radii[m])
   }
+  return nearest
 }

@@ -43,7 +43,7 @@ export interface HandContacts extends HandHolds {
 interface Hands {
   /** Both wrists in the body's own frame, 3·N. */
   readonly wrist: Readonly<Record<Side, Float32Array>>
-  /** Where a hand is on the part it rests on, 4·N: share of the part's length, way out across and ahead, distance from its surface in lengths of an arm. */
+  /** Where a hand is on the part it rests on, 4·N: how far along its bone, see {@link alongBone}, way out across and ahead, distance from its surface in lengths of an arm. */
   readonly on: Readonly<Record<Side, Float32Array>>
   /** Length of an arm. */
   readonly arm: number
@@ -205,7 +205,8 @@ export function findHandContacts(performer: Played, radii: BodyRadii, tracks?: T
       rotateBackAt(v, 0, table, 0, v[0] - P[j], v[1] - P[j + 1], v[2] - P[j + 2])
       const across = Math.hypot(v[0], v[2]) || 1
       const on = hands.on[side]
-      on[4 * f] = (v[1] - limb.low) / (limb.high - limb.low || 1)
+      on[4 * f] =
+        v[1] >= 0 && v[1] <= limb.bone ? v[1] / limb.bone : v[1] < 0 ? v[1] / arm : 1 + (v[1] - limb.bone) / arm
       on[4 * f + 1] = v[0] / across
       on[4 * f + 2] = v[2] / across
       on[4 * f + 3] = (clearOf(limb, v[0], v[1], v[2]) - palms[s]!.thick) / arm
@@ -237,6 +238,10 @@ function closer(a: Float32Array, b: Float32Array, near: number): boolean {
   }
   return false
 }
+
+/** The height along a bone that a hand's place on another body stands for: by the bone where it is beside it, by the arm beyond its ends. */
+export const alongBone = (along: number, bone: number, arm: number): number =>
+  along < 0 ? along * arm : along <= 1 ? along * bone : bone + (along - 1) * arm
 
 /** Where the palm of a hand is seen from its joint, in the joint's own space, and how thick the hand is. */
 export interface Palm {

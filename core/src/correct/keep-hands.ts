@@ -3,7 +3,7 @@ import { createLimbSolver, followPlaces, limbOf, type Limb, type Played, type Ta
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { fleshAt, type BodySurface, type PosedDistance } from '../surface'
 import { SIDES } from '../body'
-import { armLength, palmAt, palmOf, PLACES, type HandContacts } from './hand-contacts'
+import { alongBone, armLength, palmAt, palmOf, PLACES, type HandContacts } from './hand-contacts'
 import { calmed, fastestAway } from './in-time'
 
 type Side = (typeof SIDES)[number]
@@ -56,7 +56,7 @@ export function keepHands(
       const hand = palms?.[side]
       if (each <= 0 || !limb || !hand) continue
       const on = theirs.on[side]
-      const y = limb.low + on[4 * f] * (limb.high - limb.low)
+      const y = alongBone(on[4 * f], limb.bone, own)
       const x = on[4 * f + 1],
         z = on[4 * f + 2]
       const gap = Math.max(0, own * on[4 * f + 3]) + hand.thick

@@ -1,22 +1,60 @@
-import { conjugate, multiply, quatAt, rotate, sub, vec3At } from '../math'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { Skin } from './skin'
 
 /**
  * How every joint moves what it holds: 3×4 matrices, row after row, from where it was bound to where it is.
+ * @param out 12·J to write into
  * @returns 12·J
  */
-export function jointMatrices(skeleton: Skeleton, posed: WorldPose): Float32Array {
+export function jointMatrices(skeleton: Skeleton, posed: WorldPose, out?: Float32Array): Float32Array {
   const rest = bindPose(skeleton)
   const J = skeleton.names.length
-  const m = new Float32Array(12 * J)
+  const m = out ?? new Float32Array(12 * J)
+  const P = posed.positions,
+    Q = posed.rotations,
+    B = rest.positions,
+    R = rest.rotations
   for (let j = 0; j < J; j++) {
-    const q = multiply(quatAt(posed.rotations, j), conjugate(quatAt(rest.rotations, j)))
-    const x = rotate(q, [1, 0, 0]),
-      y = rotate(q, [0, 1, 0]),
-      z = rotate(q, [0, 0, 1])
-    const t = sub(vec3At(posed.positions, j), rotate(q, vec3At(rest.positions, j)))
-    for (let r = 0; r < 3; r++) m.set([x[r], y[r], z[r], t[r]], 12 * j + 4 * r)
+    const r = 4 * j,
+      p = 3 * j,
+      o = 12 * j
+    // the turn from where it was bound
+    const ax = Q[r],
+      ay = Q[r + 1],
+      az = Q[r + 2],
+      aw = Q[r + 3],
+      bx = -R[r],
+      by = -R[r + 1],
+      bz = -R[r + 2],
+      bw = R[r + 3]
+    const x = aw * bx + ax * bw + ay * bz - az * by,
+      y = aw * by - ax * bz + ay * bw + az * bx,
+      z = aw * bz + ax * by - ay * bx + az * bw,
+      w = aw * bw - ax * bx - ay * by - az * bz
+    const px = B[p],
+      py = B[p + 1],
+      pz = B[p + 2]
+    const a = 1 - 2 * (y * y + z * z),
+      b = 2 * (x * y - w * z),
+      c = 2 * (x * z + w * y),
+      d = 2 * (x * y + w * z),
+      e = 1 - 2 * (x * x + z * z),
+      f = 2 * (y * z - w * x),
+      g = 2 * (x * z - w * y),
+      h = 2 * (y * z + w * x),
+      i = 1 - 2 * (x * x + y * y)
+    m[o] = a
+    m[o + 1] = b
+    m[o + 2] = c
+    m[o + 3] = P[p] - (a * px + b * py + c * pz)
+    m[o + 4] = d
+    m[o + 5] = e
+    m[o + 6] = f
+    m[o + 7] = P[p + 1] - (d * px + e * py + f * pz)
+    m[o + 8] = g
+    m[o + 9] = h
+    m[o + 10] = i
+    m[o + 11] = P[p + 2] - (g * px + h * py + i * pz)
   }
   return m
 }

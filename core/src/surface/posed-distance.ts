@@ -51,7 +51,7 @@ export function posedSurface(
   }
   const indices = Uint32Array.from(kept)
   let tree: ClosestOnSurface | undefined
-  let matrices: Float32Array = new Float32Array(0)
+  const matrices = new Float32Array(12 * skeleton.names.length)
   const blended = new Float64Array(12)
   const posed = new Float64Array(9)
 
@@ -97,7 +97,7 @@ export function posedSurface(
   return {
     pose(world) {
       tree ??= closestOnSurface(positions, indices)
-      matrices = jointMatrices(skeleton, world)
+      jointMatrices(skeleton, world, matrices)
     },
     distanceTo(out, joints, x, y, z, within) {
       out.distance = Infinity

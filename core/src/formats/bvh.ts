@@ -1,5 +1,5 @@
 import { ChiraxisError, conjugate, multiply, quatAt, rotate, toEulerZXY, type Vec3 } from '../math'
-import type { Take } from '../motion'
+import { halfDigit, rateOfFrameTime, type Take } from '../motion'
 import { worldPose, type Skeleton } from '../skeleton'
 import { jointFrameBudget, READ_LIMITS } from './check-received'
 import { decodeText } from './text'
@@ -110,7 +110,7 @@ export function readBvh(bytes: Uint8Array, name = 'take'): Received {
     roles: names.map(() => undefined),
     tips,
   }
-  const fps = Math.round(1e4 / frameTime) / 1e4
+  const fps = rateOfFrameTime(frameTime, halfDigit(header[2]))
   const take: Take = { name, fps, frames, rotations, translations }
   return largestTree({ format: 'bvh', skeleton, takes: frames > 0 ? [take] : [], dropped: [] })
 }

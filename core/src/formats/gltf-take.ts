@@ -144,14 +144,14 @@ export function nodesAbove(wanted: readonly Node[], nodes: readonly Node[]): Nod
   return nodes.filter(n => needed.has(n))
 }
 
-/** The even rate that fits most key distances: 24, 25, 30, 50, 60, 120, else the nearest whole one. */
+/** The even rate that fits most key distances: a usual one, else the nearest whole one. */
 function rateOf(gaps: number[]): number {
   const sorted = gaps.filter(g => g > 1e-4).sort((a, b) => a - b)
   const gap = sorted[sorted.length >> 1] ?? 1 / 30
   if (gap > 1 / 15) return 30
   const fps = 1 / gap
-  const usual = [24, 25, 30, 50, 60, 120].find(r => Math.abs(r - fps) < 0.02 * r)
-  return usual ?? Math.min(120, Math.max(1, Math.round(fps)))
+  const usual = [24, 25, 30, 50, 60, 90, 100, 120, 240].find(r => Math.abs(r - fps) < 0.02 * r)
+  return usual ?? Math.min(240, Math.max(1, Math.round(fps)))
 }
 
 /** Values of a track at a time, written to out[o..]. */

@@ -14,6 +14,7 @@ import {
 import { besideOf, type Beside, type Take } from '../motion'
 import { worldPose, worldPoseBuffer } from '../skeleton'
 import type { TransferPlan } from './prepare'
+import { carrySlides } from './slide'
 import type { Travel } from './travel'
 
 /** Frames between two breaths. */
@@ -31,6 +32,7 @@ export async function carry(plan: TransferPlan, take: Take, travel: Travel, work
   // what nobody plays stays at rest; every frame starts as the one rest frame
   if (plan.follow.includes(undefined)) repeat(rotations, figureSkeleton.restRotations)
   repeat(translations, figureSkeleton.restTranslations)
+  carrySlides(plan, take, translations, travel.scale)
   const series = turnSeries(plan.world.t)
   for (let f = 0; f < take.frames; f += CHUNK) {
     await pulse(f / take.frames)

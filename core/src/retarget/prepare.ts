@@ -68,6 +68,13 @@ export interface TransferPlan {
     readonly constants: Float64Array
     readonly writes: Uint8Array
   }
+  /**
+   * Joints that go along when the performer's own slides on what it hangs on: joint, performer joint, and the turn from the
+   * space of the one's parent to that of the other's, 4 numbers each. Hips are not among them, their travel is scaled.
+   */
+  readonly slides: { readonly joints: Int32Array; readonly from: Int32Array; readonly turns: Float64Array }
+  /** The figure's joints are called as the performer's, so that what has no role follows too and lengths are taken as they are. */
+  readonly alike: boolean
   /** Long bones of the figure along which twist is shared. */
   readonly twists: readonly TwistSegment[]
   /** Performer joints whose world turn is needed, parents first. */
@@ -114,7 +121,8 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     if (pr.joints[role] !== undefined) follow[j] = { a: pr.joints[role], b: pr.joints[role], t: 0 }
   }
   for (const share of chainShares(figure, fr.joints, performer, pr.joints)) follow[share.joint] = share
-  for (const [j, p] of namesakes(figure, fr, performer, pr)) follow[j] = { a: p, b: p, t: 0 }
+  const alike = calledAlike(figure, performer)
+  if (alike) for (const [j, p] of namesakes(figure, fr, performer, pr)) follow[j] = { a: p, b: p, t: 0 }
   const roleMap: Record<string, string> = {}
   follow.forEach((share, j) => {
     if (share) roleMap[figure.names[j]] = performer.names[share.t > 0.5 ? share.b : share.a]
@@ -182,6 +190,15 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
     need(share.b)
     world.push({ joint: j, share, ka: constant(share.a, j), kb: constant(share.b, j) })
   }
+  const slides = follow.flatMap((share, j): { joint: number; from: number; turn: Quat }[] => {
+    if (!share || share.t > 0 || j === fr.joints.hips) return []
+    const parent = figure.parents[j],
+      theirs = performer.parents[share.a]
+    if (parent < 0 || theirs < 0) return parent < 0 && theirs < 0 ? [{ joint: j, from: share.a, turn: toFigure }] : []
+    // only where what it hangs on follows what the other hangs on
+    const above = simple[parent]
+    return above?.joint === theirs ? [{ joint: j, from: share.a, turn: conjugate(above.k) }] : []
+  })
   const single = direct.filter(d => d.path.length === 1)
   const several = direct.filter(d => d.path.length !== 1)
   const paths = several.flatMap(d => d.path)
@@ -223,6 +240,12 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
       constants: Float64Array.from(world.flatMap(w => [...w.ka, ...w.kb])),
       writes: Uint8Array.from(world, w => (throughWorld.has(w.joint) ? 1 : 0)),
     },
+    slides: {
+      joints: Int32Array.from(slides, s => s.joint),
+      from: Int32Array.from(slides, s => s.from),
+      turns: Float64Array.from(slides.flatMap(s => [...s.turn])),
+    },
+    alike,
     twists: twistSegments(figure, fr.joints, new Set(follow.flatMap((share, j) => (share ? [j] : [])))),
     needed: Int32Array.from([...needed].sort((x, y) => x - y)),
   }
@@ -231,11 +254,14 @@ export function prepareTransfer(performer: Skeleton, figure: Skeleton, options: 
 /** How alike two skeletons' names must be before joints without a role follow those of the same name. */
 const ALIKE = 0.8
 
+function calledAlike(figure: Skeleton, performer: Skeleton): boolean {
+  const theirs = new Set(performer.names)
+  return figure.names.filter(n => theirs.has(n)).length >= ALIKE * figure.names.length
+}
+
 /** Joints without a role on skeletons of one make: each follows the performer's joint of its own name, so that nothing is lost. */
 function namesakes(figure: Skeleton, fr: RoleReading, performer: Skeleton, pr: RoleReading): [number, number][] {
   const theirs = new Map(performer.names.map((n, p) => [n, p]))
-  const same = figure.names.filter(n => theirs.has(n)).length
-  if (same < ALIKE * figure.names.length) return []
   const taken = new Set([...Object.values(pr.joints)])
   const own = new Set([...Object.values(fr.joints)])
   return figure.names.flatMap((n, j): [number, number][] => {

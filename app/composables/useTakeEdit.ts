@@ -1,4 +1,5 @@
 import { ADJUST_DEFAULTS, type AdjustSettings } from '@chiraxis/core/adjust'
+import type { TakeCorrections } from '@chiraxis/core/perform'
 import type { TakeRef } from '@chiraxis/core/recipe'
 import { EMPTY_NOTE, type PerformerNote } from '@chiraxis/core/retarget'
 
@@ -61,5 +62,36 @@ export function useTakeEdit() {
   }
   const setTransfer = (name: string, change: Partial<typeof project.recipe.transfer>, joins = false): void =>
     project.change(name, { ...project.recipe, transfer: { ...project.recipe.transfer, ...change } }, joins)
-  return { take, adjust, key, note, setAdjust, spread, resetAdjust, setNote, setTransfer }
+  /** What is corrected of the take in play, and whether that is settled for it alone. */
+  const corrections = computed(() => ({ ...project.recipe.transfer, ...take.value?.correct }))
+  const alone = computed(() => take.value?.correct !== undefined)
+  const setTake = (name: string, change: Partial<TakeRef>, joins = false): void => {
+    const t = take.value
+    if (!t) return
+    const takes = project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o))
+    project.change(`${name}: ${t.name}`, { ...project.recipe, takes }, joins)
+  }
+  /** Changes a correction of all takes, or of the one in play where it is settled for it alone. */
+  function setCorrection(name: string, change: TakeCorrections, joins = false): void {
+    if (take.value?.correct) setTake(name, { correct: { ...take.value.correct, ...change } }, joins)
+    else setTransfer(name, change, joins)
+  }
+  const setAlone = (own: boolean): void =>
+    setTake(own ? 'Correct this take otherwise' : 'Correct as all takes', { correct: own ? {} : undefined })
+  return {
+    take,
+    adjust,
+    key,
+    note,
+    setAdjust,
+    spread,
+    resetAdjust,
+    setNote,
+    setTransfer,
+    setTake,
+    corrections,
+    alone,
+    setCorrection,
+    setAlone,
+  }
 }

@@ -13,7 +13,7 @@ import type { LostSkinEdit } from '@chiraxis/core/paint'
 import type { PieceGuess } from '@chiraxis/core/pieces'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Assessment, Blending, StrainKind, StrainRange } from '@chiraxis/core/strain'
-import type { TransferMeasures } from '@chiraxis/core/retarget'
+import type { TransferMeasures, Sliding } from '@chiraxis/core/retarget'
 import type { Comparison } from '@chiraxis/core/perform'
 import type { HandHolds } from '@chiraxis/core/correct'
 import type { CorrectiveShapes } from '@chiraxis/core/corrective'
@@ -60,6 +60,10 @@ export interface TakeAnswer {
   onTheSpot: boolean
   /** The figure's skeleton is the performer's own: nothing was corrected. */
   asPerformed: boolean
+  /** Frames at the beginning that hold a pose for measuring and are no motion. */
+  calibration?: number
+  /** The performer's joints that slide on what they hang on. */
+  sliding: readonly Sliding[]
   roleMap: Readonly<Record<string, string>>
   restMatch: Readonly<Record<string, number>>
   by: string

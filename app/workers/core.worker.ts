@@ -247,6 +247,8 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Pro
     measures: performed.measures,
     onTheSpot: performed.movingGround !== undefined,
     asPerformed: performed.asPerformed === true,
+    calibration: performed.calibration,
+    sliding: performed.sliding ?? [],
     roleMap: performed.roleMap,
     restMatch: performed.restMatch,
     by: ref ? performed.performer.by : 'its own skeleton',
@@ -469,6 +471,8 @@ const api: CoreApi = {
         takeName: take.name,
         settings,
         adjust: take.adjust,
+        correct: take.correct,
+        restFrom: take.restFrom,
       })
       return result
     }, true),

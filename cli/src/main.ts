@@ -109,6 +109,7 @@ program
   .option('--hands <share>', 'keep hands on each other and on the body, 0 to 1', number(0, 1), '1')
   .option('--girdle', "raised arms take the figure's collar bones along where the performer has none")
   .option('--no-limits', "let joints turn farther than a body's do")
+  .option('--leave-out-calibration', 'leave out a pose for measuring that takes begin with')
   .option('--no-as-performed', 'correct whatever the performer did: limits, elbow room and still feet hold in any case')
   .option('--limits', "hold joints back from turning farther than a body's do, as is done anyway")
   .option(

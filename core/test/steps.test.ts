@@ -204,6 +204,12 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     r => ({ ...r, takes: [take('walk', { adjust: { pace: 2 } }), r.takes[1]!] }),
     ['performance', ...TAKE],
   ],
+  ['takes.restFrom', r => ({ ...r, takes: [take('walk', { restFrom: 4 }), r.takes[1]!] }), ['performance', ...TAKE]],
+  [
+    'takes.correct',
+    r => ({ ...r, takes: [take('walk', { correct: { limits: false } }), r.takes[1]!] }),
+    ['corrected', 'take', 'findings'],
+  ],
   ['takes: another one', r => ({ ...r, takes: [r.takes[0]!, take('run', { adjust: { mirror: true } })] }), []],
   ['transfer.rest', r => ({ ...r, transfer: { ...r.transfer, rest: 'none' } }), TAKE],
   ['transfer.ground', r => ({ ...r, transfer: { ...r.transfer, ground: false } }), ['corrected', 'take', 'findings']],
@@ -245,9 +251,9 @@ describe('the table of steps', () => {
     const all = paths(full, '').filter(p => p !== 'version' && p !== 'transfer')
     expect(all.filter(p => !told.has(p) && ![...told].some(t => t.startsWith(p) || p.startsWith(t)))).toEqual([])
     expect(Object.keys(full.transfer).filter(k => !told.has(`transfer.${k}`))).toEqual([])
-    const step = (['id', 'name', 'performer', 'file', 'index', 'tags', 'kind', 'adjust'] as const).filter(
-      k => k !== 'id' && !told.has(`takes.${k}`),
-    )
+    const step = (
+      ['id', 'name', 'performer', 'file', 'index', 'tags', 'kind', 'adjust', 'restFrom', 'correct'] as const
+    ).filter(k => k !== 'id' && !told.has(`takes.${k}`))
     expect(step).toEqual([])
   })
   it('does not let the skin into a take whose arms, hands and feet are let be', () => {

@@ -4,7 +4,7 @@ import { partnerOf, sideOf, roleLabel } from '@chiraxis/core/body'
 const view = useView()
 const derived = useDerived()
 const player = usePlayer()
-const { take, note, setNote, setTransfer } = useTakeEdit()
+const { take, note, setNote, setTransfer, setTake } = useTakeEdit()
 const project = useProject()
 const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const rest = computed({
@@ -41,8 +41,14 @@ const from = computed(() =>
     : `The file's rest pose shows no standing body; frame ${answer.value.restFrame} of the take stands in.`,
 )
 const source = computed<'auto' | 'file' | 'frame'>({
-  get: () => (typeof note.value.restFrom === 'number' ? 'frame' : note.value.restFrom),
-  set: v => setNote('Rest pose of the performer', { restFrom: v === 'frame' ? player.frame : v }),
+  get: () =>
+    take.value?.restFrom !== undefined || typeof note.value.restFrom === 'number' ? 'frame' : note.value.restFrom,
+  // a frame belongs to its take, all else to whoever performed it
+  set: v => {
+    if (v === 'frame') return setTake('Rest pose from a frame', { restFrom: player.frame })
+    if (take.value?.restFrom !== undefined) setTake('Rest pose as of all takes', { restFrom: undefined })
+    if (note.value.restFrom !== v) setNote('Rest pose of the performer', { restFrom: v }, true)
+  },
 })
 </script>
 

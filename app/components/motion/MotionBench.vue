@@ -47,7 +47,27 @@ const measures = computed(() => {
     },
   ]
 })
-const { take: own } = useTakeEdit()
+const { take: own, adjust, setAdjust } = useTakeEdit()
+function leaveOutCalibration(): void {
+  const a = answer.value
+  if (!a?.calibration) return
+  const end = adjust.value.trim?.[1] ?? a.recorded.seconds
+  setAdjust('Leave out the pose for measuring', { trim: [a.calibration / a.recorded.fps, end] })
+}
+/** Joints of the performer that slide on what they hang on, in words. */
+const sliding = computed(() => {
+  const list = answer.value?.sliding ?? []
+  const left = list.filter(s => !s.carried)
+  const names = (some: typeof list): string =>
+    some.length > 3
+      ? `${some
+          .slice(0, 2)
+          .map(s => s.joint)
+          .join(', ')} and ${some.length - 2} more`
+      : some.map(s => s.joint).join(', ')
+  if (left.length > 0) return `Joints of the performer that slide or stretch are not carried: ${names(left)}.`
+  return list.length > 0 ? `Sliding and stretching joints are carried along: ${names(list)}.` : ''
+})
 const AXIS = { x: 'X', y: 'Y', z: 'Z' } as const
 /** What was found out about the performer's own conventions. */
 const told = computed(() => {
@@ -128,6 +148,17 @@ function remove(): void {
           m.value
         }}</span>
       </div>
+      <div v-if="answer?.calibration && !isOwn" class="pt-1" data-testid="calibration">
+        <p class="quiet">
+          {{
+            answer.calibration > 1
+              ? `The first ${answer.calibration} frames hold a pose for measuring and are no motion.`
+              : 'The first frame is a pose for measuring and no motion.'
+          }}
+        </p>
+        <button class="press mt-1" @click="leaveOutCalibration">Leave it out</button>
+      </div>
+      <p v-if="sliding" class="quiet pt-1" data-testid="sliding">{{ sliding }}</p>
       <p v-if="answer?.onTheSpot" class="quiet pt-1" data-testid="on-the-spot">
         Walks on the spot: the feet run away under a body that stays, so what they slide over is not told.
       </p>

@@ -3,10 +3,18 @@ import { ADJUST_LIMITS, FRAME_RATES } from '@chiraxis/core/adjust'
 
 const view = useView()
 const derived = useDerived()
-const project = useProject()
-const { take, adjust, setAdjust, spread, resetAdjust, setTransfer } = useTakeEdit()
+const {
+  take,
+  adjust,
+  setAdjust,
+  spread,
+  resetAdjust,
+  corrections: transfer,
+  alone,
+  setAlone,
+  setCorrection,
+} = useTakeEdit()
 const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
-const transfer = computed(() => project.recipe.transfer)
 const whole = computed(() => answer.value?.recorded.seconds ?? 0)
 const mirror = computed({
   get: () => adjust.value.mirror,
@@ -18,7 +26,7 @@ const spot = computed({
 })
 const ground = computed({
   get: () => transfer.value.ground,
-  set: v => setTransfer(v ? 'Hold resting feet' : 'Let feet slide', { ground: v }),
+  set: v => setCorrection(v ? 'Hold resting feet' : 'Let feet slide', { ground: v }),
 })
 const rate = computed({
   get: () => String(adjust.value.fps ?? ''),
@@ -26,23 +34,24 @@ const rate = computed({
 })
 const girdle = computed({
   get: () => transfer.value.girdle,
-  set: v => setTransfer(v ? 'Raised arms take the shoulders along' : 'Leave the shoulders as carried', { girdle: v }),
+  set: v => setCorrection(v ? 'Raised arms take the shoulders along' : 'Leave the shoulders as carried', { girdle: v }),
 })
 const limits = computed({
   get: () => transfer.value.limits,
-  set: v => setTransfer(v ? 'Keep joints within limits' : 'Let joints turn freely', { limits: v }),
+  set: v => setCorrection(v ? 'Keep joints within limits' : 'Let joints turn freely', { limits: v }),
 })
 const asPerformed = computed({
   get: () => transfer.value.asPerformed,
   set: v =>
-    setTransfer(v ? 'Correct only where the performer did otherwise' : 'Correct whatever the performer did', {
+    setCorrection(v ? 'Correct only where the performer did otherwise' : 'Correct whatever the performer did', {
       asPerformed: v,
     }),
 })
 const room = computed({
   get: () => transfer.value.elbowRoom !== null,
-  set: v => setTransfer(v ? 'Keep arms off the body' : 'Let arms be', { elbowRoom: v ? 0.005 : null }),
+  set: v => setCorrection(v ? 'Keep arms off the body' : 'Let arms be', { elbowRoom: v ? 0.005 : null }),
 })
+const own = computed({ get: () => alone.value, set: setAlone })
 const trim = computed(() => adjust.value.trim ?? ([0, whole.value] as const))
 function cut(k: 0 | 1, value: number): void {
   const next = [...trim.value] as [number, number]
@@ -65,7 +74,10 @@ const cm = (v: number | undefined): string =>
   <div v-if="!take" class="card quiet">Choose a take that was recorded on somebody else.</div>
   <template v-else>
     <div class="card">
-      <h3>{{ view.fourLegs ? 'Paws' : 'Arms and feet' }} <span class="quiet font-normal">· of every take</span></h3>
+      <h3>
+        {{ view.fourLegs ? 'Paws' : 'Arms and feet' }}
+        <span class="quiet font-normal">· {{ own ? 'of this take' : 'of every take' }}</span>
+      </h3>
       <template v-if="!view.fourLegs">
         <SwitchRow v-model="room" label="Elbow room" />
         <SliderRow
@@ -78,7 +90,7 @@ const cm = (v: number | undefined): string =>
           :digits="1"
           unit="cm"
           hint="0.5 cm just clears the body"
-          @change="(v, joins) => setTransfer('Elbow room', { elbowRoom: v / 100 }, joins)"
+          @change="(v, joins) => setCorrection('Elbow room', { elbowRoom: v / 100 }, joins)"
         />
         <div v-if="room" class="flex justify-between py-0.5">
           <span class="quiet">Nearest to the body</span
@@ -95,7 +107,7 @@ const cm = (v: number | undefined): string =>
           :digits="0"
           unit="%"
           hint="On each other and on the body, while the performer's do"
-          @change="(v, joins) => setTransfer('Hands keep their place', { hands: v / 100 }, joins)"
+          @change="(v, joins) => setCorrection('Hands keep their place', { hands: v / 100 }, joins)"
         />
         <SwitchRow v-model="limits" label="Joints turn no farther than a body's" />
         <SwitchRow v-model="girdle" label="Raised arms take the shoulders along" />
@@ -111,6 +123,7 @@ const cm = (v: number | undefined): string =>
               : 'Limits, room and resting feet hold whatever the performer did.'
         }}
       </p>
+      <SwitchRow v-model="own" label="Settle this for this take alone" />
     </div>
     <div class="card">
       <h3>{{ take.name }}</h3>

@@ -4,7 +4,7 @@ import { asRead, deliver, figureWithTakes, readFile, readReceived, type FileRead
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
-import { perform } from '../perform'
+import { perform, type TakeCorrections } from '../perform'
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -21,8 +21,10 @@ export interface TransferJob {
   readonly index: number
   readonly takeName: string
   readonly settings: BatchSettings
-  /** Settings of this take alone, over those of the batch. */
+  /** Settings of this take alone, over those of the batch, and the frame its performer's rest pose is taken from. */
   readonly adjust?: Partial<AdjustSettings>
+  readonly correct?: TakeCorrections
+  readonly restFrom?: number
 }
 
 export interface TransferJobResult {
@@ -55,7 +57,7 @@ export function createTransferJobs(
     return known
   }
   return async (job, work = {}) => {
-    const { settings } = job
+    const settings = { ...job.settings, ...job.correct }
     const figure = await kept(figures, job.figure.key, async (): Promise<Figure> => {
       const received = await read(job.figure.bytes, job.figure.name, work)
       if (!received.skeleton)
@@ -75,7 +77,8 @@ export function createTransferJobs(
     const { mesh, skin } = figure.received
     if (!figure.surface && mesh && skin)
       figure.surface = await bodySurfaceOf(mesh, figure.skeleton, skin, recogniseRoles(figure.skeleton).joints)
-    const note = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
+    const told = settings.performers[performerKey(source.skeleton)] ?? EMPTY_NOTE
+    const note = { ...told, restFrom: job.restFrom ?? told.restFrom }
     const performed = await perform(source.skeleton, { ...recording, name: job.takeName }, figure.skeleton, {
       ...work,
       settings,

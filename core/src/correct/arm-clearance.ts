@@ -1,4 +1,4 @@
-import { rotateAt, rotateBackAt, timesAt } from '../math'
+import { minOf, rotateAt, rotateBackAt, timesAt } from '../math'
 import type { Played, Take } from '../motion'
 import { forwardKinematics, worldPoseBuffer } from '../skeleton'
 import type { BodyRadii, BodySurface, PosedDistance } from '../surface'
@@ -137,8 +137,8 @@ function askAsPerformed(asked: Float64Array, clear: Float64Array, theirs: Seen, 
 export function armRoom(played: Played, surface: BodySurface): number {
   const seen = sampleArms(played, surface.radii)
   const exactly = surface.exact && exactLook(seen, surface.exact)
-  return Math.min(
-    ...SIDES.map(side => {
+  return minOf(
+    SIDES.map(side => {
       const arm = seen.arms[side]
       const clear = new Float64Array(seen.count)
       if (arm) look(seen, arm, clear, undefined, undefined, TOUCHES)

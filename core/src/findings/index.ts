@@ -3,6 +3,7 @@ import { breather, type WorkOptions } from '../math'
 import type { Finding, FindingContext, Remedy, Rule } from './finding'
 import { asymmetricSkeleton } from './asymmetric-skeleton'
 import { bentBack } from './bent-back'
+import { calibrationPose } from './calibration-pose'
 import { duplicateNames } from './duplicate-names'
 import { extraJoints } from './extra-joints'
 import { facingAway } from './facing-away'
@@ -25,6 +26,7 @@ import { offMidline } from './off-midline'
 import { openSurface } from './open-surface'
 import { prefixMissing } from './prefix-missing'
 import { rootTurned } from './root-turned'
+import { slidingJointsRule } from './sliding-joints'
 import { straightLimb } from './straight-limb'
 import { turnedBody } from './turned-body'
 import { doubtfulReading } from './doubtful-reading'
@@ -75,6 +77,8 @@ export const RULES: readonly Rule[] = [
   guessedLandmark,
   offCentre,
   footSkateRule,
+  calibrationPose,
+  slidingJointsRule,
   extraJoints,
   lostEdit,
   notKept,

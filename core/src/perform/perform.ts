@@ -31,6 +31,7 @@ import { kindOf } from '../body'
 import { solesOf, usualSurface, type BodySurface } from '../surface'
 import {
   bodyFrame,
+  calibrationFrames,
   isPerformance,
   measuredRoles,
   measureTransfer,
@@ -38,6 +39,8 @@ import {
   EMPTY_NOTE,
   restTurnsOf,
   type PerformerNote,
+  slidingJoints,
+  type Sliding,
   prepareTransfer,
   readRoles,
   type TransferPlan,
@@ -58,12 +61,16 @@ export interface Performance {
   readonly restFrame?: number
   /** The recording with its changes made. */
   readonly take: Take
+  /** Frames at the beginning of the recording that hold a pose for measuring, where they are not cut away. */
+  readonly calibration?: number
 }
 
 /** A performance on the figure's skeleton, before anything is corrected: the second stage. */
 export interface Carried extends Transferred {
   /** The performer's motion as a body's. */
   readonly played: Played
+  /** Joints that slide on what they hang on, and whether they are carried. */
+  readonly sliding: readonly Sliding[]
 }
 
 /** A carried take with hands, arms, limits and feet kept as the settings ask: the third stage. */
@@ -81,7 +88,11 @@ export interface Corrected {
 
 /** Everything about a take on a figure: what the stages gave, travel taken away where that was asked for. */
 export interface Performed
-  extends Transferred, Pick<Corrected, 'contacts' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'> {
+  extends
+    Transferred,
+    Pick<Performance, 'calibration'>,
+    Partial<Pick<Carried, 'sliding'>>,
+    Pick<Corrected, 'contacts' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'> {
   readonly performerSkeleton: Skeleton
   /** The take as carried over exactly, before hands, arms and feet were kept. */
   readonly carried: Take
@@ -113,7 +124,10 @@ export function adjustPerformance(
   const roles = performer === recorded ? before : readRoles(performer, note.map, 'performer', note.reading)
   const frame = roles.missing.length === 0 ? bodyFrame(performer, roles.joints) : ([...IDENTITY] as Quat)
   const take = adjustTake({ skeleton: performer, joints: roles.joints, take: recording, frame }, adjust)
-  return { performer, roles, restFrame, take }
+  const held = roles.missing.length === 0 ? calibrationFrames(recorded, roles.joints, frame, recording) : 0
+  // what is cut away already needs no telling
+  const calibration = held > 0 && (adjust?.trim?.[0] ?? 0) < (held - 0.5) / recording.fps ? held : undefined
+  return { performer, roles, restFrame, take, calibration }
 }
 
 function rested(
@@ -157,7 +171,7 @@ export async function carryPerformance(
     })
   const moved = await transfer(performer, take, figure, { ...work, plan: pair })
   const played: Played = { skeleton: performer, joints: pair.performer.joints, take, frame: pair.performerFrame }
-  return { ...moved, played }
+  return { ...moved, played, sliding: slidingJoints(pair, take) }
 }
 
 /** What is corrected after a take was carried over. */
@@ -265,7 +279,7 @@ function followBoth(
 
 /** Puts the stages together; travel is taken away last, so that feet were held where they really stood. */
 export function finishPerformance(
-  { restFrame, performer }: Performance,
+  { restFrame, performer, calibration }: Performance,
   carried: Carried,
   { take, ...told }: Corrected,
   spot: boolean,
@@ -285,6 +299,7 @@ export function finishPerformance(
     performerSkeleton: performer,
     performerTake: spot ? onTheSpot(played) : played.take,
     restFrame,
+    calibration,
   }
 }
 

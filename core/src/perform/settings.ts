@@ -1,5 +1,28 @@
 import { z } from 'zod'
 
+/** What is corrected after a take was carried over. */
+const corrections = {
+  /**
+   * Corrections act only where the figure does otherwise than the performer did: limits, elbow room and stillness of feet
+   * give way to what the performer's own joints, arms and feet show. Off, they hold whatever the performer did.
+   */
+  asPerformed: z.boolean(),
+  /** Figure, feet and hands keep to the ground as the performer's; resting feet keep their place. */
+  ground: z.boolean(),
+  /** Joints are held back from turning farther than a body's do. */
+  limits: z.boolean(),
+  /** Raised arms take the figure's collar bones along where the performer has none. */
+  girdle: z.boolean(),
+  /** How firmly hands keep their place on each other and on the body, 0..1. */
+  hands: z.number().min(0).max(1),
+  /** How far arms are kept off the body, metres; null lets them be. */
+  elbowRoom: z.number().min(0).max(1).nullable(),
+} as const
+
+/** Corrections of one take, where they are others than those of all. */
+export const takeCorrectionsSchema = z.object(corrections).partial()
+export type TakeCorrections = Readonly<z.infer<typeof takeCorrectionsSchema>>
+
 /**
  * How takes are carried over and what is corrected afterwards. The one schema of window, batch, server and command
  * line, so that the same take comes out the same everywhere.
@@ -7,21 +30,12 @@ import { z } from 'zod'
 export const transferSettingsSchema = z.object({
   /** `auto` brings the two rest poses together limb by limb; `none` takes them as they are. */
   rest: z.enum(['auto', 'none']).default('auto'),
-  /**
-   * Corrections act only where the figure does otherwise than the performer did: limits, elbow room and stillness of feet
-   * give way to what the performer's own joints, arms and feet show. Off, they hold whatever the performer did.
-   */
-  asPerformed: z.boolean().default(true),
-  /** Resting feet keep their place. */
-  ground: z.boolean().default(true),
-  /** Joints are held back from turning farther than a body's do. */
-  limits: z.boolean().default(true),
-  /** Raised arms take the figure's collar bones along where the performer has none. */
-  girdle: z.boolean().default(false),
-  /** How firmly hands keep their place on each other and on the body, 0..1. */
-  hands: z.number().min(0).max(1).default(1),
-  /** How far arms are kept off the body, metres; null lets them be. */
-  elbowRoom: z.number().min(0).max(1).nullable().default(0.005),
+  asPerformed: corrections.asPerformed.default(true),
+  ground: corrections.ground.default(true),
+  limits: corrections.limits.default(true),
+  girdle: corrections.girdle.default(false),
+  hands: corrections.hands.default(1),
+  elbowRoom: corrections.elbowRoom.default(0.005),
 })
 export type TransferSettings = Readonly<z.infer<typeof transferSettingsSchema>>
 

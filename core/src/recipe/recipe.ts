@@ -6,7 +6,7 @@ import { ChiraxisError, type Vec3 } from '../math'
 import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
 import { readingChoiceSchema } from '../skeleton'
-import { TRANSFER_DEFAULTS, transferSettingsSchema } from '../perform'
+import { takeCorrectionsSchema, TRANSFER_DEFAULTS, transferSettingsSchema } from '../perform'
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
 import { ownPoseSchema } from '../strain'
@@ -45,6 +45,10 @@ export const takeRefSchema = z.object({
   index: z.number().int().nonnegative(),
   /** What is changed about it; left out where nothing is. */
   adjust: adjustSchema.partial().optional(),
+  /** Frame of its own that its performer's rest pose is taken from. */
+  restFrom: z.number().int().min(0).optional(),
+  /** What is corrected otherwise than in other takes. */
+  correct: takeCorrectionsSchema.optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
   /** How the performer stands, where it was told. */

@@ -4,6 +4,8 @@ export { prepareTransfer, readRoles, type PrepareOptions, type TransferPlan } fr
 export * from './body-frame'
 export { matchRests, restStance, type RestStance } from './rest-match'
 export * from './measure'
+export { calibrationFrames } from './calibration-pose'
+export { slidingJoints, type Sliding } from './slide'
 export { isPerformance } from './as-performed'
 export type { Travel } from './travel'
 export * from './performer-note'

@@ -86,10 +86,17 @@ type LandmarkEdits = Recipe['landmarks']['edits']
 const handPlaces = (edits: LandmarkEdits): unknown[] =>
   ['Elbow', 'Wrist', 'HandTip'].flatMap(part => ['left', 'right'].map(side => edits[side + part]))
 type Transfer = Recipe['transfer']
+/** What is corrected of a take: what is told of all, and of it alone. */
+const correctionsOf = (recipe: Recipe, id: string): Transfer => ({
+  ...recipe.transfer,
+  ...recipe.takes.find(t => t.id === id)?.correct,
+})
+/** Whether a correction of a take asks for the figure's own surface. */
+const asksSurface = (recipe: Recipe, id: string): boolean => {
+  const { ground, hands, elbowRoom } = correctionsOf(recipe, id)
+  return ground || hands > 0 || elbowRoom !== null
+}
 /** Everything but how rest poses are matched. */
-/** Whether a correction of takes asks for the figure's own surface. */
-const asksSurface = ({ transfer }: Pick<Recipe, 'transfer'>): boolean =>
-  transfer.ground || transfer.hands > 0 || transfer.elbowRoom !== null
 const corrections = ({ rest: _, ...others }: Transfer): unknown => others
 
 const eachCorrective = ({ correctives }: Recipe): StepRef[] =>
@@ -517,16 +524,17 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   performance: {
-    reads: ['takes.$.index', 'takes.$.adjust', 'performers'],
+    reads: ['takes.$.index', 'takes.$.adjust', 'takes.$.restFrom', 'performers'],
     from: recordingOf,
     weight: 1,
     compute: async ({ recipe, of, get }) => {
-      const { file, index, adjust } = takeOf(recipe, of)
+      const { file, index, adjust, restFrom } = takeOf(recipe, of)
       const { skeleton, takes } = await get('read', { file, beside: [] })
       const recording = takes[index]
       if (!skeleton || !recording)
         throw new ChiraxisError('no-take', `${file.name} holds no motion that could be carried over.`)
-      return adjustPerformance(skeleton, recording, { adjust, note: noteOf(recipe, skeleton) })
+      const note = noteOf(recipe, skeleton)
+      return adjustPerformance(skeleton, recording, { adjust, note: { ...note, restFrom: restFrom ?? note.restFrom } })
     },
   },
   carried: {
@@ -542,18 +550,15 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   corrected: {
-    reads: [
-      { path: 'transfer', part: corrections },
-      { path: 'bones.edits', part: restsOtherwise },
-    ],
-    from: (recipe, of) => ['rig', ['carried', of], ...(asksSurface(recipe) ? ['bodySurface' as const] : [])],
+    reads: [{ path: 'transfer', part: corrections }, 'takes.$.correct', { path: 'bones.edits', part: restsOtherwise }],
+    from: (recipe, of) => ['rig', ['carried', of], ...(asksSurface(recipe, of) ? ['bodySurface' as const] : [])],
     weight: 2,
     compute: async ({ recipe, of, work, get }) => {
       const carried = await get('carried', of)
       return correctCarried(carried, standing(recipe, (await get('rig')).skeleton), {
         ...work,
-        settings: recipe.transfer,
-        surface: asksSurface(recipe) ? await get('bodySurface') : undefined,
+        settings: correctionsOf(recipe, of),
+        surface: asksSurface(recipe, of) ? await get('bodySurface') : undefined,
       })
     },
   },

@@ -7,7 +7,7 @@
  */
 import { writeFileSync } from 'node:fs'
 import { angleOf, quatAt } from '@chiraxis/core/math'
-import { findContacts, type Take } from '@chiraxis/core/motion'
+import type { Take } from '@chiraxis/core/motion'
 import { perform, TRANSFER_DEFAULTS } from '@chiraxis/core/perform'
 import { transfer } from '@chiraxis/core/retarget'
 import { recogniseRoles, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
@@ -35,8 +35,6 @@ interface Row {
   bodyLow: number
   depthPlain: number
   depth: number
-  slide: number
-  theirSlide: number
 }
 
 function apart(s: Skeleton, a: Take, b: Take): { degrees: number; metres: number } {
@@ -73,7 +71,8 @@ for (let i = 0; i < bodies; i++) {
     make: 'smooth pieces',
     stance: i % 3 === 0 ? 't-pose' : 'a-pose',
   })
-  const { skeleton, skin } = trueSkin(stranger)
+  const { skeleton, skin, natures } = trueSkin(stranger)
+  const flesh = natures.flatMap((n, v) => (n === 'cloth' ? [] : [v]))
   const joints = recogniseRoles(skeleton).joints
   const surfaceOfBody = await bodySurfaceOf(stranger.mesh, skeleton, skin, joints)
   const surface = surfaceOf({ mesh: stranger.mesh, skeleton, skin, height: stranger.height })
@@ -123,7 +122,7 @@ for (let i = 0; i < bodies; i++) {
       }
       for (const side of ['left', 'right'] as const)
         soleLow = Math.min(soleLow, (surface.lowest(after, surface.soles[side]) - floor) / H)
-      bodyLow = Math.min(bodyLow, (surface.lowest(after) - floor) / H)
+      bodyLow = Math.min(bodyLow, (surface.lowest(after, flesh) - floor) / H)
     }
     // opening eases in and out around a collision: what lies within half a second of one counts with it
     const around = Math.ceil((0.6 * (LOOKS - 1) * plain.take.fps) / plain.take.frames)
@@ -137,14 +136,6 @@ for (let i = 0; i < bodies; i++) {
       w = speeds(done.take)
     let faster = 0
     v.forEach((x, j) => (faster = Math.max(faster, w[j] / Math.max(x, 1))))
-    const theirs = {
-      skeleton: recorded.skeleton,
-      joints: done.performer.joints,
-      take: recorded.take,
-      frame: done.performerFrame,
-    }
-    const contacts = findContacts(theirs)
-    void contacts
     rows.push({
       move: move.name,
       body: `${stranger.build}${stranger.dress ? ` ${stranger.dress}` : ''} ${seed}`,
@@ -157,8 +148,6 @@ for (let i = 0; i < bodies; i++) {
       bodyLow,
       depthPlain,
       depth,
-      slide: done.measures.footSkateMetresPerSecond ?? 0,
-      theirSlide: 0,
     })
   }
 }

@@ -51,6 +51,8 @@ export interface TakeAnswer {
   /** From the performer's own space to Y up, facing +Z, and from its unit to metres. */
   performerFrame: [number, number, number, number]
   performerScale: number
+  /** Length of the performer's leg in the unit of its file; for bodies on four legs from the top of a leg to its paw. */
+  performerLeg: number
   performerGround: number
   contacts: Contacts
   /** When hands keep to each other and to the body, where they were kept. */

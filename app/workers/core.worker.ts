@@ -241,6 +241,7 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Pro
     performerTake: performed.performerTake,
     performerFrame: performed.performerFrame,
     performerScale: travel.scale,
+    performerLeg: performed.performerLeg,
     performerGround: travel.performerStand * travel.scale - travel.figureStand,
     contacts: performed.contacts,
     handContacts: handContacts && { together: handContacts.together, body: handContacts.body },

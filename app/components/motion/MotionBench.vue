@@ -68,6 +68,15 @@ const sliding = computed(() => {
   if (left.length > 0) return `Joints of the performer that slide or stretch are not carried: ${names(left)}.`
   return list.length > 0 ? `Sliding and stretching joints are carried along: ${names(list)}.` : ''
 })
+const UNITS = [
+  { name: 'metres', leg: 0.82, rare: 1 },
+  { name: 'centimetres', leg: 82, rare: 1 },
+  { name: 'millimetres', leg: 820, rare: 1 },
+  { name: 'inches', leg: 32.3, rare: 2 },
+  { name: 'feet', leg: 2.7, rare: 2 },
+] as const
+const misfit = (leg: number, unit: (typeof UNITS)[number]): number =>
+  unit.rare * Math.abs(Math.log((leg || 1e-9) / unit.leg))
 const AXIS = { x: 'X', y: 'Y', z: 'Z' } as const
 /** What was found out about the performer's own conventions. */
 const told = computed(() => {
@@ -78,10 +87,11 @@ const told = computed(() => {
     const n = nearestAxis(rotate(back, v))
     return `${n[0] === '-' ? '−' : ''}${AXIS[n[1] as 'x']}`
   }
-  const unit = a.performerScale > 0.2 ? 'metres' : a.performerScale > 0.004 ? 'centimetres' : 'millimetres'
+  // a leg told by the size of its number; small bodies are likelier than other units
+  const unit = UNITS.reduce((best, u) => (misfit(a.performerLeg, u) < misfit(a.performerLeg, best) ? u : best))
   return [
     { label: 'Up, facing', value: `${axis([0, 1, 0])}, ${axis([0, 0, 1])}` },
-    { label: 'Unit', value: unit },
+    { label: 'Unit, by its size', value: unit.name },
     { label: 'Recorded', value: `${a.recorded.seconds.toFixed(2)} s at ${Number(a.recorded.fps.toFixed(2))} a second` },
     { label: 'Joints', value: `${a.performer.names.length}, ${Object.keys(a.performerJoints).length} with a role` },
   ]

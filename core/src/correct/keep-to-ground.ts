@@ -59,8 +59,8 @@ export function keepToGround(figure: OverGround, recorded: OverGround, options: 
   for (let round = 0; lifted && round < ROUNDS; round++) {
     const sunk = sunkIn(posed(own, take), lifted)
     if (!sunk.some(s => s > SUNK * own.long)) break
-    const { by, lies } = lifted
-    lifted = { by: by.map((lift, f) => lift + sunk[f]), lies }
+    const { by } = lifted
+    lifted = { ...lifted, by: by.map((lift, f) => lift + sunk[f]) }
     take = holdFeet(figure, performer, { ...options, lifted })
   }
   return handsOnGround(posed(own, take), theirs, travel)

@@ -48,6 +48,8 @@ const EASE = 0.1
 export interface Lift {
   readonly by: Float32Array
   readonly lies: Float32Array
+  /** By frame, the parts that come near the ground with the performer. */
+  readonly carriers: ReadonlyMap<number, readonly string[]>
 }
 
 /** How a body lies over its ground in a frame: by part, how high its lowest place is. */
@@ -108,37 +110,46 @@ export function liftOntoGround(figure: Grounded, performer: Grounded, travel: Pi
   if (frames.length === 0) return undefined
   const theirs = heightsOver(performer),
     ours = heightsOver(figure)
+  const carriers = new Map<number, readonly string[]>()
   const lifts = new Float32Array(take.frames),
     low = new Float32Array(take.frames),
     lies = new Float32Array(take.frames)
   let any = false
   for (const f of frames) {
     const own = ours(f)
-    const told = liftAt(own, theirs(f), travel.scale, figure.long)
+    const others = theirs(f)
+    const told = liftAt(own, others, travel.scale, figure.long)
     lifts[f] = told.lift
     lies[f] = told.firm
-    for (const [role, y] of own) if (CARRIES.test(role)) low[f] = Math.min(low[f], y)
+    // cloth and knees that are up in the air with the performer carry nobody
+    const parts = [...others].flatMap(([role, y]) =>
+      CARRIES.test(role) && travel.scale * y < CLEAR * figure.long ? [role] : [],
+    )
+    carriers.set(f, parts)
+    for (const role of parts) low[f] = Math.min(low[f], own.get(role) ?? 0)
     any ||= Math.abs(lifts[f]) > 1e-4 || low[f] < -1e-4
   }
   if (!any) return undefined
   const reach = Math.max(1, Math.round(EASE * take.fps))
   const soft = evened(lifts, reach)
-  // whatever the performer did, nothing goes under the ground
+  // whatever is near the ground does not go under it, how deep the performer's usual body may seem to lie
   const rest = envelope(
     soft.map((lift, f) => Math.max(0, -low[f] - lift)),
     reach,
   )
-  return { by: soft.map((lift, f) => lift + rest[f]), lies: evened(lies, reach) }
+  return { by: soft.map((lift, f) => lift + rest[f]), lies: evened(lies, reach), carriers }
 }
 
 /** How far what carries a body lies under the ground after all, eased in time: N, unit of the figure. */
-export function sunkIn(figure: Grounded, { lies }: Lift): Float32Array {
+export function sunkIn(figure: Grounded, { lies, carriers }: Lift): Float32Array {
   const { take } = figure.played
   const ours = heightsOver(figure)
   const sunk = Float32Array.from(lies, (firm, f) => {
-    if (firm <= 0) return 0
+    const parts = carriers.get(f)
+    if (firm <= 0 || !parts) return 0
+    const heights = ours(f)
     let low = 0
-    for (const [role, y] of ours(f)) if (CARRIES.test(role)) low = Math.min(low, y)
+    for (const role of parts) low = Math.min(low, heights.get(role) ?? 0)
     return -low
   })
   return envelope(sunk, Math.max(1, Math.round(EASE * take.fps)))

@@ -40,6 +40,7 @@ import {
   restTurnsOf,
   type PerformerNote,
   slidingJoints,
+  stanceOf,
   type Sliding,
   prepareTransfer,
   readRoles,
@@ -94,6 +95,8 @@ export interface Performed
     Partial<Pick<Carried, 'sliding'>>,
     Pick<Corrected, 'contacts' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'> {
   readonly performerSkeleton: Skeleton
+  /** Length of its leg, in its own unit. */
+  readonly performerLeg: number
   /** The take as carried over exactly, before hands, arms and feet were kept. */
   readonly carried: Take
   /** The performer's take as it was adjusted. */
@@ -297,6 +300,7 @@ export function finishPerformance(
     carried: transferred.take,
     ...told,
     performerSkeleton: performer,
+    performerLeg: stanceOf(performer, carried.performer.joints, carried.performerFrame).leg,
     performerTake: spot ? onTheSpot(played) : played.take,
     restFrame,
     calibration,

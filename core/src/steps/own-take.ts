@@ -1,7 +1,7 @@
 import { ChiraxisError, IDENTITY, type Quat } from '../math'
 import { takeSeconds, findContacts, type Played } from '../motion'
 import { recogniseRoles } from '../skeleton'
-import { bodyFrame, measureTransfer } from '../retarget'
+import { bodyFrame, measureTransfer, stanceOf } from '../retarget'
 import { type Performed } from '../perform'
 import { ownTakeIds } from '../recipe'
 import type { RigResult } from './types'
@@ -21,6 +21,7 @@ export function performOwnTake(rig: Pick<RigResult, 'skeleton' | 'takes'>, id: s
     carried: take,
     performerTake: take,
     performerSkeleton: skeleton,
+    performerLeg: known ? stanceOf(skeleton, roles.joints, frame).leg : 0,
     figureSkeleton: skeleton,
     performer: roles,
     figure: roles,

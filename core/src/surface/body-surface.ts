@@ -3,6 +3,7 @@ import type { Mesh } from '../mesh'
 import { bodyPart } from '../body'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
+import { clothOf } from './cloth'
 import { bodyRadiiOf, type BodyRadii } from './limb-radii'
 import { outermostOf, outermostOfRadii, type Outermost } from './outermost'
 import { posedSurface, type PosedSurface } from './posed-distance'
@@ -29,7 +30,7 @@ export async function bodySurfaceOf(
   const arms = armJoints(skeleton, joints)
   return {
     radii,
-    outermost: outermostOf(mesh, skeleton, skin, joints),
+    outermost: outermostOf(mesh, skeleton, skin, joints, await clothOf(mesh, work)),
     exact: posedSurface(mesh, skeleton, skin, j => !arms[j]),
   }
 }

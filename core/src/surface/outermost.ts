@@ -1,6 +1,7 @@
-import { conjugate, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
+import { conjugate, dot, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
+import { SIDES } from '../body'
 import type { Mesh } from '../mesh'
-import { bindPose, type Skeleton } from '../skeleton'
+import { bindPose, worldPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { Skin } from '../skin'
 import type { BodyRadii } from './limb-radii'
 import { AROUND, rowsOf } from './limb-radii'
@@ -34,8 +35,12 @@ const DIRECTIONS: readonly Vec3[] = Array.from({ length: 64 }, (_, i) => {
   return [r * Math.cos(angle), y, r * Math.sin(angle)]
 })
 
-/** Takes points joint by joint and keeps those that are outermost in some direction. */
-function gatherer(skeleton: Skeleton, joints: Readonly<Record<string, number>>) {
+/**
+ * Takes points joint by joint and keeps those that are outermost in some direction. Of shins only the half at the knee counts:
+ * what is near the ankle stands over a sole.
+ * @param at where joints are in the pose the points are told in
+ */
+function gatherer(skeleton: Skeleton, joints: Readonly<Record<string, number>>, at: WorldPose) {
   const own = new Map(PARTS.flatMap(role => (joints[role] === undefined ? [] : [[joints[role], role as string]])))
   const roleAt = skeleton.names.map((_, j) => {
     for (let p = j; p >= 0; p = skeleton.parents[p]) {
@@ -46,10 +51,20 @@ function gatherer(skeleton: Skeleton, joints: Readonly<Record<string, number>>) 
     }
     return undefined
   })
+  const ankles = new Map(
+    SIDES.flatMap((s): [number, Vec3][] => {
+      const [shin, foot] = [joints[`${s}LowerLeg`], joints[`${s}Foot`]]
+      if (shin === undefined || foot === undefined) return []
+      const way = sub(vec3At(at.positions, foot), vec3At(at.positions, shin))
+      return [[shin, rotate(conjugate(quatAt(at.rotations, shin)), way)]]
+    }),
+  )
   const best = new Map<number, { reach: Float64Array; places: Float32Array }>()
   return {
     roleAt,
     put(j: number, x: number, y: number, z: number): void {
+      const ankle = ankles.get(j)
+      if (ankle && x * ankle[0] + y * ankle[1] + z * ankle[2] > 0.5 * dot(ankle, ankle)) return
       let kept = best.get(j)
       if (!kept) {
         kept = {
@@ -89,22 +104,32 @@ function gatherer(skeleton: Skeleton, joints: Readonly<Record<string, number>>) 
   }
 }
 
-/** The outermost places of a skinned body, each on the joint that moves it most. */
+/** A joint with as much flesh needs no cloth to tell what lies on the ground, vertices. */
+const ENOUGH = 6
+
+/**
+ * The outermost places of a skinned body, each on the joint that moves it most. Cloth that hangs about flesh gives way to the
+ * ground and is left out.
+ * @param cloth one flag a vertex
+ */
 export function outermostOf(
   mesh: Mesh,
   skeleton: Skeleton,
   skin: Skin,
   joints: Readonly<Record<string, number>>,
+  cloth?: Uint8Array,
 ): Outermost {
   const bind = bindPose(skeleton)
-  const { roleAt, put, told } = gatherer(skeleton, joints)
+  const { roleAt, put, told } = gatherer(skeleton, joints, bind)
   const back = skeleton.names.map((_, j) => conjugate(quatAt(bind.rotations, j)))
   const at = skeleton.names.map((_, j) => vec3At(bind.positions, j))
   const k = skin.influences
+  const flesh = new Uint32Array(skeleton.names.length)
+  for (let v = 0; v < mesh.positions.length / 3; v++) if (!cloth?.[v]) flesh[skin.joints[k * v]]++
   for (let v = 0; v < mesh.positions.length / 3; v++) {
     // influences are kept strongest first
     const j = skin.joints[k * v]
-    if (roleAt[j] === undefined) continue
+    if (roleAt[j] === undefined || (cloth?.[v] && flesh[j] >= ENOUGH)) continue
     put(j, ...rotate(back[j], sub(vec3At(mesh.positions, v), at[j])))
   }
   return told()
@@ -116,7 +141,7 @@ export function outermostOfRadii(
   skeleton: Skeleton,
   joints: Readonly<Record<string, number>>,
 ): Outermost {
-  const { put, told } = gatherer(skeleton, joints)
+  const { put, told } = gatherer(skeleton, joints, worldPose(skeleton))
   for (const limb of Object.values(radii))
     rowsOf(limb).forEach((row, r, all) => {
       AROUND.forEach(([x, z], c) => {

@@ -114,6 +114,8 @@ export interface FootPosture {
   readonly foot: Quat
   readonly toes: Quat
   readonly contact: boolean
+  /** Where the knee points; ahead of the foot where it is not told. */
+  readonly kneeTo?: Vec3
 }
 
 /** Share of the way from hips to neck over which the spine turns from pelvis to chest. */
@@ -147,7 +149,7 @@ export function momentOf(p: Posture): Moment {
     bendFingers(turns, side, s, arm)
     const foot = p.feet[i]
     const hip = add(p.hips, rotate(p.pelvis, sub(PERSON[`${side}UpperLeg`], PERSON.hips)))
-    const { upper: thigh, lower: shin } = solveLeg(hip, foot.ankle, rotate(foot.foot, [0, 0, 1]), side)
+    const { upper: thigh, lower: shin } = solveLeg(hip, foot.ankle, foot.kneeTo ?? rotate(foot.foot, [0, 0, 1]), side)
     turns[`${side}UpperLeg`] = thigh
     turns[`${side}LowerLeg`] = shin
     turns[`${side}Foot`] = foot.foot

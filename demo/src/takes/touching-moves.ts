@@ -11,6 +11,12 @@ const SIDES = [0, 1] as const
 const sign = (side: 0 | 1): number => (side === 0 ? 1 : -1)
 const both = <T>(make: (side: 0 | 1) => T): [T, T] => [make(0), make(1)]
 
+/** Feet of one who sits or lies: knees point up and ahead, whatever way the feet lie. */
+const kneesUp = (left: FootPosture, right: FootPosture): [FootPosture, FootPosture] => [
+  { ...left, kneeTo: [0.08, 0.9, 0.4] },
+  { ...right, kneeTo: [-0.08, 0.9, 0.4] },
+]
+
 /** A moment of a body that touches more than the ground under its feet. */
 const touching = (p: Posture, touches: readonly string[]): Moment => ({ ...momentOf(p), touches })
 
@@ -49,7 +55,7 @@ function fallBack(): Move {
           chest: about('x', chest(t) + (lies ? 0.6 * breathes(t) : 0)),
           head: about('x', head(t)),
           arms: both(arm),
-          feet: [flat(0.12, 0.02, 8), flat(-0.12, -0.01, -8)],
+          feet: kneesUp(flat(0.12, 0.02, 8), flat(-0.12, -0.01, -8)),
         },
         [...(t > 1.3 ? ['hips', 'leftHand', 'rightHand'] : []), ...(lies ? ['chest', 'head'] : [])],
       )
@@ -152,7 +158,7 @@ function sitOnFloor(): Move {
           chest: about('x', bow(t) + 0.8 * breath(t)),
           head: multiply(about('y', 9 * breath(0.6 * t)), about('x', 4)),
           arms: both(arm),
-          feet: [flat(0.1, 0.09, 6), flat(-0.1, 0.06, -6)],
+          feet: kneesUp(flat(0.1, 0.09, 6), flat(-0.1, 0.06, -6)),
         },
         [...(t > 2.45 ? ['hips'] : []), ...(t > 1.95 && t < 2.7 ? ['leftHand', 'rightHand'] : [])],
       )

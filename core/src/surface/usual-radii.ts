@@ -104,13 +104,14 @@ export function usualRadii(skeleton: Skeleton, joints: Readonly<Record<string, n
     const high = role === 'head' ? HEAD.high * height : part === 'Hand' ? 1.6 * bone : bone
     const points: number[] = []
     const rows = 14
-    for (let r = 0; r <= rows; r++) {
-      const h = low + ((high - low) * r) / rows
+    // one ring in the middle of each row of the table, and one at either end
+    for (const t of [0, ...Array.from({ length: rows }, (_, r) => (r + 0.5) / rows), 1]) {
+      const h = low + (high - low) * t
       const share = Math.min(1, Math.max(0, h / bone))
       const [wide, deep] = limb
         ? [height * (limb[0] + (limb[1] - limb[0]) * share), height * (limb[0] + (limb[1] - limb[0]) * share)]
         : role === 'head'
-          ? [HEAD.wide * height * domed(r / rows), HEAD.deep * height * domed(r / rows)]
+          ? [HEAD.wide * height * domed(t), HEAD.deep * height * domed(t)]
           : trunkAt(from[1] + h * y[1])
       for (const [cx, cz] of AROUND) {
         // of an ellipse in that direction

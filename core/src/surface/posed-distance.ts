@@ -102,8 +102,12 @@ export function posedSurface(
     distanceTo(out, joints, x, y, z, within) {
       out.distance = Infinity
       if (indices.length === 0 || !tree) return
-      for (const j of joints) {
-        for (let e = 0; e < 12; e++) blended[e] = matrices[12 * j + e]
+      // between two joints that bend the surface its own place may be found from neither: half of each is tried as well
+      const starts = joints.length > 1 ? joints.length + 1 : joints.length
+      for (let start = 0; start < starts; start++) {
+        const a = 12 * joints[start < joints.length ? start : 0],
+          b = 12 * joints[start < joints.length ? start : 1]
+        for (let e = 0; e < 12; e++) blended[e] = (matrices[a + e] + matrices[b + e]) / 2
         let last = -1
         for (let round = 0; round < ROUNDS; round++) {
           undo(back, blended, x, y, z)

@@ -147,7 +147,7 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
       const x = shifts[3 * f],
         y = shifts[3 * f + 1] + dropped,
         z = shifts[3 * f + 2]
-      if (x * x + y * y + z * z < 1e-12) continue
+      if (x * x + y * y + z * z < 1e-10) continue
       if (!posed) forwardKinematics(skeleton.parents, ways, translations, rotations, f * J, pose)
       posed = true
       const tx = 2 * (qy * z - qz * y),

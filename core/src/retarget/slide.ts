@@ -21,6 +21,10 @@ function farthest(take: Take, J: number, j: number, base: readonly [number, numb
   return Math.sqrt(most)
 }
 
+/** Whether a joint surely stays within a distance of where it mostly is: told from its first place, without sorting. */
+const stays = (take: Take, J: number, j: number, within: number): boolean =>
+  2 * farthest(take, J, j, [0, 1, 2].map(k => take.translations[3 * j + k]) as [number, number, number]) < within
+
 const restOf = ({ restTranslations: T }: Skeleton, j: number): [number, number, number] => [
   T[3 * j],
   T[3 * j + 1],
@@ -54,8 +58,7 @@ export function carrySlides(plan: TransferPlan, take: Take, out: Float32Array, s
     const j = slides.joints[i],
       p = slides.from[i]
     const rest = restOf(performerSkeleton, p)
-    const far = farthest(take, P, p, rest)
-    if (far < (alike ? 1e-6 * performerStance.leg : still)) continue
+    if (alike ? farthest(take, P, p, rest) < 1e-6 * performerStance.leg : stays(take, P, p, still)) continue
     const base = alike ? rest : middleOf(take, P, p)
     if (!alike && farthest(take, P, p, base) < still) continue
     const own = restOf(figureSkeleton, j)
@@ -93,7 +96,7 @@ export function slidingJoints(plan: TransferPlan, take: Take): Sliding[] {
   const carried = new Set(slides.from)
   return performerSkeleton.names
     .flatMap((joint, p): Sliding[] => {
-      if (above.has(p)) return []
+      if (above.has(p) || stays(take, P, p, TOLD * performerStance.leg)) return []
       const most = farthest(take, P, p, middleOf(take, P, p)) / (performerStance.leg || 1)
       return most > TOLD ? [{ joint, most, carried: carried.has(p) }] : []
     })

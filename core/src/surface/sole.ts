@@ -41,6 +41,24 @@ export function solesOf(
   frame: Quat,
   outermost?: Outermost,
 ): Readonly<Record<string, Sole>> {
+  // asked for every take that is carried over the same pair
+  const known = found.get(skeleton)
+  if (known && known.joints === joints && known.outermost === outermost) return known.soles
+  const soles = findSoles(skeleton, joints, frame, outermost)
+  found.set(skeleton, { joints, outermost, soles })
+  return soles
+}
+const found = new WeakMap<
+  Skeleton,
+  { joints: Readonly<Record<string, number>>; outermost?: Outermost; soles: Readonly<Record<string, Sole>> }
+>()
+
+function findSoles(
+  skeleton: Skeleton,
+  joints: Readonly<Record<string, number>>,
+  frame: Quat,
+  outermost: Outermost | undefined,
+): Readonly<Record<string, Sole>> {
   const rest = worldPose(skeleton)
   const back = conjugate(frame)
   const at = (j: number): Vec3 => rotate(frame, vec3At(rest.positions, j))
@@ -61,15 +79,15 @@ export function solesOf(
         return [[leg, { heel: ball, ball, tip: ball, pivot: ball, rest: [y, y, y] }]]
       }
       const ankle = at(foot)
-      const found =
+      const seen =
         outermost &&
         seenSole(outermost, leg, joints, height * FLAT, (j, p) =>
           add(at(j), rotate(frame, rotate(quatAt(rest.rotations, j), p))),
         )
       const joint = toes === undefined ? undefined : at(toes)
       let places: readonly [Vec3, Vec3, Vec3]
-      if (found) {
-        const { heel, tip, ground } = found
+      if (seen) {
+        const { heel, tip, ground } = seen
         const t = joint ? clamp((joint[2] - heel[2]) / (tip[2] - heel[2] || 1), 0.5, 0.85) : 0.7
         const ball: Vec3 = [heel[0] + t * (tip[0] - heel[0]), ground, heel[2] + t * (tip[2] - heel[2])]
         places = [heel, ball, tip]

@@ -109,7 +109,7 @@ test("a recording of one's own is brought in and carried over at once", async ({
   await page.locator('[data-role="leftLowerArm"]').click()
   await expect(page.getByTestId('played-by')).toHaveValue('elbow.L')
   await stop(page, 'tune').click()
-  await page.getByRole('switch', { name: 'Hold resting feet in place' }).click()
+  await page.getByRole('switch', { name: 'Keep to the ground, feet in place' }).click()
   await settled(page)
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /Let feet slide/)
   await page.getByTestId('undo').click()

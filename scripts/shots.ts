@@ -211,18 +211,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(1500)
     },
   },
-  'motion-ground': {
-    themes: ['day'],
-    go: async page => {
-      await sample(page, 'sample-pim')
-      await stop(page, 'Motion')
-      await page.locator('[data-take="fall back South"]').click()
-      await settled(page)
-      const lane = (await page.getByTestId('lane').boundingBox())!
-      await page.mouse.click(lane.x + lane.width * 0.8, lane.y + 30)
-      await page.waitForTimeout(1500)
-    },
-  },
   'motion-four-legs': {
     themes: ['day'],
     go: async page => {
@@ -239,10 +227,13 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
   motion: {
     themes: ['day'],
     go: async page => {
+      await sample(page, 'sample-pim')
       await stop(page, 'Motion')
+      await page.locator('[data-take="fall back South"]').click()
       await settled(page)
       const lane = (await page.getByTestId('lane').boundingBox())!
-      await page.mouse.click(lane.x + lane.width * 0.31, lane.y + 30)
+      await page.mouse.click(lane.x + lane.width * 0.8, lane.y + 30)
+      await page.waitForTimeout(1500)
     },
   },
   delivery: {

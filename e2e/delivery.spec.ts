@@ -34,7 +34,7 @@ test('a delivered GLB is read by independent readers', async ({ page }) => {
   })
   expect(skinned.length).toBeGreaterThan(0)
   expect(skinned[0]!.skeleton.bones.map(b => b.name)).toContain('leftLowerArm')
-  expect(gltf.animations).toHaveLength(18)
+  expect(gltf.animations).toHaveLength(27)
   expect(gltf.animations.map(a => a.name)).toEqual(
     expect.arrayContaining(['lookout idle', 'run', 'walk', 'wave', 'point and talk']),
   )

@@ -6,10 +6,10 @@ import { worldPose, type Skeleton } from '../skeleton'
 const RADIANS = Math.PI / 180
 /** Longest time at the beginning of a take that such a pose is held, seconds. */
 const LONGEST = 0.25
-/** How far joints stir at most while it is held, and turn at least when it is left, mean over joints, degrees; times their fastest usual turn. */
-const HELD = 0.2,
-  LEAVES = 2,
-  JUMPS = 5
+/** How far joints stir at most while it is held, and turn at least when it is left, root mean square over joints, degrees; times their fastest usual turn. */
+const HELD = 0.3,
+  LEAVES = 4,
+  JUMPS = 4
 /** A pose this near the skeleton's own rest, mean over joints, is it; limbs this straight and this much alike on both sides stand for measuring, degrees. */
 const REST = 3,
   STRAIGHT = 14,
@@ -32,8 +32,9 @@ export function calibrationFrames(
   const J = skeleton.names.length
   const step = (f: number): number => {
     let sum = 0
-    for (const j of list) sum += angleOf(quatAt(take.rotations, f * J + j), quatAt(take.rotations, (f - 1) * J + j))
-    return sum / list.length / RADIANS
+    for (const j of list)
+      sum += angleOf(quatAt(take.rotations, f * J + j), quatAt(take.rotations, (f - 1) * J + j)) ** 2
+    return Math.sqrt(sum / list.length) / RADIANS
   }
   let held = 1
   while (held <= most && step(held) < HELD) held++

@@ -1,3 +1,4 @@
+import type { Flat } from '../math'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { Skin } from './skin'
 
@@ -67,25 +68,31 @@ export function jointMatrices(skeleton: Skeleton, posed: WorldPose, out?: Float3
 export function deform(positions: Float32Array, skeleton: Skeleton, skin: Skin, posed: WorldPose): Float32Array {
   const m = jointMatrices(skeleton, posed)
   const out = new Float32Array(positions.length)
-  const k = skin.influences
-  for (let v = 0; v < positions.length / 3; v++) {
-    const x = positions[3 * v],
-      y = positions[3 * v + 1],
-      z = positions[3 * v + 2]
-    let ox = 0,
-      oy = 0,
-      oz = 0
-    for (let i = v * k; i < v * k + k; i++) {
-      const w = skin.weights[i]
-      if (w === 0) continue
-      const a = 12 * skin.joints[i]
-      ox += w * (m[a] * x + m[a + 1] * y + m[a + 2] * z + m[a + 3])
-      oy += w * (m[a + 4] * x + m[a + 5] * y + m[a + 6] * z + m[a + 7])
-      oz += w * (m[a + 8] * x + m[a + 9] * y + m[a + 10] * z + m[a + 11])
-    }
-    out[3 * v] = ox
-    out[3 * v + 1] = oy
-    out[3 * v + 2] = oz
-  }
+  for (let v = 0; v < positions.length / 3; v++) deformOne(out, 3 * v, v, positions, skin, m)
   return out
+}
+
+/**
+ * Where one vertex goes.
+ * @param out receives 3 numbers at `o`  @param m of {@link jointMatrices}
+ */
+export function deformOne(out: Flat, o: number, v: number, positions: Float32Array, skin: Skin, m: Float32Array): void {
+  const k = skin.influences
+  const x = positions[3 * v],
+    y = positions[3 * v + 1],
+    z = positions[3 * v + 2]
+  let ox = 0,
+    oy = 0,
+    oz = 0
+  for (let i = v * k; i < v * k + k; i++) {
+    const w = skin.weights[i]
+    if (w === 0) continue
+    const a = 12 * skin.joints[i]
+    ox += w * (m[a] * x + m[a + 1] * y + m[a + 2] * z + m[a + 3])
+    oy += w * (m[a + 4] * x + m[a + 5] * y + m[a + 6] * z + m[a + 7])
+    oz += w * (m[a + 8] * x + m[a + 9] * y + m[a + 10] * z + m[a + 11])
+  }
+  out[o] = ox
+  out[o + 1] = oy
+  out[o + 2] = oz
 }

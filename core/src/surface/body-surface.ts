@@ -30,9 +30,19 @@ export async function bodySurfaceOf(
   const arms = armJoints(skeleton, joints)
   return {
     radii,
-    outermost: outermostOf(mesh, skeleton, skin, joints, await clothOf(mesh, work)),
+    outermost: outermostOf(mesh, skeleton, skin, joints, await knownCloth(mesh, work)),
     exact: posedSurface(mesh, skeleton, skin, j => !arms[j]),
   }
+}
+
+/** Cloth by surface: a stroke changes the skin and not the surface. */
+const cloth = new WeakMap<Uint32Array, Uint8Array>()
+async function knownCloth(mesh: Mesh, work: WorkOptions): Promise<Uint8Array> {
+  const known = cloth.get(mesh.indices)
+  if (known) return known
+  const found = await clothOf(mesh, work)
+  cloth.set(mesh.indices, found)
+  return found
 }
 
 /** The surface a performer usually has around such bones. @param frame from the skeleton's space to Y up, facing +Z */

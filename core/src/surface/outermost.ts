@@ -27,13 +27,15 @@ const PARTS = [
   ),
 ] as const
 
-/** Directions spread evenly over a sphere (Fibonacci lattice). */
-const DIRECTIONS: readonly Vec3[] = Array.from({ length: 64 }, (_, i) => {
-  const y = 1 - (2 * i + 1) / 64
-  const r = Math.sqrt(1 - y * y)
-  const angle = Math.PI * (3 - Math.sqrt(5)) * i
-  return [r * Math.cos(angle), y, r * Math.sin(angle)]
-})
+/** Directions spread evenly over a sphere (Fibonacci lattice), 3 numbers each. */
+const DIRECTIONS = Float64Array.from(
+  Array.from({ length: 64 }, (_, i) => {
+    const y = 1 - (2 * i + 1) / 64
+    const r = Math.sqrt(1 - y * y)
+    const angle = Math.PI * (3 - Math.sqrt(5)) * i
+    return [r * Math.cos(angle), y, r * Math.sin(angle)]
+  }).flat(),
+)
 
 /**
  * Takes points joint by joint and keeps those that are outermost in some direction. Of shins only the half at the knee counts:
@@ -59,37 +61,36 @@ function gatherer(skeleton: Skeleton, joints: Readonly<Record<string, number>>, 
       return [[shin, rotate(conjugate(quatAt(at.rotations, shin)), way)]]
     }),
   )
-  const best = new Map<number, { reach: Float64Array; places: Float32Array }>()
+  const best: ({ reach: Float64Array; places: Float32Array; ankle?: Vec3 } | undefined)[] = []
+  const n = DIRECTIONS.length / 3
   return {
     roleAt,
     put(j: number, x: number, y: number, z: number): void {
-      const ankle = ankles.get(j)
+      const kept = (best[j] ??= {
+        reach: new Float64Array(n).fill(-Infinity),
+        places: new Float32Array(3 * n),
+        ankle: ankles.get(j),
+      })
+      const { reach, places, ankle } = kept
       if (ankle && x * ankle[0] + y * ankle[1] + z * ankle[2] > 0.5 * dot(ankle, ankle)) return
-      let kept = best.get(j)
-      if (!kept) {
-        kept = {
-          reach: new Float64Array(DIRECTIONS.length).fill(-Infinity),
-          places: new Float32Array(3 * DIRECTIONS.length),
-        }
-        best.set(j, kept)
-      }
-      for (let d = 0; d < DIRECTIONS.length; d++) {
-        const [a, b, c] = DIRECTIONS[d]
-        const reach = a * x + b * y + c * z
-        if (reach <= kept.reach[d]) continue
-        kept.reach[d] = reach
-        kept.places[3 * d] = x
-        kept.places[3 * d + 1] = y
-        kept.places[3 * d + 2] = z
+      for (let d = 0; d < n; d++) {
+        const far = DIRECTIONS[3 * d] * x + DIRECTIONS[3 * d + 1] * y + DIRECTIONS[3 * d + 2] * z
+        if (far <= reach[d]) continue
+        reach[d] = far
+        places[3 * d] = x
+        places[3 * d + 1] = y
+        places[3 * d + 2] = z
       }
     },
     told(): Outermost {
       const roles: string[] = [],
         list: number[] = [],
         places: number[] = []
-      for (const [j, kept] of best) {
+      best.forEach((kept, j) => {
+        if (!kept) return
         const seen = new Set<string>()
-        for (let d = 0; d < DIRECTIONS.length; d++) {
+        for (let d = 0; d < n; d++) {
+          if (kept.reach[d] === -Infinity) continue
           const place = [...kept.places.subarray(3 * d, 3 * d + 3)]
           const key = place.join()
           if (seen.has(key)) continue
@@ -98,7 +99,7 @@ function gatherer(skeleton: Skeleton, joints: Readonly<Record<string, number>>, 
           list.push(j)
           places.push(...place)
         }
-      }
+      })
       return { roles, joints: Int32Array.from(list), places: Float32Array.from(places) }
     },
   }

@@ -1,6 +1,6 @@
 import { closestOnSurface, type ClosestOnSurface, type Mesh, type SurfacePoint } from '../mesh'
 import type { Skeleton, WorldPose } from '../skeleton'
-import { jointMatrices, type Skin } from '../skin'
+import { deformOne, jointMatrices, type Skin } from '../skin'
 
 /** How far a place is from a posed surface, and the way out from there. */
 export interface PosedDistance {
@@ -71,26 +71,8 @@ export function posedSurface(
   }
 
   function corners(triangle: number): void {
-    for (let corner = 0; corner < 3; corner++) {
-      const v = indices[3 * triangle + corner]
-      const x = positions[3 * v],
-        y = positions[3 * v + 1],
-        z = positions[3 * v + 2]
-      let ox = 0,
-        oy = 0,
-        oz = 0
-      for (let i = v * k; i < v * k + k; i++) {
-        const w = skin.weights[i]
-        if (w === 0) continue
-        const m = 12 * skin.joints[i]
-        ox += w * (matrices[m] * x + matrices[m + 1] * y + matrices[m + 2] * z + matrices[m + 3])
-        oy += w * (matrices[m + 4] * x + matrices[m + 5] * y + matrices[m + 6] * z + matrices[m + 7])
-        oz += w * (matrices[m + 8] * x + matrices[m + 9] * y + matrices[m + 10] * z + matrices[m + 11])
-      }
-      posed[3 * corner] = ox
-      posed[3 * corner + 1] = oy
-      posed[3 * corner + 2] = oz
-    }
+    for (let corner = 0; corner < 3; corner++)
+      deformOne(posed, 3 * corner, indices[3 * triangle + corner], positions, skin, matrices)
   }
 
   const back = new Float64Array(3)

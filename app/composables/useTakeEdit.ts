@@ -23,15 +23,17 @@ export function useTakeEdit() {
     )
     return Object.keys(own).length > 0 ? own : undefined
   }
-  function setAdjust(name: string, change: Partial<AdjustSettings>, joins = false): void {
+  /** Changes the take in play. @param words what the change is called, from the take's name */
+  function editTake(words: (name: string) => string, change: Partial<TakeRef>, joins = false): void {
     const t = take.value
     if (!t) return
-    const next = { ...t, adjust: trimmed({ ...t.adjust, ...change }) }
-    project.change(
-      `${name}: ${t.name}`,
-      { ...project.recipe, takes: project.recipe.takes.map(o => (o.id === t.id ? next : o)) },
-      joins,
-    )
+    const takes = project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o))
+    project.change(words(t.name), { ...project.recipe, takes }, joins)
+  }
+  const setTake = (name: string, change: Partial<TakeRef>, joins = false): void =>
+    editTake(of => `${name}: ${of}`, change, joins)
+  function setAdjust(name: string, change: Partial<AdjustSettings>, joins = false): void {
+    setTake(name, { adjust: trimmed({ ...take.value?.adjust, ...change }) }, joins)
   }
   /** Gives every take of the same performer the settings of this one, but for what is cut away. */
   function spread(): void {
@@ -45,12 +47,7 @@ export function useTakeEdit() {
     })
   }
   function resetAdjust(): void {
-    const t = take.value
-    if (t)
-      project.change(`Leave ${t.name} as recorded`, {
-        ...project.recipe,
-        takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, adjust: undefined } : o)),
-      })
+    editTake(name => `Leave ${name} as recorded`, { adjust: undefined })
   }
   function setNote(name: string, change: Partial<PerformerNote>, joins = false): void {
     if (!key.value) return
@@ -65,12 +62,6 @@ export function useTakeEdit() {
   /** What is corrected of the take in play, and whether that is settled for it alone. */
   const corrections = computed(() => ({ ...project.recipe.transfer, ...take.value?.correct }))
   const alone = computed(() => take.value?.correct !== undefined)
-  const setTake = (name: string, change: Partial<TakeRef>, joins = false): void => {
-    const t = take.value
-    if (!t) return
-    const takes = project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o))
-    project.change(`${name}: ${t.name}`, { ...project.recipe, takes }, joins)
-  }
   /** Changes a correction of all takes, or of the one in play where it is settled for it alone. */
   function setCorrection(name: string, change: TakeCorrections, joins = false): void {
     if (take.value?.correct) setTake(name, { correct: { ...take.value.correct, ...change } }, joins)
@@ -88,6 +79,7 @@ export function useTakeEdit() {
     resetAdjust,
     setNote,
     setTransfer,
+    editTake,
     setTake,
     corrections,
     alone,

@@ -47,7 +47,7 @@ const measures = computed(() => {
     },
   ]
 })
-const { take: own, adjust, setAdjust } = useTakeEdit()
+const { take: own, adjust, setAdjust, editTake } = useTakeEdit()
 function leaveOutCalibration(): void {
   const a = answer.value
   if (!a?.calibration) return
@@ -96,14 +96,7 @@ const told = computed(() => {
     { label: 'Joints', value: `${a.performer.names.length}, ${Object.keys(a.performerJoints).length} with a role` },
   ]
 })
-const edit = (name: string, change: Partial<TakeRef>): void => {
-  const t = own.value
-  if (t)
-    project.change(name, {
-      ...project.recipe,
-      takes: project.recipe.takes.map(o => (o.id === t.id ? { ...o, ...change } : o)),
-    })
-}
+const edit = (name: string, change: Partial<TakeRef>): void => editTake(() => name, change)
 function rename(name: string): void {
   if (name && name !== own.value?.name) edit(`Rename take to ${shortName(name)}`, { name: shortName(name) })
 }

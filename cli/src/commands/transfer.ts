@@ -4,15 +4,7 @@ import { asRead, deliver, DELIVERY_FORMATS, figureWithTakes, formatFor, readRece
 import type { AdjustSettings } from '@chiraxis/core/adjust'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { bodySurfaceOf } from '@chiraxis/core/surface'
-import { takeSeconds, type Take } from '@chiraxis/core/motion'
-import {
-  bodyFrame,
-  calibrationFrames,
-  EMPTY_NOTE,
-  parsePerformerNote,
-  type PerformerNote,
-} from '@chiraxis/core/retarget'
-import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
+import { EMPTY_NOTE, parsePerformerNote, type PerformerNote } from '@chiraxis/core/retarget'
 import { EXACT_TRANSFER, perform, TRANSFER_DEFAULTS, type TransferSettings } from '@chiraxis/core/perform'
 import { nameOf, readJson, receive, writeBytes } from '../files'
 import { runJob } from '../report'
@@ -108,7 +100,8 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
               surface,
               note: performerNote,
               figureMap: note?.figure,
-              adjust: cutTo(adjust, take, options.leaveOutCalibration ? calibrated(performer, take) : 0),
+              adjust,
+              leaveOutCalibration: options.leaveOutCalibration,
             }),
           ),
         ),
@@ -137,19 +130,6 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
       }
     },
   )
-}
-
-/** Frames of a pose for measuring a take begins with. */
-function calibrated(performer: Skeleton, take: Take): number {
-  const { joints, missing } = recogniseRoles(performer)
-  return missing.length > 0 ? 0 : calibrationFrames(performer, joints, bodyFrame(performer, joints), take)
-}
-
-/** Leaves so many frames out at the beginning. */
-function cutTo(adjust: Partial<AdjustSettings>, take: Take, frames: number): Partial<AdjustSettings> {
-  if (frames === 0) return adjust
-  const from = frames / take.fps
-  return { ...adjust, trim: [Math.max(from, adjust.trim?.[0] ?? 0), adjust.trim?.[1] ?? takeSeconds(take)] }
 }
 
 /** The settings of window and batches, but for what is asked for otherwise. */

@@ -49,10 +49,11 @@ interface Hands {
   readonly arm: number
 }
 
-/** A part of the body in a pose: its table, its joint's place and the turn of the table. */
+/** A part of the body a hand can rest on: its table, and its number in PLACES. */
 interface Part {
   readonly role: string
   readonly limb: LimbRadii
+  readonly k: number
 }
 
 /**
@@ -76,9 +77,7 @@ export function findHandContacts(performer: Played, radii: BodyRadii, tracks?: T
   if (!arm || palms.some(p => !p)) return { together, body }
   const touch = TOUCH * usualHeight(skeleton, joints)
   if (tracks && !everNear(performer, tracks, rest, 0.5 * arm)) return { together, body }
-  const parts = PLACES.flatMap((role, k): (Part & { k: number })[] =>
-    radii[role] ? [{ role, limb: radii[role], k }] : [],
-  )
+  const parts = PLACES.flatMap((role, k): Part[] => (radii[role] ? [{ role, limb: radii[role], k }] : []))
   const step = Math.max(1, Math.round(take.fps / LOOKS))
   const looks = Math.ceil((n - 1) / step) + 1
   const J = skeleton.names.length

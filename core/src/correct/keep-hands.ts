@@ -1,6 +1,6 @@
 import { conjugate, rotate, rotateAt, timesAt } from '../math'
 import { createLimbSolver, followPlaces, limbOf, type Limb, type Played, type Take } from '../motion'
-import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { forwardKinematics, waysTo, worldPose, worldPoseBuffer, type WorldPose } from '../skeleton'
 import { fleshAt, type BodySurface, type PosedDistance } from '../surface'
 import { SIDES } from '../body'
 import { alongBone, armLength, palmAt, palmOf, PLACES, type HandContacts } from './hand-contacts'
@@ -31,12 +31,12 @@ export function keepHands(
   const { skeleton, frame, take } = figure
   const n = take.frames
   const ratio = own / theirs.arm
-  const limbs = armsOf(figure)
+  const wrists = handJoints(figure)
   const J = skeleton.names.length
   const pose = worldPoseBuffer(J)
   const palms = surface && { left: palmOf(surface.radii, 'left'), right: palmOf(surface.radii, 'right') }
   const every = Int32Array.from({ length: J }, (_, j) => j)
-  const ways = waysTo(skeleton, [...SIDES.map(s => limbs[s].end), ...PLACES.map(role => surface?.radii[role]?.joint)])
+  const ways = waysTo(skeleton, [...SIDES.map(s => wrists[s]), ...PLACES.map(role => surface?.radii[role]?.joint)])
   const toSkeleton = Float64Array.from(conjugate(frame))
   const P = pose.positions,
     R = pose.rotations
@@ -91,8 +91,8 @@ export function keepHands(
       ratio * (a[3 * f + 1] - b[3 * f + 1]),
       ratio * (a[3 * f + 2] - b[3 * f + 2]),
     )
-    const l = 3 * limbs.left.end,
-      r = 3 * limbs.right.end
+    const l = 3 * wrists.left,
+      r = 3 * wrists.right
     for (let e = 0; e < 3; e++) {
       const isApart = P[l + e] + shifts.left[3 * f + e] - P[r + e] - shifts.right[3 * f + e]
       const half = (both * (goal[e] - isApart)) / 2
@@ -100,21 +100,19 @@ export function keepHands(
       shifts.right[3 * f + e] -= half
     }
   }
-  return shiftHands(figure, limbs, shifts, own)
+  return shiftHands(figure, shifts)
 }
 
 /** Shifts of hands go no faster than this, arm lengths a second, or than this share of what the arm does by itself. */
 const SLOW = 0.35,
   ADDED = 0.2
 
-/** Moves both hands by shifts in the skeleton's space, evened out so that no arm is hurried. @param own length of an arm */
-export function shiftHands(
-  figure: Played,
-  limbs: Readonly<Record<Side, Limb>>,
-  shifts: Readonly<Record<Side, Float32Array>>,
-  own: number,
-): Take {
+/** Moves both hands by shifts in the skeleton's space, evened out so that no arm is hurried. */
+export function shiftHands(figure: Played, shifts: Readonly<Record<Side, Float32Array>>): Take {
   const { skeleton, take } = figure
+  const rest = worldPose(skeleton)
+  const limbs = armsOf(figure, rest)
+  const own = armLength(figure, rest)!
   const ends = SIDES.flatMap(s => [{ joint: limbs[s].end }, { joint: limbs[s].upper }])
   const tracks = followPlaces(figure, ends)
   const J = skeleton.names.length
@@ -155,13 +153,13 @@ export function shiftHands(
 export function holdOn(figure: Played, before: Take, contacts: HandContacts): Take {
   const { skeleton, take } = figure
   if (take === before || !contacts.hands) return take
-  const limbs = armsOf(figure)
+  const wrists = handJoints(figure)
   const J = skeleton.names.length
   const now = worldPoseBuffer(J),
     then = worldPoseBuffer(J)
   const ways = waysTo(
     skeleton,
-    SIDES.map(s => limbs[s].end),
+    SIDES.map(s => wrists[s]),
   )
   const shifts = { left: new Float32Array(3 * take.frames), right: new Float32Array(3 * take.frames) }
   for (let f = 0; f < take.frames; f++) {
@@ -170,16 +168,20 @@ export function holdOn(figure: Played, before: Take, contacts: HandContacts): Ta
     forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, now)
     forwardKinematics(skeleton.parents, ways, before.translations, before.rotations, f * J, then)
     SIDES.forEach((side, s) => {
-      const e = 3 * limbs[side].end
+      const e = 3 * wrists[side]
       for (let k = 0; k < 3; k++) shifts[side][3 * f + k] = weights[s] * (then.positions[e + k] - now.positions[e + k])
     })
   }
-  return shiftHands(figure, limbs, shifts, armLength(figure, worldPose(skeleton))!)
+  return shiftHands(figure, shifts)
 }
 
+const handJoints = ({ joints }: Played): Readonly<Record<Side, number>> => ({
+  left: joints.leftHand,
+  right: joints.rightHand,
+})
+
 /** Both arms as limbs of two bones; elbows of straight arms stand out behind. */
-export function armsOf({ skeleton, joints, frame }: Played): Readonly<Record<Side, Limb>> {
-  const rest = worldPose(skeleton)
+function armsOf({ joints, frame }: Played, rest: WorldPose): Readonly<Record<Side, Limb>> {
   const behind = rotate(conjugate(frame), [0, 0, -1])
   const arm = (s: Side): Limb =>
     limbOf(rest, joints[`${s}UpperArm`], joints[`${s}LowerArm`], joints[`${s}Hand`], behind)

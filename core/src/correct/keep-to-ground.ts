@@ -1,18 +1,8 @@
 import { minOf, rotate, vec3At } from '../math'
 import type { Take } from '../motion'
 import { worldPose } from '../skeleton'
-import type { BodySurface } from '../surface'
 import { holdFeet, standingLevel, type FeetOptions, type Footed } from './hold-feet'
 import { handsOnGround, liftOntoGround, sunkIn, type Grounded } from './rest-on-ground'
-
-const posed = (over: Grounded, take: Take): Grounded => ({
-  played: { ...over.played, take },
-  get outermost() {
-    return over.outermost
-  },
-  ground: over.ground,
-  long: over.long,
-})
 
 /** What still sinks after feet were held counts from this on, lengths of a leg. */
 const SUNK = 0.001
@@ -22,26 +12,15 @@ const ROUNDS = 2
 /** A body over its ground, its surface with it where that is known. */
 export interface OverGround extends Footed {
   readonly near?: Grounded['tracks']
-  readonly surface?: Pick<BodySurface, 'outermost'>
+  readonly surface?: Grounded['surface']
 }
 
 /** A body over the ground its soles stand on. */
-export function groundedAs(
-  { played, soles, lift, near }: OverGround,
-  surface: Pick<BodySurface, 'outermost'>,
-): Grounded {
+export function groundedAs({ played, soles, lift, near }: OverGround, surface: Grounded['surface']): Grounded {
   const { skeleton, joints, frame } = played
   const low = minOf(Object.values(soles).flatMap(s => s.rest))
   const hips = rotate(frame, vec3At(worldPose(skeleton).positions, joints.hips))[1]
-  return {
-    played,
-    get outermost() {
-      return surface.outermost
-    },
-    ground: low + lift,
-    long: hips - low,
-    tracks: near,
-  }
+  return { played, surface, ground: low + lift, long: hips - low, tracks: near }
 }
 
 /**
@@ -54,14 +33,15 @@ export function keepToGround(figure: OverGround, recorded: OverGround, options: 
   if (!figure.surface || !performer.surface) return holdFeet(figure, performer, options)
   const theirs = groundedAs(performer, performer.surface)
   const own = groundedAs(figure, figure.surface)
+  const posed = (take: Take): Grounded => ({ ...own, played: { ...own.played, take } })
   let lifted = liftOntoGround(own, theirs, travel)
   let take = holdFeet(figure, performer, { ...options, lifted })
   for (let round = 0; lifted && round < ROUNDS; round++) {
-    const sunk = sunkIn(posed(own, take), lifted)
+    const sunk = sunkIn(posed(take), lifted)
     if (!sunk.some(s => s > SUNK * own.long)) break
     const { by } = lifted
     lifted = { ...lifted, by: by.map((lift, f) => lift + sunk[f]) }
     take = holdFeet(figure, performer, { ...options, lifted })
   }
-  return handsOnGround(posed(own, take), theirs, travel)
+  return handsOnGround(posed(take), theirs, travel)
 }

@@ -1,17 +1,17 @@
 import { conjugate, rotate, rotateAt } from '../math'
 import { restsOf, tracksOf, type Tracks, type Played, type Take } from '../motion'
-import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
+import { forwardKinematics, waysTo, worldPoseBuffer } from '../skeleton'
 import type { Travel } from '../retarget'
-import type { Outermost } from '../surface'
+import type { BodySurface } from '../surface'
 import { SIDES } from '../body'
-import { armLength } from './hand-contacts'
 import { envelope, evened, smoothly } from './in-time'
-import { armsOf, shiftHands } from './keep-hands'
+import { shiftHands } from './keep-hands'
 
-/** A body over its ground: its outermost places, and how high the ground is in its own frame. */
+/** A body over its ground: its surface, and how high the ground is in its own frame. */
 export interface Grounded {
   readonly played: Played
-  readonly outermost: Outermost
+  /** Its outermost places are asked for only where something comes near the ground. */
+  readonly surface: Pick<BodySurface, 'outermost'>
   readonly ground: number
   /** Height of the hips over the soles at rest. */
   readonly long: number
@@ -74,9 +74,9 @@ export function lowestPlace(over: Grounded, soles: readonly Float32Array[]): num
 }
 
 /** Reads how high the parts of a body are over the ground in a frame, unit of its skeleton. */
-function heightsOver({ played, outermost, ground }: Grounded): (f: number) => Map<string, number> {
+function heightsOver({ played, surface, ground }: Grounded): (f: number) => Map<string, number> {
   const { skeleton, take, frame } = played
-  const { roles, joints, places } = outermost
+  const { roles, joints, places } = surface.outermost
   const J = skeleton.names.length
   const pose = worldPoseBuffer(J)
   const ways = waysTo(skeleton, joints)
@@ -183,7 +183,7 @@ const PALM_LIES = 0.03,
  * @returns the take itself where no hand is near the ground
  */
 export function handsOnGround(figure: Grounded, performer: Grounded, travel: Pick<Travel, 'scale'>): Take {
-  const { skeleton, joints, take, frame } = figure.played
+  const { joints, take, frame } = figure.played
   const { long } = performer
   const hands = nearGround(performer)
   const frames = lowFrames(
@@ -252,6 +252,5 @@ export function handsOnGround(figure: Grounded, performer: Grounded, travel: Pic
     }
     return out
   })
-  const own = armLength(figure.played, worldPose(skeleton))!
-  return shiftHands(figure.played, armsOf(figure.played), { left: moved[0], right: moved[1] }, own)
+  return shiftHands(figure.played, { left: moved[0], right: moved[1] })
 }

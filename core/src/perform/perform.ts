@@ -3,6 +3,7 @@ import {
   type Take,
   findContacts,
   movingGround,
+  takeSeconds,
   followPlaces,
   type Contacts,
   type Followed,
@@ -40,7 +41,6 @@ import {
   restTurnsOf,
   type PerformerNote,
   slidingJoints,
-  stanceOf,
   type Sliding,
   prepareTransfer,
   readRoles,
@@ -95,8 +95,6 @@ export interface Performed
     Partial<Pick<Carried, 'sliding'>>,
     Pick<Corrected, 'contacts' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'> {
   readonly performerSkeleton: Skeleton
-  /** Length of its leg, in its own unit. */
-  readonly performerLeg: number
   /** The take as carried over exactly, before hands, arms and feet were kept. */
   readonly carried: Take
   /** The performer's take as it was adjusted. */
@@ -107,6 +105,8 @@ export interface Performed
 export interface AdjustOptions {
   /** Changes made to the take. */
   readonly adjust?: Partial<AdjustSettings>
+  /** A pose for measuring that the recording begins with is left out. */
+  readonly leaveOutCalibration?: boolean
   /** What was settled about the performer. */
   readonly note?: PerformerNote
 }
@@ -119,18 +119,22 @@ export interface AdjustOptions {
 export function adjustPerformance(
   recorded: Skeleton,
   recording: Take,
-  { adjust, note = EMPTY_NOTE }: AdjustOptions = {},
+  { adjust, note = EMPTY_NOTE, leaveOutCalibration }: AdjustOptions = {},
 ): Performance {
   const before = readRoles(recorded, note.map, 'performer', note.reading)
   const { performer, restFrame } = rested(recorded, recording, before, note.restFrom)
   // a rest pose of its own may be read otherwise
   const roles = performer === recorded ? before : readRoles(performer, note.map, 'performer', note.reading)
   const frame = roles.missing.length === 0 ? bodyFrame(performer, roles.joints) : ([...IDENTITY] as Quat)
-  const take = adjustTake({ skeleton: performer, joints: roles.joints, take: recording, frame }, adjust)
   const held = roles.missing.length === 0 ? calibrationFrames(recorded, roles.joints, frame, recording) : 0
+  const begins = adjust?.trim?.[0] ?? 0
+  const motion = held / recording.fps
+  const kept: [number, number] = [Math.max(motion, begins), adjust?.trim?.[1] ?? takeSeconds(recording)]
+  const settings = leaveOutCalibration && held > 0 ? { ...adjust, trim: kept } : adjust
+  const take = adjustTake({ skeleton: performer, joints: roles.joints, take: recording, frame }, settings)
   // what is cut away already needs no telling
-  const calibration = held > 0 && (adjust?.trim?.[0] ?? 0) < (held - 0.5) / recording.fps ? held : undefined
-  return { performer, roles, restFrame, take, calibration }
+  const told = held > 0 && !leaveOutCalibration && begins < (held - 0.5) / recording.fps
+  return { performer, roles, restFrame, take, calibration: told ? held : undefined }
 }
 
 function rested(
@@ -300,7 +304,6 @@ export function finishPerformance(
     carried: transferred.take,
     ...told,
     performerSkeleton: performer,
-    performerLeg: stanceOf(performer, carried.performer.joints, carried.performerFrame).leg,
     performerTake: spot ? onTheSpot(played) : played.take,
     restFrame,
     calibration,
@@ -320,11 +323,20 @@ export async function perform(
   recorded: Skeleton,
   recording: Take,
   figure: Skeleton,
-  { settings = TRANSFER_DEFAULTS, surface, figureMap, plan, adjust, note, ...work }: PerformOptions = {},
+  {
+    settings = TRANSFER_DEFAULTS,
+    surface,
+    figureMap,
+    plan,
+    adjust,
+    leaveOutCalibration,
+    note,
+    ...work
+  }: PerformOptions = {},
 ): Promise<Performed> {
   const performance: Performance = plan
     ? planned(plan, recording, adjust)
-    : adjustPerformance(recorded, recording, { adjust, note })
+    : adjustPerformance(recorded, recording, { adjust, leaveOutCalibration, note })
   const carried = await carryPerformance(performance, figure, { ...work, rest: settings.rest, note, figureMap, plan })
   const corrected = await correctCarried(carried, figure, { ...work, settings, surface })
   return finishPerformance(performance, carried, corrected, adjust?.onTheSpot === true)

@@ -1,4 +1,5 @@
 import { rotate, vec3At, type Vec3 } from '../math'
+import { legsOf } from '../body'
 import type { Played } from '../motion'
 import { worldPose } from '../skeleton'
 
@@ -29,9 +30,7 @@ export function isPerformance(theirs: Played, own: Played, scale: number): boole
     )
   }
   const rest = worldPose(own.skeleton)
-  const side = Object.keys(own.joints)
-    .find(r => r.endsWith('UpperLeg'))!
-    .replace('UpperLeg', '')
+  const [side] = legsOf(own.joints)
   const [hip, foot] = ['UpperLeg', 'Foot'].map(p => vec3At(rest.positions, own.joints[side + p]))
   const near = APART * Math.hypot(hip[0] - foot[0], hip[1] - foot[1], hip[2] - foot[2])
   const { frames } = own.take

@@ -21,6 +21,8 @@ export interface Transferred {
   /** By role, the turn in the body's own frame that takes the performer's rest limb onto the figure's. */
   readonly match: Readonly<Record<string, Quat>>
   readonly travel: Travel
+  /** Length of the performer's leg, in its own unit. */
+  readonly performerLeg: number
   readonly figureSkeleton: Skeleton
   /** The turns from each skeleton's own space to Y up, facing +Z. */
   readonly performerFrame: Quat
@@ -51,6 +53,7 @@ export async function transfer(
     restMatch: plan.restMatch,
     match: plan.match,
     travel,
+    performerLeg: plan.performerStance.leg,
     figureSkeleton: figure,
     performerFrame: plan.performerFrame,
     figureFrame: plan.figureFrame,

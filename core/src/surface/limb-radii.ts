@@ -22,7 +22,8 @@ import { bodyFrame } from '../retarget'
 import { bindPose, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 
-const ROWS = 14
+/** Rows of a table along its bone. */
+export const ROWS = 14
 const COLUMNS = 24
 
 /**

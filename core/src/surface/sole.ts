@@ -1,5 +1,5 @@
 import { add, conjugate, normalize, quatAt, rotate, scale, sub, vec3At, type Quat, type Vec3 } from '../math'
-import { ballRole, kindOf, legsOf } from '../body'
+import { kindOf, legsOf } from '../body'
 import { worldPose, type Skeleton } from '../skeleton'
 import type { Outermost } from './outermost'
 import { usualHeight } from './usual-radii'
@@ -81,7 +81,7 @@ function findSoles(
       const ankle = at(foot)
       const seen =
         outermost &&
-        seenSole(outermost, leg, joints, height * FLAT, (j, p) =>
+        seenSole(outermost, leg, height * FLAT, (j, p) =>
           add(at(j), rotate(frame, rotate(quatAt(rest.rotations, j), p))),
         )
       const joint = toes === undefined ? undefined : at(toes)
@@ -131,7 +131,6 @@ const clamp = (v: number, low: number, high: number): number => Math.min(high, M
 function seenSole(
   { roles, joints, places }: Outermost,
   leg: string,
-  own: Readonly<Record<string, number>>,
   flat: number,
   inFrame: (joint: number, place: Vec3) => Vec3,
 ): { heel: Vec3; tip: Vec3; ground: number } | undefined {
@@ -149,6 +148,6 @@ function seenSole(
     if (p[2] < rear[2]) rear = p
     if (p[2] > front[2]) front = p
   }
-  const across = own[ballRole(own, leg)] !== undefined ? low.reduce((s, p) => s + p[0], 0) / low.length : rear[0]
+  const across = low.reduce((s, p) => s + p[0], 0) / low.length
   return { heel: [across, rear[1], rear[2]], tip: [across, front[1], front[2]], ground }
 }

@@ -14,7 +14,7 @@ import {
 } from '../math'
 import { SIDES } from '../body'
 import { worldPose, type Skeleton } from '../skeleton'
-import { AROUND, axesAlong, BONES, tableOf, type BodyRadii, type LimbRadii } from './limb-radii'
+import { AROUND, axesAlong, BONES, ROWS, tableOf, type BodyRadii, type LimbRadii } from './limb-radii'
 
 /** Thigh and shin as a share of a person's height (Drillis and Contini 1966, as in Winter, "Biomechanics and motor control of human movement"). */
 const LEG = 0.491
@@ -103,9 +103,8 @@ export function usualRadii(skeleton: Skeleton, joints: Readonly<Record<string, n
     const low = role === 'hips' ? SEAT * height : role === 'head' ? HEAD.low * height : 0
     const high = role === 'head' ? HEAD.high * height : part === 'Hand' ? 1.6 * bone : bone
     const points: number[] = []
-    const rows = 14
     // one ring in the middle of each row of the table, and one at either end
-    for (const t of [0, ...Array.from({ length: rows }, (_, r) => (r + 0.5) / rows), 1]) {
+    for (const t of [0, ...Array.from({ length: ROWS }, (_, r) => (r + 0.5) / ROWS), 1]) {
       const h = low + (high - low) * t
       const share = Math.min(1, Math.max(0, h / bone))
       const [wide, deep] = limb
@@ -127,7 +126,7 @@ export function usualRadii(skeleton: Skeleton, joints: Readonly<Record<string, n
 /** A skull narrows to its top and to the chin. */
 const domed = (t: number): number => Math.sqrt(Math.max(0.1, 1 - (2 * t - 0.9) ** 2))
 
-/** From the wrist to the knuckles: as they lie, or on along the forearm. */
+/** From the wrist to the knuckles: on along the forearm, or straight out where there is none. */
 function handWay(
   at: (role: string) => Vec3,
   has: (role: string) => boolean,

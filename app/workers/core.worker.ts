@@ -473,6 +473,7 @@ const api: CoreApi = {
         settings,
         adjust: take.adjust,
         correct: take.correct,
+        told: { contacts: take.contacts, stretches: take.stretches },
         restFrom: take.restFrom,
       })
       return result

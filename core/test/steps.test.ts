@@ -210,6 +210,25 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     r => ({ ...r, takes: [take('walk', { correct: { limits: false } }), r.takes[1]!] }),
     ['corrected', 'take', 'findings'],
   ],
+  [
+    'takes.stretches',
+    r => ({
+      ...r,
+      takes: [take('walk', { stretches: [{ from: 0, to: 1, correct: { limits: false } }] }), r.takes[1]!],
+    }),
+    ['corrected', 'take', 'findings'],
+  ],
+  [
+    'takes.contacts',
+    r => ({
+      ...r,
+      takes: [
+        take('walk', { contacts: [{ part: 'leftFoot', onto: 'ground', from: 0, to: 1, holds: true }] }),
+        r.takes[1]!,
+      ],
+    }),
+    ['corrected', 'take', 'findings'],
+  ],
   ['takes: another one', r => ({ ...r, takes: [r.takes[0]!, take('run', { adjust: { mirror: true } })] }), []],
   ['transfer.rest', r => ({ ...r, transfer: { ...r.transfer, rest: 'none' } }), TAKE],
   ['transfer.ground', r => ({ ...r, transfer: { ...r.transfer, ground: false } }), ['corrected', 'take', 'findings']],
@@ -252,7 +271,20 @@ describe('the table of steps', () => {
     expect(all.filter(p => !told.has(p) && ![...told].some(t => t.startsWith(p) || p.startsWith(t)))).toEqual([])
     expect(Object.keys(full.transfer).filter(k => !told.has(`transfer.${k}`))).toEqual([])
     const step = (
-      ['id', 'name', 'performer', 'file', 'index', 'tags', 'kind', 'adjust', 'restFrom', 'correct'] as const
+      [
+        'id',
+        'name',
+        'performer',
+        'file',
+        'index',
+        'tags',
+        'kind',
+        'adjust',
+        'restFrom',
+        'correct',
+        'stretches',
+        'contacts',
+      ] as const
     ).filter(k => k !== 'id' && !told.has(`takes.${k}`))
     expect(step).toEqual([])
   })

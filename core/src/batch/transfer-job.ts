@@ -4,7 +4,7 @@ import { asRead, deliver, figureWithTakes, readFile, readReceived, type FileRead
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
-import { perform, type TakeCorrections } from '../perform'
+import { perform, type TakeCorrections, type ToldOfRecording } from '../perform'
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -24,6 +24,7 @@ export interface TransferJob {
   /** Settings of this take alone, over those of the batch, and the frame its performer's rest pose is taken from. */
   readonly adjust?: Partial<AdjustSettings>
   readonly correct?: TakeCorrections
+  readonly told?: ToldOfRecording
   readonly restFrom?: number
 }
 
@@ -85,6 +86,7 @@ export function createTransferJobs(
       note,
       surface: figure.surface,
       adjust: { ...settings.adjust, ...job.adjust },
+      told: job.told,
     })
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
     const carried = [performed.take]

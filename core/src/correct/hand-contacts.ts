@@ -1,8 +1,11 @@
-import { distance, rotate, rotateAt, rotateBackAt, timesAt, vec3At, type Vec3 } from '../math'
+import { distance, rotateAt, rotateBackAt, timesAt, vec3At } from '../math'
 import type { Played, Tracks } from '../motion'
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
-import { clearOf, thicknessAt, usualHeight, type BodyRadii, type LimbRadii } from '../surface'
+import { clearOf, usualHeight, type BodyRadii, type LimbRadii } from '../surface'
 import { SIDES } from '../body'
+import { askedHands, withAsked } from './asked-hands'
+import { armLength, palmOf, placeHands, PLACES, type HandContacts, type HandHolds } from './hand-places'
+import type { PlacedContact } from './told-contacts'
 
 type Side = (typeof SIDES)[number]
 
@@ -18,37 +21,6 @@ const SHORTEST = 0.1,
   GAP = 0.12,
   EASE = 0.12
 
-/** What a hand can rest on: parts of the body that carry it along. */
-export const PLACES = [
-  'hips',
-  'spine',
-  'chest',
-  'upperChest',
-  'head',
-  ...SIDES.flatMap(s => ['UpperLeg', 'LowerLeg', 'UpperArm', 'LowerArm'].map(p => s + p)),
-] as readonly string[]
-
-/** How firmly hands hold in each frame, 0..1: on each other, and each on a part of the body, by its number in PLACES. */
-export interface HandHolds {
-  readonly together: Float32Array
-  readonly body: Readonly<Record<Side, { readonly weight: Float32Array; readonly place: Int16Array }>>
-}
-
-/** The same with where the performer's hands were, which the figure's are brought to. */
-export interface HandContacts extends HandHolds {
-  readonly hands?: Hands
-}
-
-/** What the figure's hands are brought to. */
-interface Hands {
-  /** Both wrists in the body's own frame, 3·N. */
-  readonly wrist: Readonly<Record<Side, Float32Array>>
-  /** Where a hand is on the part it rests on, 4·N: how far along its bone, see {@link alongBone}, way out across and ahead, distance from its surface in lengths of an arm. */
-  readonly on: Readonly<Record<Side, Float32Array>>
-  /** Length of an arm. */
-  readonly arm: number
-}
-
 /** A part of the body a hand can rest on: its table, and its number in PLACES. */
 interface Part {
   readonly role: string
@@ -57,13 +29,25 @@ interface Part {
 }
 
 /**
- * Finds when the performer's hands touch each other or rest on the body: flesh that meets flesh, on a body as people with
- * such bones have it, and hardly moves against it.
+ * Finds when the performer's hands touch each other or rest on the body, and where they are then.
  * @param radii of the performer's body
- * @param tracks of upper arms and hands, where they are at hand: most takes are done with here
+ * @param tracks of upper arms and hands, where they are at hand: most takes are done with them
+ * @param told what a person said of them: hands that are to touch are told as if the performer's had
  */
-export function findHandContacts(performer: Played, radii: BodyRadii, tracks?: Tracks): HandContacts {
-  const { skeleton, joints, take, frame } = performer
+export function findHandContacts(
+  performer: Played,
+  radii: BodyRadii,
+  tracks?: Tracks,
+  told: readonly PlacedContact[] = [],
+): HandContacts {
+  const found = findHandHolds(performer, radii, tracks)
+  const asked = askedHands(told, found.together.length, EASE * performer.take.fps)
+  return placeHands(performer, radii, asked ? withAsked(found, asked) : found, asked)
+}
+
+/** When hands touch: flesh that meets flesh, on a body as people with such bones have it, and hardly moves against it. */
+function findHandHolds(performer: Played, radii: BodyRadii, tracks: Tracks | undefined): HandHolds {
+  const { skeleton, joints, take } = performer
   const n = take.frames
   const none = (): { weight: Float32Array; place: Int16Array } => ({
     weight: new Float32Array(n),
@@ -181,37 +165,7 @@ export function findHandContacts(performer: Played, radii: BodyRadii, tracks?: T
     // one stretch holds on to one place
     steady(place, weight)
   }
-  const used = together.some(w => w > 0) || SIDES.some(s => body[s].weight.some(w => w > 0))
-  if (!used) return { together, body }
-  const hands: Hands = {
-    wrist: { left: new Float32Array(3 * n), right: new Float32Array(3 * n) },
-    on: { left: new Float32Array(4 * n), right: new Float32Array(4 * n) },
-    arm,
-  }
-  const turn = Float64Array.from(frame)
-  for (let f = 0; f < n; f++) {
-    if (together[f] === 0 && body.left.weight[f] === 0 && body.right.weight[f] === 0) continue
-    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
-    SIDES.forEach((side, s) => {
-      const w = 3 * palms[s]!.joint
-      rotateAt(v, 0, turn, 0, P[w], P[w + 1], P[w + 2])
-      hands.wrist[side].set(v, 3 * f)
-      if (body[side].weight[f] === 0) return
-      const limb = radii[PLACES[body[side].place[f]]]
-      palmAt(v, pose, palms[s]!)
-      const j = 3 * limb.joint
-      timesAt(table, 0, R, 4 * limb.joint, Float64Array.from(limb.axes), 0)
-      rotateBackAt(v, 0, table, 0, v[0] - P[j], v[1] - P[j + 1], v[2] - P[j + 2])
-      const across = Math.hypot(v[0], v[2]) || 1
-      const on = hands.on[side]
-      on[4 * f] =
-        v[1] >= 0 && v[1] <= limb.bone ? v[1] / limb.bone : v[1] < 0 ? v[1] / arm : 1 + (v[1] - limb.bone) / arm
-      on[4 * f + 1] = v[0] / across
-      on[4 * f + 2] = v[2] / across
-      on[4 * f + 3] = (clearOf(limb, v[0], v[1], v[2]) - palms[s]!.thick) / arm
-    })
-  }
-  return { together, body, hands }
+  return { together, body }
 }
 
 /** Whether an elbow is ever bent enough for its hand to rest on something, told by how near the wrist comes to the shoulder, or hands ever come near each other. */
@@ -238,32 +192,6 @@ function closer(a: Float32Array, b: Float32Array, near: number): boolean {
   return false
 }
 
-/** The height along a bone that a hand's place on another body stands for: by the bone where it is beside it, by the arm beyond its ends. */
-export const alongBone = (along: number, bone: number, arm: number): number =>
-  along < 0 ? along * arm : along <= 1 ? along * bone : bone + (along - 1) * arm
-
-/** Where the palm of a hand is seen from its joint, in the joint's own space, and how thick the hand is. */
-export interface Palm {
-  readonly joint: number
-  readonly way: Vec3
-  readonly thick: number
-}
-
-export function palmOf(radii: BodyRadii, side: Side): Palm | undefined {
-  const limb: LimbRadii | undefined = radii[`${side}Hand`]
-  return limb && { joint: limb.joint, way: rotate(limb.axes, [0, 0.6 * limb.bone, 0]), thick: thicknessAt(limb, 0.5) }
-}
-
-/** The place of a palm in a pose. */
-export function palmAt(
-  out: Float64Array,
-  { positions, rotations }: { readonly positions: Float64Array; readonly rotations: Float64Array },
-  { joint, way }: Palm,
-): void {
-  rotateAt(out, 0, rotations, 4 * joint, way[0], way[1], way[2])
-  for (let e = 0; e < 3; e++) out[e] += positions[3 * joint + e]
-}
-
 function bentAt(P: Float64Array, joints: Readonly<Record<string, number>>, side: Side): boolean {
   const w = 3 * joints[`${side}Hand`],
     e = 3 * joints[`${side}LowerArm`],
@@ -278,14 +206,6 @@ function bentAt(P: Float64Array, joints: Readonly<Record<string, number>>, side:
     ux * lx + uy * ly + uz * lz <
     Math.cos(BENT) * Math.sqrt((ux * ux + uy * uy + uz * uz) * (lx * lx + ly * ly + lz * lz))
   )
-}
-
-/** Upper arm and forearm, left; undefined where the skeleton lacks one. */
-export function armLength({ joints }: Played, rest: { positions: ArrayLike<number> }): number | undefined {
-  const ends = ['leftUpperArm', 'leftLowerArm', 'leftHand'].map(r => joints[r])
-  if (ends.some(j => j === undefined)) return undefined
-  const [a, b, c] = ends.map(j => vec3At(rest.positions, j))
-  return distance(a, b) + distance(b, c)
 }
 
 /** Each unbroken stretch takes the place it has most often. */

@@ -17,6 +17,7 @@ import type { Sole } from '../surface'
 import { kneeWay, legsOf } from '../body'
 import { envelope, smoothly } from './in-time'
 import type { Lift } from './rest-on-ground'
+import { easedAround, toldOf, withTold, type PlacedContact } from './told-contacts'
 
 /** Seconds over which a foot eases into and out of its hold. */
 const EASE = 0.16
@@ -60,8 +61,10 @@ const tracksOfLeg = ({ soles }: Footed, tracks: readonly Float32Array[], leg: st
 
 export interface FeetOptions {
   readonly travel: Pick<Travel, 'scale'>
-  /** When the performer's balls rest, by leg. */
+  /** When the performer's balls rest, by leg, as found. */
   readonly contacts: Contacts
+  /** What was told of contacts: feet told to rest stay quite still, on the ground. */
+  readonly told?: readonly PlacedContact[]
   /** How the ground moves under the performer. */
   readonly ground?: MovingGround
   /** Resting feet are held quite still, whatever the performer's did. */
@@ -81,7 +84,7 @@ export interface FeetOptions {
 export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions): Take {
   const { played } = figure
   const { skeleton, joints, take, frame } = played
-  const { travel, contacts, ground, still, lifted } = options
+  const { travel, contacts, ground, still, lifted, told = [] } = options
   const rest = worldPose(skeleton)
   const back = conjugate(frame)
   const legs = legsOf(joints).flatMap(leg => {
@@ -111,17 +114,30 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
         for (let f = 0; f < take.frames; f++) track[3 * f + 1] += lifted.by[f]
     const others = tracksOfLeg(performer, theirTracks, leg)
     const long = length / travel.scale
-    const rests = [restsOf(others[0], take.fps, long, ground), contacts[leg]] as const
+    const found = restsOf(others[0], take.fps, long, ground)
     // a heel comes down with the ball or before it; a heel that is still in the air does not rest
     for (let f = 0; f < take.frames; f++)
-      if (rests[0][f] && others[0][3 * f + 1] - theirs.rest[0] - performer.lift > HEEL * long) rests[0][f] = 0
+      if (found[f] && others[0][3 * f + 1] - theirs.rest[0] - performer.lift > HEEL * long) found[f] = 0
+    const say = (point: 'Heel' | 'Ball'): Int8Array | undefined =>
+      told.length > 0 ? toldOf(told, leg + point, 'ground', take.frames) : undefined
+    const heels = say('Heel'),
+      balls = say('Ball')
+    const rests = [withTold(found, heels), withTold(contacts[leg], balls)] as const
+    const asked =
+      heels || balls ? Uint8Array.from(found, (_, f) => (heels?.[f] === 1 || balls?.[f] === 1 ? 1 : 0)) : undefined
     const shifts = new Float32Array(3 * take.frames)
-    keepPlaces(shifts, points, others, rests, { ...options, fps: take.fps, stir: still ? Infinity : STIR * length })
+    keepPlaces(shifts, points, others, rests, {
+      ...options,
+      fps: take.fps,
+      stir: still ? Infinity : STIR * length,
+      asked,
+    })
     keepHeights(shifts, points, others, {
       own: own.rest.map(y => y + figure.lift),
       theirs: theirs.rest.map(y => y + performer.lift),
       scale: travel.scale,
       length,
+      asked: asked && easedAround(asked, EASE * take.fps),
     })
     return { limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))), length, shifts, hip, ankle }
   })
@@ -240,18 +256,28 @@ function keepPlaces(
   own: readonly Float32Array[],
   theirs: readonly Float32Array[],
   rests: readonly [heel: Uint8Array, ball: Uint8Array],
-  { travel: { scale }, ground, fps, stir }: FeetOptions & { readonly fps: number; readonly stir: number },
+  {
+    travel: { scale },
+    ground,
+    fps,
+    stir: stirs,
+    asked,
+  }: FeetOptions & { readonly fps: number; readonly stir: number; readonly asked: Uint8Array | undefined },
 ): void {
   const n = shifts.length / 3
   const weights = new Float32Array(n)
   const ease = Math.max(1, Math.round(EASE * fps))
   const runs = [((ground?.x ?? 0) * scale) / fps, ((ground?.z ?? 0) * scale) / fps]
   const here = new Float32Array(2 * n)
+  const firm = asked && easedAround(asked, ease)
   for (const [first, ...others] of restsTogether(...rests)) {
     const a = own[first.point],
       b = theirs[first.point]
     const count = first.to - first.from + 1,
       middle = (first.from + first.to) / 2
+    // what somebody told to rest does not stir, and other holds fade before it
+    const told = asked && [first, ...others].some(r => asked.subarray(r.from, r.to + 1).includes(1))
+    const stir = told ? Infinity : stirs
     /** How far the performer's place stirred over the ground from a moment on, what is a mere tremble left out. */
     const stirred = (track: Float32Array, i: number, from: readonly number[], at: number): readonly number[] => {
       const x = scale * track[3 * i] - from[0] - runs[0] * (i - at),
@@ -287,7 +313,7 @@ function keepPlaces(
     }
     for (let i = Math.max(0, low - ease); i <= Math.min(n - 1, high + ease); i++) {
       const out = i < low ? low - i : i > high ? i - high : 0
-      const w = smoothly(1 - out / (ease + 1))
+      const w = smoothly(1 - out / (ease + 1)) * (firm && !told ? 1 - firm[i] : 1)
       // outside of the hold the shift of its nearest end fades
       const k = Math.min(high, Math.max(low, i))
       shifts[3 * i] += w * here[2 * k]
@@ -313,14 +339,17 @@ function keepHeights(
     readonly theirs: readonly number[]
     readonly scale: number
     readonly length: number
+    /** How surely a foot was told to rest. */
+    readonly asked?: Float32Array
   },
 ): void {
   const n = shifts.length / 3
   for (let f = 0; f < n; f++) {
     const high = ground.scale * lowest(theirs, ground.theirs, f)
     const is = lowest(own, ground.own, f)
-    const wanted = Math.max(0, high)
-    const near = 1 - smoothly((wanted / ground.length - CLOSE) / (AWAY - CLOSE))
+    const firm = ground.asked?.[f] ?? 0
+    const wanted = (1 - firm) * Math.max(0, high)
+    const near = Math.max(firm, 1 - smoothly((wanted / ground.length - CLOSE) / (AWAY - CLOSE)))
     shifts[3 * f + 1] = Math.max(near * (wanted - is), -is)
   }
 }

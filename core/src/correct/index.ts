@@ -1,10 +1,12 @@
 /** What is corrected after a take was carried over, one file each: joint limits, hands, arm clearance, the ground, feet. */
 export * from './joint-limits'
 export * from './shoulder-rhythm'
-export { findHandContacts, type HandContacts, type HandHolds } from './hand-contacts'
+export { findHandContacts } from './hand-contacts'
+export { PLACES as HAND_PLACES, type HandContacts, type HandHolds } from './hand-places'
 export * from './keep-hands'
 export { keepArmsClear, type ArmClearance } from './arm-clearance'
 export { armClearance, armRoom } from './arm-nearness'
 export { lowestPlace, NEAR_GROUND, type Grounded } from './rest-on-ground'
 export * from './keep-to-ground'
 export * from './hold-feet'
+export * from './told-contacts'

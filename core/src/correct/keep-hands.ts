@@ -3,7 +3,7 @@ import { createLimbSolver, followPlaces, limbOf, type Limb, type Played, type Ta
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer, type WorldPose } from '../skeleton'
 import { fleshAt, type BodySurface, type PosedDistance } from '../surface'
 import { SIDES } from '../body'
-import { alongBone, armLength, palmAt, palmOf, PLACES, type HandContacts } from './hand-contacts'
+import { alongBone, armLength, palmAt, palmOf, PLACES, type HandContacts } from './hand-places'
 import { calmed, fastestAway } from './in-time'
 
 type Side = (typeof SIDES)[number]

@@ -28,13 +28,13 @@ export function groundedAs({ played, soles, lift, near }: OverGround, surface: G
  * down, hands that lean on the ground lean on it.
  */
 export function keepToGround(figure: OverGround, recorded: OverGround, options: Omit<FeetOptions, 'lifted'>): Take {
-  const { travel, contacts } = options
+  const { travel, contacts, told = [] } = options
   const performer = { ...recorded, lift: recorded.lift + standingLevel(recorded, contacts) }
   if (!figure.surface || !performer.surface) return holdFeet(figure, performer, options)
   const theirs = groundedAs(performer, performer.surface)
   const own = groundedAs(figure, figure.surface)
   const posed = (take: Take): Grounded => ({ ...own, played: { ...own.played, take } })
-  let lifted = liftOntoGround(own, theirs, travel)
+  let lifted = liftOntoGround(own, theirs, travel, told)
   let take = holdFeet(figure, performer, { ...options, lifted })
   for (let round = 0; lifted && round < ROUNDS; round++) {
     const sunk = sunkIn(posed(take), lifted)
@@ -43,5 +43,5 @@ export function keepToGround(figure: OverGround, recorded: OverGround, options: 
     lifted = { ...lifted, by: by.map((lift, f) => lift + sunk[f]) }
     take = holdFeet(figure, performer, { ...options, lifted })
   }
-  return handsOnGround(posed(take), theirs, travel)
+  return handsOnGround(posed(take), theirs, travel, told)
 }

@@ -6,6 +6,7 @@ import type { BodySurface } from '../surface'
 import { SIDES } from '../body'
 import { envelope, evened, smoothly } from './in-time'
 import { shiftHands } from './keep-hands'
+import { easedAround, toldOf, type PlacedContact } from './told-contacts'
 
 /** A body over its ground: its surface, and how high the ground is in its own frame. */
 export interface Grounded {
@@ -102,11 +103,22 @@ function heightsOver({ played, surface, ground }: Grounded): (f: number) => Map<
  * How far a figure must be lifted in each frame so that it lies on the ground with the parts the performer lies on: back,
  * seat, knees, head. Told from the lowest places of both surfaces, so that neither hovers where the other lies, nor
  * sinks.
+ * @param told parts that were told to lie there, or not to
  * @returns undefined where nothing but feet and hands ever comes near the ground
  */
-export function liftOntoGround(figure: Grounded, performer: Grounded, travel: Pick<Travel, 'scale'>): Lift | undefined {
+export function liftOntoGround(
+  figure: Grounded,
+  performer: Grounded,
+  travel: Pick<Travel, 'scale'>,
+  told: readonly PlacedContact[] = [],
+): Lift | undefined {
   const { take } = performer.played
-  const frames = lowFrames(performer, CARRYING, LOW)
+  const said = saidOf(
+    told,
+    performer.surface.outermost.roles.filter(r => CARRIES.test(r)),
+    take,
+  )
+  const frames = withAsked(lowFrames(performer, CARRYING, LOW), said, take.frames)
   if (frames.length === 0) return undefined
   const theirs = heightsOver(performer),
     ours = heightsOver(figure)
@@ -118,9 +130,13 @@ export function liftOntoGround(figure: Grounded, performer: Grounded, travel: Pi
   for (const f of frames) {
     const own = ours(f)
     const others = theirs(f)
-    const told = liftAt(own, others, travel.scale, figure.long)
-    lifts[f] = told.lift
-    lies[f] = told.firm
+    for (const [role, { lies, free }] of said) {
+      const y = others.get(role)
+      if (y !== undefined) others.set(role, (1 - lies[f]) * y + free[f] * figure.long)
+    }
+    const lift = liftAt(own, others, travel.scale, figure.long)
+    lifts[f] = lift.lift
+    lies[f] = lift.firm
     // cloth and knees that are up in the air with the performer carry nobody
     const parts = [...others].flatMap(([role, y]) =>
       CARRIES.test(role) && travel.scale * y < CLEAR * figure.long ? [role] : [],
@@ -138,6 +154,32 @@ export function liftOntoGround(figure: Grounded, performer: Grounded, travel: Pi
     reach,
   )
   return { by: soft.map((lift, f) => lift + rest[f]), lies: evened(lies, reach), carriers }
+}
+
+/** What was told of parts on the ground, eased: how surely each lies there, and how surely it does not. */
+type Said = ReadonlyMap<string, { readonly lies: Float32Array; readonly free: Float32Array }>
+
+function saidOf(told: readonly PlacedContact[], roles: readonly string[], { frames, fps }: Take): Said {
+  const said = new Map<string, { lies: Float32Array; free: Float32Array }>()
+  if (told.length === 0) return said
+  for (const role of new Set(roles)) {
+    const flags = toldOf(told, role, 'ground', frames)
+    const eased = (value: 1 | -1): Float32Array =>
+      easedAround(
+        flags!.map(flag => (flag === value ? 1 : 0)),
+        EASE * fps,
+      )
+    if (flags) said.set(role, { lies: eased(1), free: eased(-1) })
+  }
+  return said
+}
+
+/** The frames, and those in which something was told to lie on the ground. */
+function withAsked(frames: readonly number[], said: Said, count: number): readonly number[] {
+  if (said.size === 0) return frames
+  const all = new Set(frames)
+  for (const { lies } of said.values()) for (let f = 0; f < count; f++) if (lies[f] > 0) all.add(f)
+  return [...all].sort((a, b) => a - b)
 }
 
 /** How far what carries a body lies under the ground after all, eased in time: N, unit of the figure. */
@@ -180,20 +222,28 @@ const PALM_LIES = 0.03,
 /**
  * Brings hands that lie on the ground onto it, and keeps resting ones in place, as the performer's: told from the lowest place
  * of each hand.
+ * @param told hands that were told to lie there, or not to
  * @returns the take itself where no hand is near the ground
  */
-export function handsOnGround(figure: Grounded, performer: Grounded, travel: Pick<Travel, 'scale'>): Take {
+export function handsOnGround(
+  figure: Grounded,
+  performer: Grounded,
+  travel: Pick<Travel, 'scale'>,
+  told: readonly PlacedContact[] = [],
+): Take {
   const { joints, take, frame } = figure.played
   const { long } = performer
   const hands = nearGround(performer)
-  const frames = lowFrames(
-    performer,
-    SIDES.map(s => `${s}Hand`),
-    PALM_CLEAR + 0.1,
-  )
+  const roles = SIDES.map(s => `${s}Hand`)
+  const said = saidOf(told, roles, take)
+  const frames = withAsked(lowFrames(performer, roles, PALM_CLEAR + 0.1), said, take.frames)
   const chains = SIDES.map(s => ['UpperArm', 'LowerArm', 'Hand'].map(p => joints[s + p]))
   if (frames.length === 0 || chains.some(c => c.some(j => j === undefined))) return take
-  const rests = SIDES.map(s => restsOf(hands[`${s}Hand`]!, take.fps, long))
+  const rests = SIDES.map(s => {
+    const flags = restsOf(hands[`${s}Hand`]!, take.fps, long)
+    const asked = said.get(`${s}Hand`)?.lies
+    return asked ? flags.map((flag, f) => (asked[f] >= 1 ? 1 : flag)) : flags
+  })
   const theirs = heightsOver(performer),
     ours = heightsOver(figure)
   const ownHands = tracksOf(
@@ -209,8 +259,11 @@ export function handsOnGround(figure: Grounded, performer: Grounded, travel: Pic
       const high = travel.scale * (b.get(`${side}Hand`) ?? Infinity),
         is = a.get(`${side}Hand`)
       if (is === undefined) return
-      const lies = 1 - smoothly((high / figure.long - PALM_LIES) / (PALM_CLEAR - PALM_LIES))
-      shifts[s][3 * f + 1] = Math.max(lies * (Math.max(0, high) - is), -is)
+      const known = said.get(`${side}Hand`)
+      const asked = known?.lies[f] ?? 0
+      const found = 1 - smoothly((high / figure.long - PALM_LIES) / (PALM_CLEAR - PALM_LIES))
+      const lies = Math.max(asked, found * (1 - (known?.free[f] ?? 0)))
+      shifts[s][3 * f + 1] = Math.max(lies * ((1 - asked) * Math.max(0, high) - is), -is)
       weights[s][f] = lies
     })
   }

@@ -1,4 +1,6 @@
 /** A take on a figure in named stages: made ready on its performer, carried over, corrected. */
 export * from './settings'
 export * from './perform'
+export { correctCarried, type Corrected, type CorrectOptions } from './correct'
+export * from './told'
 export * from './compare'

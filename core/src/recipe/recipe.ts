@@ -6,7 +6,14 @@ import { ChiraxisError, type Vec3 } from '../math'
 import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
 import { readingChoiceSchema } from '../skeleton'
-import { takeCorrectionsSchema, TRANSFER_DEFAULTS, transferSettingsSchema } from '../perform'
+import { MOST_CONTACTS, toldContactSchema } from '../correct'
+import {
+  MOST_STRETCHES,
+  stretchSchema,
+  takeCorrectionsSchema,
+  TRANSFER_DEFAULTS,
+  transferSettingsSchema,
+} from '../perform'
 import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
 import { ownPoseSchema } from '../strain'
@@ -49,6 +56,10 @@ export const takeRefSchema = z.object({
   restFrom: z.number().int().min(0).optional(),
   /** What is corrected otherwise than in other takes. */
   correct: takeCorrectionsSchema.optional(),
+  /** Stretches of the recording that are corrected otherwise than the rest of it; later ones over earlier ones. */
+  stretches: z.array(stretchSchema).max(MOST_STRETCHES).optional(),
+  /** What a person says of contacts, over what is found. */
+  contacts: z.array(toldContactSchema).max(MOST_CONTACTS).optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
   /** How the performer stands, where it was told. */

@@ -23,7 +23,7 @@ import { bodySurfaceOf } from '../surface'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
-import { adjustPerformance, carryPerformance, correctCarried, finishPerformance } from '../perform'
+import { adjustPerformance, carryPerformance, correctCarried, finishPerformance, placeTold } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
 import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
 import { withOwnSkins } from './appendage-skins'
@@ -93,8 +93,11 @@ const correctionsOf = (recipe: Recipe, id: string): Transfer => ({
 })
 /** Whether a correction of a take asks for the figure's own surface. */
 const asksSurface = (recipe: Recipe, id: string): boolean => {
-  const { ground, hands, elbowRoom } = correctionsOf(recipe, id)
-  return ground || hands > 0 || elbowRoom !== null
+  const all = correctionsOf(recipe, id)
+  const stretches = recipe.takes.find(t => t.id === id)?.stretches ?? []
+  return [all, ...stretches.map(s => ({ ...all, ...s.correct }))].some(
+    ({ ground, hands, elbowRoom }) => ground || hands > 0 || elbowRoom !== null,
+  )
 }
 /** Everything but how rest poses are matched. */
 const corrections = ({ rest: _, ...others }: Transfer): unknown => others
@@ -550,14 +553,26 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   corrected: {
-    reads: [{ path: 'transfer', part: corrections }, 'takes.$.correct', { path: 'bones.edits', part: restsOtherwise }],
-    from: (recipe, of) => ['rig', ['carried', of], ...(asksSurface(recipe, of) ? ['bodySurface' as const] : [])],
+    reads: [
+      { path: 'transfer', part: corrections },
+      'takes.$.correct',
+      'takes.$.stretches',
+      'takes.$.contacts',
+      { path: 'bones.edits', part: restsOtherwise },
+    ],
+    from: (recipe, of) => [
+      'rig',
+      ['performance', of],
+      ['carried', of],
+      ...(asksSurface(recipe, of) ? ['bodySurface' as const] : []),
+    ],
     weight: 2,
     compute: async ({ recipe, of, work, get }) => {
       const carried = await get('carried', of)
       return correctCarried(carried, standing(recipe, (await get('rig')).skeleton), {
         ...work,
         settings: correctionsOf(recipe, of),
+        told: placeTold(await get('performance', of), takeOf(recipe, of)),
         surface: asksSurface(recipe, of) ? await get('bodySurface') : undefined,
       })
     },

@@ -1,0 +1,278 @@
+import { breather, minOf, type WorkOptions } from '../math'
+import {
+  blendTakes,
+  findContacts,
+  followPlaces,
+  movingGround,
+  type Contacts,
+  type Followed,
+  type MovingGround,
+  type Played,
+  type Take,
+  type Tracks,
+} from '../motion'
+import type { Skeleton } from '../skeleton'
+import {
+  armRoom,
+  easedAround,
+  findHandContacts,
+  groundedAs,
+  holdOn,
+  keepArmsClear,
+  keepHands,
+  keepToGround,
+  limitJoints,
+  lowestPlace,
+  NEAR_GROUND,
+  raiseGirdle,
+  solePlaces,
+  toldOf,
+  withTold,
+  type HandContacts,
+  type PlacedContact,
+} from '../correct'
+import { kindOf } from '../body'
+import { solesOf, usualSurface, type BodySurface } from '../surface'
+import { isPerformance, measuredRoles, measureTransfer, type TransferMeasures } from '../retarget'
+import type { Carried } from './perform'
+import type { TransferSettings } from './settings'
+import { NOTHING_TOLD, type PlacedStretch, type Told } from './told'
+
+/** A carried take with hands, arms, limits and feet kept as the settings ask: the third stage. */
+export interface Corrected {
+  readonly take: Take
+  /** When feet rest: as found, with what was told of them. */
+  readonly contacts: Contacts
+  /** When the performer's hands kept to each other and to the body, where hands were kept. */
+  readonly handContacts?: HandContacts
+  /** How the ground ran away under a performer who walked on the spot. */
+  readonly movingGround?: MovingGround
+  /** The figure's skeleton is the performer's: there was nothing to correct. */
+  readonly asPerformed?: boolean
+  readonly measures: TransferMeasures
+}
+
+type Corrections = Omit<TransferSettings, 'rest'>
+
+/** What is corrected after a take was carried over. */
+export interface CorrectOptions extends WorkOptions {
+  readonly settings: Corrections
+  /** The body around the figure's bones; without it arms cannot be kept off. */
+  readonly surface?: BodySurface
+  /** What a person told of single stretches of the take, on its frames. */
+  readonly told?: Told
+}
+
+/** Seconds over which a stretch of other settings, or of what was told, comes and goes. */
+const EASE = 0.3
+
+/** Both bodies as corrections see them; what is asked of the performer is asked once. */
+interface Scene {
+  readonly theirs: Played
+  /** The figure as the take was carried over. */
+  readonly carried: Played
+  readonly surface?: BodySurface
+  /** The figure's surface, or the usual one where its own is not at hand; bodies on two legs only. */
+  readonly body?: BodySurface
+  readonly usual?: BodySurface
+  readonly travel: Carried['travel']
+  readonly soles: ReturnType<typeof solesOf>
+  readonly theirSoles: ReturnType<typeof solesOf>
+  readonly soleTracks: readonly Float32Array[]
+  readonly tracks: Tracks
+  readonly ground?: MovingGround
+  /** When the performer's balls rest, as found. */
+  readonly contacts: Contacts
+  readonly told: readonly PlacedContact[]
+}
+
+/**
+ * Third stage: joint limits, hands, elbow room and feet, each where the settings ask for it, and how well it went.
+ *
+ * Every correction brings something of the figure, measured on its own surface, to what it was on the performer's: hands to
+ * each other and to the body, arms to the trunk, soles and whatever else lies there to the ground. The performer's surface
+ * is the usual one around such bones. A take on its own skeleton needs none of it and is left as it is, but for what a person
+ * told of its contacts. Stretches with settings of their own are worked out by these and led in and out.
+ */
+export async function correctCarried(
+  { played: theirs, take, figure, figureFrame, travel }: Carried,
+  skeleton: Skeleton,
+  { settings, surface, told = NOTHING_TOLD, ...work }: CorrectOptions,
+): Promise<Corrected> {
+  // messages are let in between two corrections, and the work ends where it was stopped
+  const stage = breather(work)
+  const roles = [...measuredRoles(theirs.joints), ...NEAR_GROUND]
+  const theirSoles = solesOf(theirs.skeleton, theirs.joints, theirs.frame)
+  const [tracks, soleTracks] = followBoth(theirs, roles, solePlaces(theirSoles))
+  const ground = movingGround(theirs, tracks)
+  const carried: Played = { skeleton, joints: figure.joints, take, frame: figureFrame }
+  const biped = kindOf(figure.joints) === 'biped'
+  const scene: Scene = {
+    theirs,
+    carried,
+    surface,
+    body: surface ?? (biped ? usualSurface(skeleton, figure.joints, figureFrame) : undefined),
+    usual: biped ? usualSurface(theirs.skeleton, theirs.joints, theirs.frame) : undefined,
+    travel,
+    soles: solesOf(skeleton, figure.joints, figureFrame, surface?.outermost),
+    theirSoles,
+    soleTracks,
+    tracks,
+    ground,
+    contacts: findContacts(theirs, tracks, ground),
+    told: told.contacts,
+  }
+  const same = isPerformance(theirs, carried, travel.scale)
+  await stage(0.2)
+  const each: readonly Corrections[] = [settings, ...told.stretches.map(s => ({ ...settings, ...s.correct }))]
+  const weights = told.stretches.map(s => weightsOf(s, take))
+  // with what was told by hand, a take on its own skeleton is touched only there
+  const onlyTold = toldAnywhere(told.contacts, take)
+  const upper = each.map(s => {
+    const spared = same && s.asPerformed
+    if (spared && !onlyTold) return { take }
+    const made = correctUpperBody(scene, spared ? { ...s, limits: false, girdle: false, elbowRoom: null } : s)
+    return spared ? { ...made, take: blendTakes(take, made.take, onlyTold!) } : made
+  })
+  let own: Played = {
+    ...carried,
+    take: inStretches(
+      upper.map(u => u.take),
+      weights,
+    ),
+  }
+  await stage(0.7)
+  const standing = new Map<string, Take>()
+  const grounded = each.map(s => {
+    const spared = same && s.asPerformed
+    if (!s.ground || (spared && !onlyTold)) return own.take
+    const key = `${s.asPerformed}`
+    const made = standing.get(key) ?? ontoGround(scene, own, !s.asPerformed)
+    standing.set(key, made)
+    return spared ? blendTakes(own.take, made, onlyTold!) : made
+  })
+  own = { ...own, take: inStretches(grounded, weights) }
+  await stage(0.9)
+  const arms = armsOf(upper, own, each, scene)
+  const [ownTracks, places] = followBoth(own, [...measuredRoles(own.joints), ...NEAR_GROUND], solePlaces(scene.soles))
+  const contacts = toldFeet(scene.contacts, told.contacts, take.frames)
+  const measured = measureTransfer(theirs, own, contacts, tracks, ownTracks)
+  const { body, soles } = scene
+  const low =
+    body && lowestPlace(groundedAs({ played: own, soles, lift: travel.figureLift, near: ownTracks }, body), places)
+  const measures: TransferMeasures = {
+    ...measured,
+    ...(ground && { footSkateMetresPerSecond: null }),
+    ...(low !== undefined && { clearance: low / measured.height }),
+    ...(arms && { armRoom: arms.after, armRoomBefore: arms.before }),
+  }
+  return {
+    take: own.take,
+    contacts,
+    handContacts: upper.find(u => u.handContacts)?.handContacts,
+    movingGround: ground,
+    asPerformed: same && settings.asPerformed,
+    measures,
+  }
+}
+
+/** What corrections of the upper body gave. */
+interface UpperBody {
+  readonly take: Take
+  readonly handContacts?: HandContacts
+  /** How near arms were, and are now, where that is told already; metres. */
+  readonly before?: number
+  readonly after?: number
+}
+
+/** Joint limits, hands and elbow room of a body on two legs. */
+function correctUpperBody(scene: Scene, settings: Corrections): UpperBody {
+  const { theirs, surface, usual, tracks, travel, told } = scene
+  let own = scene.carried
+  if (!usual) return { take: own.take }
+  const evidence = settings.asPerformed ? theirs : undefined
+  if (settings.girdle) own = { ...own, take: raiseGirdle(own, side => theirs.joints[`${side}Shoulder`] !== undefined) }
+  if (settings.limits) own = { ...own, take: limitJoints(own, evidence) }
+  const handContacts = settings.hands > 0 ? findHandContacts(theirs, usual.radii, tracks, told) : undefined
+  if (handContacts) own = { ...own, take: keepHands(own, surface, handContacts, settings.hands) }
+  if (!surface || settings.elbowRoom === null) return { take: own.take, handContacts }
+  const before = own.take
+  const others = evidence && { played: theirs, radii: usual.radii, scale: travel.scale }
+  const kept = keepArmsClear(own, surface, settings.elbowRoom, others)
+  own = { ...own, take: kept.take }
+  if (handContacts) own = { ...own, take: holdOn(own, before, handContacts) }
+  return {
+    take: own.take,
+    handContacts,
+    before: nearer(kept.before),
+    after: own.take === kept.take ? nearer(kept.after) : undefined,
+  }
+}
+
+function ontoGround(scene: Scene, played: Played, still: boolean): Take {
+  const { theirs, soles, theirSoles, travel, body, usual, soleTracks, tracks, contacts, ground, told } = scene
+  const standing = { played, soles, lift: travel.figureLift, surface: body }
+  const performer = {
+    played: theirs,
+    soles: theirSoles,
+    lift: travel.performerLift,
+    surface: usual,
+    tracks: soleTracks,
+    near: tracks,
+  }
+  return keepToGround(standing, performer, { travel, contacts, ground, still, told })
+}
+
+/** How near arms are to the body where elbow room is asked for anywhere, before and after. */
+function armsOf(
+  upper: readonly UpperBody[],
+  own: Played,
+  each: readonly Corrections[],
+  { surface, usual }: Scene,
+): { readonly before: number; readonly after: number } | undefined {
+  if (!surface || !usual || each.every(s => s.elbowRoom === null)) return undefined
+  const told = upper.map(u => u.before).filter(b => b !== undefined)
+  // one way of correcting tells how near arms came by itself; of a mixture that is asked
+  const [first] = upper
+  const after = (upper.length === 1 ? first.after : undefined) ?? armRoom(own, surface)
+  return { before: told.length > 0 ? minOf(told) : after, after }
+}
+
+/** Takes mixed: the first one, over it each further one where its stretch is. */
+const inStretches = ([first, ...others]: readonly Take[], weights: readonly Float32Array[]): Take =>
+  others.reduce((take, other, i) => (other === take ? take : blendTakes(take, other, weights[i])), first)
+
+const weightsOf = (stretch: PlacedStretch, { fps, frames }: Take): Float32Array =>
+  easedAround(new Uint8Array(frames).fill(1, stretch.from, stretch.to + 1), EASE * fps)
+
+/** Where anything at all was told of contacts, eased; undefined where nothing was. */
+function toldAnywhere(told: readonly PlacedContact[], { fps, frames }: Take): Float32Array | undefined {
+  if (told.length === 0) return undefined
+  const flags = new Uint8Array(frames)
+  for (const { from, to } of told) flags.fill(1, from, to + 1)
+  return easedAround(flags, EASE * fps)
+}
+
+/** When the balls of feet rest, with what was told of them. */
+const toldFeet = (found: Contacts, told: readonly PlacedContact[], frames: number): Contacts =>
+  told.length === 0
+    ? found
+    : Object.fromEntries(
+        Object.entries(found).map(([leg, flags]) => [
+          leg,
+          withTold(flags, toldOf(told, `${leg}Ball`, 'ground', frames)),
+        ]),
+      )
+
+const nearer = ({ left, right }: { readonly left: number; readonly right: number }): number => Math.min(left, right)
+
+/** Follows joints by role and places in one pass. */
+function followBoth(
+  played: Played,
+  roles: readonly string[],
+  places: readonly Followed[],
+): [tracks: Tracks, places: readonly Float32Array[]] {
+  const here = [...new Set(roles)].filter(r => played.joints[r] !== undefined)
+  const all = followPlaces(played, [...here.map(r => ({ joint: played.joints[r] })), ...places])
+  return [Object.fromEntries(here.map((r, i) => [r, all[i]])), all.slice(here.length)]
+}

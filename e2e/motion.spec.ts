@@ -272,3 +272,63 @@ test('a pose for measuring is told and left out by one press, and one take is co
   await expect(page.getByRole('switch', { name: 'Settle this for this take alone' })).not.toBeChecked()
   expect(errors).toEqual([])
 })
+
+test('contacts are removed and added by hand, and a stretch is corrected in its own way', async ({ page }) => {
+  const errors = await open(page)
+  await stop(page, 'Motion').click()
+  await page.locator('[data-take="walk South"]').click()
+  await stop(page, 'tune').click()
+  await settled(page)
+  const runs = page.getByTestId('run-left')
+  const found = await runs.count()
+  expect(found).toBeGreaterThan(2)
+  const words = page.getByTestId('chosen-contact')
+
+  // a press on a contact chooses it, the key removes it
+  const second = await centreOf(runs.nth(1))
+  await page.mouse.click(second.x, second.y)
+  await expect(words).toContainText('Left foot rests')
+  await page.keyboard.press('Delete')
+  await settled(page)
+  await expect(runs).toHaveCount(found - 1)
+  await expect(page.getByTestId('told-contact')).toHaveText(/Left foot rests.*removed/)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Remove contact, left foot rests/)
+
+  // over a stretch of the score it is told to rest again
+  const lane = (await page.getByTestId('lane').boundingBox())!
+  await page.keyboard.down('Shift')
+  await page.mouse.move(second.x - 20, lane.y + 30)
+  await page.mouse.down()
+  await page.mouse.move(second.x, lane.y + 30)
+  await page.mouse.move(second.x + 20, lane.y + 30)
+  await page.mouse.up()
+  await page.keyboard.up('Shift')
+  await expect(page.getByTestId('stretch')).toBeVisible()
+  await page.getByTestId('contact-kind').selectOption({ label: 'Left foot rests' })
+  await page.getByTestId('add-contact').click()
+  await settled(page)
+  await expect(runs).toHaveCount(found)
+  await expect(page.getByTestId('told-contact')).toHaveCount(2)
+
+  // and the same stretch is corrected otherwise
+  await expect(page.getByTestId('corrects')).toContainText(' to ')
+  const limits = page.getByRole('switch', { name: "Joints turn no farther than a body's" })
+  await expect(limits).toBeChecked()
+  await limits.click()
+  await settled(page)
+  await expect(limits).not.toBeChecked()
+  await page.keyboard.press('Escape')
+  await expect(page.getByTestId('stretch')).toHaveCount(0)
+  await expect(limits).toBeChecked()
+  await expect(page.getByTestId('stretches')).toContainText('in its own way')
+  await page.getByRole('button', { name: 'Correct as the rest' }).click()
+  await settled(page)
+  await expect(page.getByTestId('stretches')).not.toContainText('in its own way')
+  for (let i = 0; i < 4; i++) {
+    await page.getByTestId('undo').click()
+    await settled(page)
+  }
+  await expect(page.getByTestId('told-contact')).toHaveCount(0)
+  await expect(runs).toHaveCount(found)
+  expect(errors).toEqual([])
+})

@@ -10,6 +10,8 @@ export function useKeys(): void {
   const poses = usePosePlayer()
   const draw = useChainDraw()
   const posing = usePosing()
+  const stretch = useStretch()
+  const { removeContact } = useTakeEdit()
   const checking = (): boolean => view.step === 'skin' && view.skinMode === 'check'
   /** Where letters and numbers are typed. */
   const TEXT = 'textarea, input:not([type]), input[type="text"], input[type="search"], input[type="number"]'
@@ -110,8 +112,10 @@ export function useKeys(): void {
       }),
       Escape: () => {
         if (draw.drawing.value) draw.cancel()
-        else view.findingsOpen = false
+        else if (view.findingsOpen) view.findingsOpen = false
+        else stretch.clear()
       },
+      Delete: free(() => removeContact()),
       Enter: drawing(() => draw.finish()),
       Backspace: drawing(() => draw.takeBack()),
       '$mod+z': anywhere(back),

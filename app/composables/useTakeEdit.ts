@@ -1,7 +1,9 @@
 import { ADJUST_DEFAULTS, type AdjustSettings } from '@chiraxis/core/adjust'
 import type { TakeCorrections } from '@chiraxis/core/perform'
+import type { ToldContact } from '@chiraxis/core/correct'
 import type { TakeRef } from '@chiraxis/core/recipe'
 import { EMPTY_NOTE, type PerformerNote } from '@chiraxis/core/retarget'
+import type { Stretch } from '~/stores/stretch'
 
 /** The take in play, what is changed about it, and what is settled about its performer. */
 export function useTakeEdit() {
@@ -59,16 +61,48 @@ export function useTakeEdit() {
   }
   const setTransfer = (name: string, change: Partial<typeof project.recipe.transfer>, joins = false): void =>
     project.change(name, { ...project.recipe, transfer: { ...project.recipe.transfer, ...change } }, joins)
-  /** What is corrected of the take in play, and whether that is settled for it alone. */
-  const corrections = computed(() => ({ ...project.recipe.transfer, ...take.value?.correct }))
+  const stretch = useStretch()
+  const ownStretch = computed(() => take.value?.stretches?.find(s => alike(s, stretch.span)))
+  /** What is corrected of the chosen stretch, or of the take in play, and whether that is settled for the take alone. */
+  const corrections = computed(() => ({
+    ...project.recipe.transfer,
+    ...take.value?.correct,
+    ...(stretch.span && ownStretch.value?.correct),
+  }))
   const alone = computed(() => take.value?.correct !== undefined)
-  /** Changes a correction of all takes, or of the one in play where it is settled for it alone. */
+  /** Changes a correction of the chosen stretch; of all takes, or of the one in play where it is settled for it alone. */
   function setCorrection(name: string, change: TakeCorrections, joins = false): void {
-    if (take.value?.correct) setTake(name, { correct: { ...take.value.correct, ...change } }, joins)
+    const span = stretch.span
+    if (span && take.value) {
+      const before = ownStretch.value
+      const made = { from: span.from, to: span.to, correct: { ...before?.correct, ...change } }
+      const others = (take.value.stretches ?? []).filter(s => s !== before)
+      setTake(`${name} for a stretch`, { stretches: [...others, made] }, joins)
+    } else if (take.value?.correct) setTake(name, { correct: { ...take.value.correct, ...change } }, joins)
     else setTransfer(name, change, joins)
   }
   const setAlone = (own: boolean): void =>
     setTake(own ? 'Correct this take otherwise' : 'Correct as all takes', { correct: own ? {} : undefined })
+  function removeStretch(of: Stretch): void {
+    const left = (take.value?.stretches ?? []).filter(s => !alike(s, of))
+    setTake('Correct a stretch as the rest', { stretches: left.length > 0 ? left : undefined })
+  }
+  /** Tells that something touches, or does not, over what is found. */
+  function tellContact(told: ToldContact): void {
+    const words = `${told.holds ? 'Add' : 'Remove'} contact, ${contactWords(told)}`
+    setTake(words, { contacts: [...(take.value?.contacts ?? []), told] })
+  }
+  /** Removes the contact that is chosen in the score. */
+  function removeContact(): void {
+    const { contact } = stretch
+    if (!contact) return
+    stretch.clear()
+    tellContact({ ...contact, from: Math.max(0, contact.from), to: Math.max(0, contact.to), holds: false })
+  }
+  function forgetContact(index: number): void {
+    const left = (take.value?.contacts ?? []).filter((_, i) => i !== index)
+    setTake('Contact as found', { contacts: left.length > 0 ? left : undefined })
+  }
   return {
     take,
     adjust,
@@ -85,5 +119,12 @@ export function useTakeEdit() {
     alone,
     setCorrection,
     setAlone,
+    removeStretch,
+    tellContact,
+    removeContact,
+    forgetContact,
   }
 }
+
+const alike = (a: Stretch, b: Stretch | undefined): boolean =>
+  b !== undefined && Math.abs(a.from - b.from) < 1e-6 && Math.abs(a.to - b.to) < 1e-6

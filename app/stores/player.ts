@@ -56,14 +56,14 @@ export const usePlayer = defineStore('player', () => {
     seek((frame.value + n) / fps.value)
   }
   /** The clock of the take that is shown, so that the same moment of the recording stays in view when it is trimmed or paced. */
-  let clock: { id: string; map: TimeMap } | undefined
+  const clock = shallowRef<{ id: string; map: TimeMap }>()
   watch(
     () => derived.performed,
     shown => {
-      const before = clock
+      const before = clock.value
       const recorded = shown?.answer.recorded
       const own = project.recipe.takes.find(t => t.id === shown?.id)
-      clock =
+      const now = (clock.value =
         shown && recorded && own
           ? {
               id: own.id,
@@ -72,10 +72,29 @@ export const usePlayer = defineStore('player', () => {
                 fps: recorded.fps,
               }),
             }
-          : undefined
-      if (before && clock && before.id === clock.id) seek(clock.map.toResult(before.map.toRecording(time.value)))
+          : undefined)
+      if (before && now && before.id === now.id) seek(now.map.toResult(before.map.toRecording(time.value)))
       else if (time.value > length.value) time.value = 0
     },
   )
-  return { time, playing, loop, rate, take, length, fps, frame, play, pause, toggle, seek, stepFrames }
+  /** Seconds of the recording at seconds of the take that is shown, and back. */
+  const toRecording = (seconds: number): number => clock.value?.map.toRecording(seconds) ?? seconds
+  const toTake = (seconds: number): number => clock.value?.map.toResult(seconds) ?? seconds
+  return {
+    time,
+    playing,
+    loop,
+    rate,
+    take,
+    length,
+    fps,
+    frame,
+    play,
+    pause,
+    toggle,
+    seek,
+    stepFrames,
+    toRecording,
+    toTake,
+  }
 })

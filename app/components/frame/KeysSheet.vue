@@ -8,6 +8,8 @@ const KEYS = [
   ['1 2 3 0', 'front, side, top, turn view'],
   ['[ ]', 'previous and next step'],
   ['Ctrl or Shift press', 'choose joints together'],
+  ['Shift drag', 'choose a stretch in the score'],
+  ['Delete', 'remove the chosen contact'],
   ['Enter ⌫ Esc', 'keep a drawn chain, one point back, give up'],
   ['Ctrl+Z', 'undo'],
   ['Ctrl+Shift+Z', 'redo'],

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { conjugate, multiply, quatAt } from '@chiraxis/core/math'
-import { legsOf, roleLabel, sideOf } from '@chiraxis/core/body'
+import { roleLabel, sideOf } from '@chiraxis/core/body'
+import type { LaneRun } from '~/composables/useContactLanes'
 import { bareRole } from './limbs'
 import { Pause, Play, Repeat, StepBack, StepForward } from '@lucide/vue'
 
 const player = usePlayer()
 const derived = useDerived()
+const stretch = useStretch()
 const lane = ref<HTMLDivElement>()
 const LABEL = 104
 const take = computed(() => player.take)
@@ -38,54 +40,7 @@ function zoom(event: WheelEvent): void {
   shown.value = [from, from + next]
 }
 
-/** Runs of frames in which a foot rests, as shares of the take. */
-function runs(flags: Uint8Array | undefined): { from: number; to: number }[] {
-  if (!flags || flags.length < 2) return []
-  const out: { from: number; to: number }[] = []
-  const n = flags.length - 1
-  for (let f = 0; f <= n; f++) {
-    if (!flags[f]) continue
-    let end = f
-    while (end < n && flags[end + 1]) end++
-    out.push({ from: f / n, to: end / n })
-    f = end
-  }
-  return out
-}
-interface Lane {
-  key: string
-  side: 'left' | 'right' | 'middle'
-  label: string
-  runs: {
-    from: number
-    to: number
-    color: string
-    /** The lane's upper or lower half, where both sides share it. */ half?: 0 | 1
-  }[]
-}
-const COLOR = { left: 'var(--verdigris)', right: 'var(--ochre)', middle: 'var(--slate)' } as const
-const lanes = computed<Lane[]>(() => {
-  const a = derived.performed?.answer
-  const colored = (flags: Uint8Array | undefined, side: Lane['side']) =>
-    runs(flags).map(r => ({ ...r, color: COLOR[side] }))
-  const legs = legsOf(a?.figureJoints ?? {})
-  const feet = legs.map((leg): Lane => ({
-    key: leg,
-    side: sideOf(leg),
-    label: legs.length > 2 ? roleLabel(leg) : `${roleLabel(leg)} foot`,
-    runs: colored(a?.contacts[leg], sideOf(leg)),
-  }))
-  const h = a?.handContacts
-  if (!h) return feet
-  const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))
-  const holds = [
-    ...colored(firm(h.together), 'middle'),
-    ...colored(firm(h.body.left.weight), 'left').map(r => ({ ...r, half: 0 as const })),
-    ...colored(firm(h.body.right.weight), 'right').map(r => ({ ...r, half: 1 as const })),
-  ]
-  // most takes hold nothing
-  return holds.length > 0 ? [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: holds }] : feet
-})
+const { lanes } = useContactLanes()
 const ticks = computed(() => {
   const seconds = player.length
   if (seconds <= 0) return []
@@ -97,22 +52,67 @@ const ticks = computed(() => {
     frame: Math.round(i * step * player.fps),
   })).filter(t => t.at >= shown.value[0] - 1e-6 && t.at <= shown.value[1] + 1e-6)
 })
-function scrub(event: PointerEvent): void {
+/** The moment of the take under the pointer, on a frame. */
+function momentAt(event: PointerEvent): number {
   const box = lane.value!.getBoundingClientRect()
   const [a, b] = shown.value
-  // the playhead stands on frames
-  player.seek(
-    Math.round((a + ((event.clientX - box.left) / box.width) * (b - a)) * player.length * player.fps) / player.fps,
-  )
+  const seconds = (a + ((event.clientX - box.left) / box.width) * (b - a)) * player.length
+  return Math.min(player.length, Math.max(0, Math.round(seconds * player.fps) / player.fps))
 }
+/** Where a press began, and whether it chooses a stretch. */
+let pressed: { x: number; y: number; at: number; chooses: boolean } | undefined
 function down(event: PointerEvent): void {
   player.pause()
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  scrub(event)
+  const chooses = event.shiftKey && take.value !== undefined && !derived.ownShown
+  pressed = { x: event.clientX, y: event.clientY, at: momentAt(event), chooses }
+  if (!chooses) player.seek(pressed.at)
 }
 function drag(event: PointerEvent): void {
-  if (event.buttons & 1) scrub(event)
+  if (!(event.buttons & 1) || !pressed) return
+  const at = momentAt(event)
+  if (!pressed.chooses) return player.seek(at)
+  const [from, to] = [Math.min(pressed.at, at), Math.max(pressed.at, at)]
+  if (to > from) stretch.choose({ from: player.toRecording(from), to: player.toRecording(to) })
 }
+/** A press that stayed where it began chooses the contact under it. */
+function up(event: PointerEvent): void {
+  const still = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4
+  const chose = pressed?.chooses
+  pressed = undefined
+  if (!still || derived.ownShown) return
+  const box = lane.value!.getBoundingClientRect()
+  const row = lanes.value[Math.floor((event.clientY - box.top - 44) / 22)]
+  const y = (event.clientY - box.top - 44) % 22
+  const [a, b] = shown.value
+  const share = a + ((event.clientX - box.left) / box.width) * (b - a)
+  const reach = (3 / box.width) * (b - a)
+  const run = row?.runs.find(
+    r =>
+      share >= r.from - reach && share <= r.to + reach && (r.half === undefined || (r.half === 0 ? y < 11 : y >= 11)),
+  )
+  if (run) stretch.chooseContact(run.contact)
+  else if (chose || stretch.contact) stretch.clear()
+}
+/** The chosen stretch or contact, as shares of the take. */
+const band = computed(() => {
+  const of = stretch.span ?? stretch.contact
+  if (!of || player.length <= 0) return undefined
+  const [from, to] = [player.toTake(of.from) / player.length, player.toTake(of.to) / player.length]
+  return to < 0 || from > 1 ? undefined : { from, to }
+})
+const isChosen = (r: LaneRun): boolean =>
+  stretch.contact !== undefined &&
+  r.contact.part === stretch.contact.part &&
+  r.contact.onto === stretch.contact.onto &&
+  Math.abs(r.contact.from - stretch.contact.from) < 1e-3
+/** Stretches with corrections of their own. */
+const corrected = computed(() =>
+  (chosen.value?.stretches ?? []).map(s => ({
+    from: player.toTake(s.from) / (player.length || 1),
+    to: player.toTake(s.to) / (player.length || 1),
+  })),
+)
 const rates = [0.25, 0.5, 1, 2]
 
 // --- the recording, and the part of it that is kept ---
@@ -326,9 +326,11 @@ const roleWord = computed(() => roleLabel(view.role))
           :aria-valuemax="player.length"
           tabindex="0"
           data-testid="lane"
-          title="Wheel zooms, Shift and wheel moves along"
+          title="Wheel zooms, Shift and wheel moves along; Shift and drag chooses a stretch, a press chooses a contact"
           @pointerdown="down"
           @pointermove="drag"
+          @pointerup="up"
+          @pointercancel="pressed = undefined"
           @wheel.prevent="zoom"
         >
           <div class="pointer-events-none absolute inset-0 overflow-x-clip">
@@ -350,11 +352,29 @@ const roleWord = computed(() => roleLabel(view.role))
               {{ take.name }}
             </div>
             <p v-else class="quiet absolute top-[22px] text-xs">No take is chosen.</p>
+            <span
+              v-for="(r, n) in corrected"
+              :key="`own-${n}`"
+              class="absolute top-[39px] h-[3px] bg-ink"
+              :style="{ left: `${place(r.from)}%`, width: `${place(r.to) - place(r.from)}%` }"
+              title="Corrected in its own way"
+            />
+            <div
+              v-if="band"
+              class="absolute inset-y-0 border-x border-madder bg-madder/10"
+              :class="stretch.contact ? 'hidden' : ''"
+              :style="{ left: `${place(band.from)}%`, width: `${place(band.to) - place(band.from)}%` }"
+              data-testid="stretch"
+            />
             <template v-for="(c, i) in lanes" :key="c.key">
               <div
                 v-for="(r, n) in c.runs"
                 :key="n"
                 class="absolute rounded-sm"
+                :class="[
+                  isChosen(r) ? 'outline outline-2 outline-offset-1 outline-madder' : '',
+                  r.told ? 'shadow-[inset_0_0_0_2px_var(--ink)]' : '',
+                ]"
                 :style="{
                   left: `${place(r.from)}%`,
                   width: `${Math.max(0.4, place(r.to) - place(r.from))}%`,
@@ -362,7 +382,8 @@ const roleWord = computed(() => roleLabel(view.role))
                   height: r.half === undefined ? '12px' : '5px',
                   background: r.color,
                 }"
-                :title="c.key === 'hands' ? 'hands hold' : 'foot rests'"
+                :title="r.title"
+                :data-testid="`run-${c.key}`"
               />
             </template>
             <svg

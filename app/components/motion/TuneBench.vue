@@ -3,6 +3,7 @@ import { ADJUST_LIMITS, FRAME_RATES } from '@chiraxis/core/adjust'
 
 const view = useView()
 const derived = useDerived()
+const player = usePlayer()
 const {
   take,
   adjust,
@@ -52,6 +53,13 @@ const room = computed({
   set: v => setCorrection(v ? 'Keep arms off the body' : 'Let arms be', { elbowRoom: v ? 0.005 : null }),
 })
 const own = computed({ get: () => alone.value, set: setAlone })
+const stretch = useStretch()
+/** What the corrections above are told of. */
+const corrects = computed(() => {
+  const { span } = stretch
+  if (!span) return own.value ? 'of this take' : 'of every take'
+  return `of ${player.toTake(span.from).toFixed(2)} to ${player.toTake(span.to).toFixed(2)} s`
+})
 const trim = computed(() => adjust.value.trim ?? ([0, whole.value] as const))
 function cut(k: 0 | 1, value: number): void {
   const next = [...trim.value] as [number, number]
@@ -76,7 +84,7 @@ const cm = (v: number | undefined): string =>
     <div class="card">
       <h3>
         {{ view.fourLegs ? 'Paws' : 'Arms and feet' }}
-        <span class="quiet font-normal">· {{ own ? 'of this take' : 'of every take' }}</span>
+        <span class="quiet font-normal" data-testid="corrects">· {{ corrects }}</span>
       </h3>
       <template v-if="!view.fourLegs">
         <SwitchRow v-model="room" label="Elbow room" />
@@ -123,8 +131,10 @@ const cm = (v: number | undefined): string =>
               : 'Limits, room and resting feet hold whatever the performer did.'
         }}
       </p>
-      <SwitchRow v-model="own" label="Settle this for this take alone" />
+      <SwitchRow v-if="!stretch.span" v-model="own" label="Settle this for this take alone" />
+      <StretchRows />
     </div>
+    <ContactsCard />
     <div class="card">
       <h3>{{ take.name }}</h3>
       <SliderRow

@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import { HAND_PLACES } from '@chiraxis/core/correct'
+import { legsOf, partnerOf, SIDES } from '@chiraxis/core/body'
+import { X } from '@lucide/vue'
+
+/** Contacts by hand: the one chosen in the score, those that could be added over a stretch, and what was told before. */
+const derived = useDerived()
+const player = usePlayer()
+const stretch = useStretch()
+const { take, adjust, tellContact, removeContact, forgetContact } = useTakeEdit()
+const joints = computed(() => derived.performed?.answer.figureJoints ?? {})
+const told = computed(() => take.value?.contacts ?? [])
+const shown = (seconds: number): string => player.toTake(seconds).toFixed(2)
+/** As it is seen on the figure: a mirrored take shows the other side. */
+const seen = <T extends { part: string; onto: string }>(c: T): T =>
+  adjust.value.mirror ? { ...c, part: partnerOf(c.part), onto: partnerOf(c.onto) } : c
+const gone = (from: number, to: number): boolean => player.toTake(to) < 0 || player.toTake(from) > player.length
+const capital = (text: string): string => text[0]!.toUpperCase() + text.slice(1)
+
+const hands = computed(() => SIDES.every(s => joints.value[`${s}Hand`] !== undefined))
+const CHOICES = computed(() => [
+  ...legsOf(joints.value).map(leg => ({ part: `${leg}Foot`, onto: 'ground' })),
+  ...(hands.value
+    ? [
+        { part: 'leftHand', onto: 'rightHand' },
+        ...SIDES.map(s => ({ part: `${s}Hand`, onto: 'ground' })),
+        ...SIDES.flatMap(s =>
+          HAND_PLACES.filter(
+            role => joints.value[role] !== undefined && !role.startsWith(`${s}U`) && !role.startsWith(`${s}LowerArm`),
+          ).map(onto => ({ part: `${s}Hand`, onto })),
+        ),
+      ]
+    : []),
+])
+const pick = ref(0)
+watch(CHOICES, list => {
+  if (pick.value >= list.length) pick.value = 0
+})
+function tell(holds: boolean): void {
+  const chosen = CHOICES.value[pick.value]
+  const { span } = stretch
+  if (chosen && span) tellContact({ ...seen(chosen), from: Math.max(0, span.from), to: Math.max(0, span.to), holds })
+}
+</script>
+
+<template>
+  <div class="card" data-testid="contacts">
+    <h3>Contacts</h3>
+    <div v-if="stretch.contact" class="flex items-center justify-between gap-2 py-1" data-testid="chosen-contact">
+      <span
+        >{{ capital(contactWords(seen(stretch.contact))) }},
+        <span class="num">{{ shown(stretch.contact.from) }} to {{ shown(stretch.contact.to) }} s</span></span
+      >
+      <button class="press" title="Delete" data-testid="remove-contact" @click="removeContact()">Remove</button>
+    </div>
+    <template v-else-if="stretch.span">
+      <label class="block py-1"
+        ><span class="quiet mb-1 block text-xs"
+          >From {{ shown(stretch.span.from) }} to {{ shown(stretch.span.to) }} s</span
+        >
+        <select v-model.number="pick" class="field" data-testid="contact-kind">
+          <option v-for="(c, i) in CHOICES" :key="`${c.part} ${c.onto}`" :value="i">
+            {{ capital(contactWords(c)) }}
+          </option>
+        </select></label
+      >
+      <div class="flex gap-2 py-1">
+        <button class="press" data-testid="add-contact" @click="tell(true)">Add</button>
+        <button class="press" @click="tell(false)">Remove</button>
+      </div>
+    </template>
+    <p v-else class="quiet py-0.5">Press a contact in the score to remove it, or choose a stretch to add one.</p>
+    <ul v-if="told.length > 0" class="mt-1 border-t border-rule pt-1">
+      <li v-for="(c, i) in told" :key="i" class="flex items-center gap-2 py-0.5" data-testid="told-contact">
+        <span class="min-w-0 flex-1"
+          >{{ capital(contactWords(seen(c))) }}
+          <span class="quiet num">{{ shown(c.from) }} to {{ shown(c.to) }} s</span>
+          <span class="quiet">· {{ gone(c.from, c.to) ? 'cut away' : c.holds ? 'added' : 'removed' }}</span></span
+        >
+        <button class="press !px-1.5" aria-label="As found" title="As found" @click="forgetContact(i)">
+          <X :size="13" />
+        </button>
+      </li>
+    </ul>
+  </div>
+</template>

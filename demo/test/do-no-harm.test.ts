@@ -238,3 +238,24 @@ describe('hands', () => {
     }
   })
 })
+
+describe('joints of a corrected take', () => {
+  it('are not hurried by hands that strike the ground or hold on', async () => {
+    for (const { skeleton, surface } of Object.values(bodies)) {
+      const J = skeleton.names.length
+      for (const name of ['fall back', 'jig', 'haul rope', 'walk']) {
+        const recorded = record(move(name), SOUTH)
+        const plain = (await transfer(recorded.skeleton, recorded.take, skeleton)).take
+        const done = (await perform(recorded.skeleton, recorded.take, skeleton, { surface })).take
+        const fastest = (t: Take, j: number): number => {
+          let most = 0
+          for (let f = 1; f < t.frames; f++)
+            most = Math.max(most, t.fps * angleOf(quatAt(t.rotations, f * J + j), quatAt(t.rotations, (f - 1) * J + j)))
+          return most
+        }
+        for (let j = 0; j < J; j++)
+          expect(fastest(done, j), `${name}, ${skeleton.names[j]}`).toBeLessThan(1.3 * Math.max(1, fastest(plain, j)))
+      }
+    }
+  })
+})

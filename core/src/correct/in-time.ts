@@ -39,31 +39,45 @@ export function evened(values: Float32Array, half: number): Float32Array {
 const LONGEST = 0.5
 
 /**
- * Evens a shift out in time until it goes no faster than asked, three tracks in one.
+ * Evens a shift out in time until it goes no faster than asked, three tracks in one: only around the frames in which it
+ * is too fast, over ever longer times.
  * @param shift 3·N  @param most units a second
  */
 export function calmed(shift: Float32Array, fps: number, most: number): Float32Array {
   const n = shift.length / 3
-  const fastest = (s: Float32Array): number => {
-    let out = 0
-    for (let f = 1; f < n; f++) {
-      const x = s[3 * f] - s[3 * f - 3],
-        y = s[3 * f + 1] - s[3 * f - 2],
-        z = s[3 * f + 2] - s[3 * f - 1]
-      out = Math.max(out, x * x + y * y + z * z)
-    }
-    return Math.sqrt(out) * fps
-  }
+  const limit = (most / fps) ** 2
   let out = shift
-  for (let half = 1; half <= LONGEST * fps && fastest(out) > most; half = Math.ceil(1.5 * half)) {
-    out = new Float32Array(3 * n)
-    for (const k of [0, 1, 2]) {
-      const one = evened(
-        Float32Array.from({ length: n }, (_, f) => shift[3 * f + k]),
-        half,
-      )
-      for (let f = 0; f < n; f++) out[3 * f + k] = one[f]
+  for (let half = 1; half <= LONGEST * fps; half = longer(half)) {
+    const hurried = new Float32Array(n)
+    let any = false
+    for (let f = 1; f < n; f++) {
+      const x = out[3 * f] - out[3 * f - 3],
+        y = out[3 * f + 1] - out[3 * f - 2],
+        z = out[3 * f + 2] - out[3 * f - 1]
+      if (x * x + y * y + z * z <= limit) continue
+      hurried[f] = hurried[f - 1] = 1
+      any = true
     }
+    if (!any) break
+    out = evenedAround(out, hurried, half)
+  }
+  return out
+}
+
+/** The next time over which to even out, where one was too short. */
+export const longer = (half: number): number => Math.ceil(1.5 * half)
+
+/** A shift, three tracks in one, evened out over so many frames around some. @param hurried N, 1 where it is to be evened */
+export function evenedAround(shift: Float32Array, hurried: Float32Array, half: number): Float32Array {
+  const n = hurried.length
+  const firm = envelope(hurried, 2 * half)
+  const out = shift.slice()
+  for (const k of [0, 1, 2]) {
+    const even = evened(
+      Float32Array.from({ length: n }, (_, f) => shift[3 * f + k]),
+      half,
+    )
+    for (let f = 0; f < n; f++) out[3 * f + k] += Math.min(1, firm[f]) * (even[f] - shift[3 * f + k])
   }
   return out
 }

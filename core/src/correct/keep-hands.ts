@@ -1,10 +1,10 @@
-import { conjugate, rotate, rotateAt, timesAt } from '../math'
+import { conjugate, multiply, quatAt, rotate, rotateAt, setQuat, timesAt } from '../math'
 import { createLimbSolver, followPlaces, limbOf, type Limb, type Played, type Take } from '../motion'
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer, type WorldPose } from '../skeleton'
 import { fleshAt, type BodySurface, type PosedDistance } from '../surface'
 import { SIDES } from '../body'
 import { alongBone, armLength, palmAt, palmOf, PLACES, type HandContacts } from './hand-places'
-import { calmed, fastestAway } from './in-time'
+import { calmed, evenedAround, fastestAway, longer } from './in-time'
 
 type Side = (typeof SIDES)[number]
 
@@ -107,6 +107,10 @@ export function keepHands(
 const SLOW = 0.35,
   ADDED = 0.2
 
+/** Joints of an arm may turn this much faster than they do by themselves, as a share; seconds to either side a shift is evened out for it. */
+const FASTER = 1.2,
+  WIDEST = 0.3
+
 /** Moves both hands by shifts in the skeleton's space, evened out so that no arm is hurried. */
 export function shiftHands(figure: Played, shifts: Readonly<Record<Side, Float32Array>>): Take {
   const { skeleton, take } = figure
@@ -115,34 +119,95 @@ export function shiftHands(figure: Played, shifts: Readonly<Record<Side, Float32
   const own = armLength(figure, rest)!
   const ends = SIDES.flatMap(s => [{ joint: limbs[s].end }, { joint: limbs[s].upper }])
   const tracks = followPlaces(figure, ends)
+  const rotations = take.rotations.slice()
+  SIDES.forEach((side, s) => {
+    const limb = limbs[side]
+    const most = Math.max(SLOW * own, ADDED * fastestAway(tracks[2 * s], tracks[2 * s + 1], take.fps))
+    const bent = [limb.upper, limb.lower]
+    const limits = bent.map(j => FASTER * Math.max(GENTLY, fastestTurn(take.rotations, take, j)))
+    let shift = calmed(shifts[side], take.fps, most)
+    solveArm(rotations, figure, limb, shift)
+    for (let half = 2; half <= WIDEST * take.fps; half = longer(half)) {
+      const hurried = new Float32Array(take.frames)
+      bent.forEach((j, k) => markHurried(hurried, rotations, take, j, limits[k]))
+      if (!hurried.includes(1)) break
+      shift = evenedAround(shift, hurried, half)
+      solveArm(rotations, figure, limb, shift)
+    }
+    calmTurn(rotations, take, limb.end)
+  })
+  return { ...take, rotations }
+}
+
+/** Solves an arm anew in every frame in which its hand is shifted. Changes `rotations`. */
+function solveArm(rotations: Float32Array, { skeleton, take }: Played, limb: Limb, shift: Float32Array): void {
   const J = skeleton.names.length
   const pose = worldPoseBuffer(J)
-  const rotations = take.rotations.slice()
-  const ways = waysTo(
-    skeleton,
-    SIDES.map(s => limbs[s].end),
-  )
+  const ways = waysTo(skeleton, [limb.end])
   const solver = createLimbSolver(skeleton)
-  const calm = SIDES.map((side, s) =>
-    calmed(
-      shifts[side],
-      take.fps,
-      Math.max(SLOW * own, ADDED * fastestAway(tracks[2 * s], tracks[2 * s + 1], take.fps)),
-    ),
-  )
   for (let f = 0; f < take.frames; f++) {
-    let posed = false
-    SIDES.forEach((side, s) => {
-      const x = calm[s][3 * f],
-        y = calm[s][3 * f + 1],
-        z = calm[s][3 * f + 2]
-      if (x * x + y * y + z * z < 1e-12) return
-      if (!posed) forwardKinematics(skeleton.parents, ways, take.translations, rotations, f * J, pose)
-      posed = true
-      solver.solve(limbs[side], pose, rotations, f * J, x, y, z)
-    })
+    const x = shift[3 * f],
+      y = shift[3 * f + 1],
+      z = shift[3 * f + 2]
+    for (const j of [limb.upper, limb.lower, limb.end])
+      for (let c = 4 * (f * J + j); c < 4 * (f * J + j + 1); c++) rotations[c] = take.rotations[c]
+    if (x * x + y * y + z * z < 1e-12) continue
+    forwardKinematics(skeleton.parents, ways, take.translations, rotations, f * J, pose)
+    solver.solve(limb, pose, rotations, f * J, x, y, z)
   }
-  return { ...take, rotations }
+}
+
+/** How fast a joint turns against its parent from the frame before, radians a second. */
+function turnsAt(rotations: Float32Array, { frames, fps }: Take, joint: number, f: number): number {
+  const J = rotations.length / (4 * frames)
+  const a = 4 * ((f - 1) * J + joint),
+    b = a + 4 * J
+  const d =
+    rotations[a] * rotations[b] +
+    rotations[a + 1] * rotations[b + 1] +
+    rotations[a + 2] * rotations[b + 2] +
+    rotations[a + 3] * rotations[b + 3]
+  return 2 * Math.acos(Math.min(1, Math.abs(d))) * fps
+}
+function fastestTurn(rotations: Float32Array, take: Take, joint: number): number {
+  let most = 0
+  for (let f = 1; f < take.frames; f++) most = Math.max(most, turnsAt(rotations, take, joint, f))
+  return most
+}
+function markHurried(out: Float32Array, rotations: Float32Array, take: Take, joint: number, most: number): void {
+  for (let f = 1; f < take.frames; f++) if (turnsAt(rotations, take, joint, f) > most) out[f] = out[f - 1] = 1
+}
+
+/** A wrist may be turned this much faster than it is by itself, as a share, and by this in any case, radians a second. */
+const TURNS = 0.2,
+  GENTLY = 1
+
+/** Evens out in time how far a joint is turned away from its take, so that a hand that keeps its turn over a hurried forearm does not twitch. */
+function calmTurn(rotations: Float32Array, take: Take, joint: number): void {
+  const J = rotations.length / (4 * take.frames)
+  const away = new Float32Array(3 * take.frames)
+  let any = false
+  for (let f = 0; f < take.frames; f++) {
+    const i = 4 * (f * J + joint)
+    const q = multiply(conjugate(quatAt(take.rotations, i / 4)), quatAt(rotations, i / 4))
+    const sine = Math.hypot(q[0], q[1], q[2])
+    if (sine > 1e-6) {
+      const k = ((q[3] < 0 ? -2 : 2) * Math.atan2(sine, Math.abs(q[3]))) / sine
+      for (let e = 0; e < 3; e++) away[3 * f + e] = k * q[e]
+      any = true
+    }
+  }
+  if (!any) return
+  const fastest = fastestTurn(take.rotations, take, joint)
+  const calm = calmed(away, take.fps, Math.max(GENTLY, TURNS * fastest))
+  if (calm === away) return
+  for (let f = 0; f < take.frames; f++) {
+    const [x, y, z] = [calm[3 * f], calm[3 * f + 1], calm[3 * f + 2]]
+    const angle = Math.hypot(x, y, z)
+    const k = angle > 1e-9 ? Math.sin(angle / 2) / angle : 0.5
+    const i = f * J + joint
+    setQuat(rotations, i, multiply(quatAt(take.rotations, i), [k * x, k * y, k * z, Math.cos(angle / 2)]))
+  }
 }
 
 /**

@@ -115,22 +115,23 @@ describe('a recording of somebody else', () => {
     }
   })
   it('is never hurried: no joint turns much faster than in plain carrying', async () => {
-    const { skeleton, surface } = bodies.heavy
-    const J = skeleton.names.length
-    const fastest = (t: Take): number[] =>
-      Array.from({ length: J }, (_, j) => {
-        let most = 0
-        for (let f = 1; f < t.frames; f++)
-          most = Math.max(most, angleOf(quatAt(t.rotations, f * J + j), quatAt(t.rotations, (f - 1) * J + j)) * t.fps)
-        return most
-      })
-    for (const name of ['walk', 'jig', 'clap', 'wave', 'sit on bench', 'stumble', 'crouched walk']) {
-      const recorded = record(move(name), NORTH)
-      const done = await perform(recorded.skeleton, recorded.take, skeleton, { surface })
-      const before = fastest(done.carried)
-      fastest(done.take).forEach((speed, j) =>
-        expect(speed, `${name}, ${skeleton.names[j]}`).toBeLessThan(1.25 * Math.max(1.2, before[j])),
-      )
+    for (const { skeleton, surface } of Object.values(bodies)) {
+      const J = skeleton.names.length
+      const fastest = (t: Take): number[] =>
+        Array.from({ length: J }, (_, j) => {
+          let most = 0
+          for (let f = 1; f < t.frames; f++)
+            most = Math.max(most, angleOf(quatAt(t.rotations, f * J + j), quatAt(t.rotations, (f - 1) * J + j)) * t.fps)
+          return most
+        })
+      for (const name of ['walk', 'jig', 'wave', 'haul rope', 'fall back', 'stumble', 'crouched walk']) {
+        const recorded = record(move(name), NORTH)
+        const done = await perform(recorded.skeleton, recorded.take, skeleton, { surface })
+        const before = fastest(done.carried)
+        fastest(done.take).forEach((speed, j) =>
+          expect(speed, `${name}, ${skeleton.names[j]}`).toBeLessThan(1.25 * Math.max(1.2, before[j])),
+        )
+      }
     }
   })
 })
@@ -234,27 +235,6 @@ describe('hands', () => {
         // the palm is half a hand from the wrist
         expect(out.distance / height, side).toBeGreaterThan(-0.012)
         expect(out.distance / height, side).toBeLessThan(0.075)
-      }
-    }
-  })
-})
-
-describe('joints of a corrected take', () => {
-  it('are not hurried by hands that strike the ground or hold on', async () => {
-    for (const { skeleton, surface } of Object.values(bodies)) {
-      const J = skeleton.names.length
-      for (const name of ['fall back', 'jig', 'haul rope', 'walk']) {
-        const recorded = record(move(name), SOUTH)
-        const plain = (await transfer(recorded.skeleton, recorded.take, skeleton)).take
-        const done = (await perform(recorded.skeleton, recorded.take, skeleton, { surface })).take
-        const fastest = (t: Take, j: number): number => {
-          let most = 0
-          for (let f = 1; f < t.frames; f++)
-            most = Math.max(most, t.fps * angleOf(quatAt(t.rotations, f * J + j), quatAt(t.rotations, (f - 1) * J + j)))
-          return most
-        }
-        for (let j = 0; j < J; j++)
-          expect(fastest(done, j), `${name}, ${skeleton.names[j]}`).toBeLessThan(1.3 * Math.max(1, fastest(plain, j)))
       }
     }
   })

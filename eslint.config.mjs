@@ -7,7 +7,7 @@ const FLOORS = [
   ['mesh', 'body'],
   ['skeleton'],
   ['motion'],
-  ['shape', 'landmarks', 'adjust', 'retarget', 'pieces'],
+  ['shape', 'landmarks', 'adjust', 'retarget', 'pieces', 'layers'],
   ['skin'],
   ['surface'],
   ['correct'],

@@ -474,6 +474,7 @@ const api: CoreApi = {
         adjust: take.adjust,
         correct: take.correct,
         told: { contacts: take.contacts, stretches: take.stretches },
+        layers: take.layers,
         restFrom: take.restFrom,
       })
       return result

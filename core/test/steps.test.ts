@@ -71,7 +71,7 @@ const asked = (step: StepName): unknown =>
       ? file('weights.json')
       : step === 'findings'
         ? ['walk']
-        : ['performance', 'carried', 'corrected', 'take'].includes(step)
+        : ['performance', 'carried', 'corrected', 'layered', 'take'].includes(step)
           ? 'walk'
           : step === 'corrective'
             ? 'bend'
@@ -95,8 +95,18 @@ const SHAPE: StepName[] = [
   'planned',
   'solid',
 ]
-const TAKE: StepName[] = ['carried', 'corrected', 'take', 'findings']
-const SKIN: StepName[] = ['skin', 'corrective', 'correctives', 'strain', 'bodySurface', 'corrected', 'take', 'findings']
+const TAKE: StepName[] = ['carried', 'corrected', 'layered', 'take', 'findings']
+const SKIN: StepName[] = [
+  'skin',
+  'corrective',
+  'correctives',
+  'strain',
+  'bodySurface',
+  'corrected',
+  'layered',
+  'take',
+  'findings',
+]
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
 const SHAPED: StepName[] = ['corrective', 'correctives', 'strain']
 const RIG: StepName[] = ['rig', 'pieces', 'bleeding', 'carried', ...ROUGH]
@@ -208,7 +218,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   [
     'takes.correct',
     r => ({ ...r, takes: [take('walk', { correct: { limits: false } }), r.takes[1]!] }),
-    ['corrected', 'take', 'findings'],
+    ['corrected', 'layered', 'take', 'findings'],
   ],
   [
     'takes.stretches',
@@ -216,7 +226,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
       ...r,
       takes: [take('walk', { stretches: [{ from: 0, to: 1, correct: { limits: false } }] }), r.takes[1]!],
     }),
-    ['corrected', 'take', 'findings'],
+    ['corrected', 'layered', 'take', 'findings'],
   ],
   [
     'takes.contacts',
@@ -227,23 +237,47 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
         r.takes[1]!,
       ],
     }),
-    ['corrected', 'take', 'findings'],
+    ['corrected', 'layered', 'take', 'findings'],
+  ],
+  [
+    'takes.layers',
+    r => ({
+      ...r,
+      takes: [take('walk', { layers: [{ id: 'a', name: 'A', mode: 'add', weight: 1, keys: [] }] }), r.takes[1]!],
+    }),
+    ['layered', 'take', 'findings'],
   ],
   ['takes: another one', r => ({ ...r, takes: [r.takes[0]!, take('run', { adjust: { mirror: true } })] }), []],
   ['transfer.rest', r => ({ ...r, transfer: { ...r.transfer, rest: 'none' } }), TAKE],
-  ['transfer.ground', r => ({ ...r, transfer: { ...r.transfer, ground: false } }), ['corrected', 'take', 'findings']],
+  [
+    'transfer.ground',
+    r => ({ ...r, transfer: { ...r.transfer, ground: false } }),
+    ['corrected', 'layered', 'take', 'findings'],
+  ],
   [
     'transfer.asPerformed',
     r => ({ ...r, transfer: { ...r.transfer, asPerformed: false } }),
-    ['corrected', 'take', 'findings'],
+    ['corrected', 'layered', 'take', 'findings'],
   ],
-  ['transfer.limits', r => ({ ...r, transfer: { ...r.transfer, limits: false } }), ['corrected', 'take', 'findings']],
-  ['transfer.girdle', r => ({ ...r, transfer: { ...r.transfer, girdle: true } }), ['corrected', 'take', 'findings']],
-  ['transfer.hands', r => ({ ...r, transfer: { ...r.transfer, hands: 0.5 } }), ['corrected', 'take', 'findings']],
+  [
+    'transfer.limits',
+    r => ({ ...r, transfer: { ...r.transfer, limits: false } }),
+    ['corrected', 'layered', 'take', 'findings'],
+  ],
+  [
+    'transfer.girdle',
+    r => ({ ...r, transfer: { ...r.transfer, girdle: true } }),
+    ['corrected', 'layered', 'take', 'findings'],
+  ],
+  [
+    'transfer.hands',
+    r => ({ ...r, transfer: { ...r.transfer, hands: 0.5 } }),
+    ['corrected', 'layered', 'take', 'findings'],
+  ],
   [
     'transfer.elbowRoom',
     r => ({ ...r, transfer: { ...r.transfer, elbowRoom: 0.02 } }),
-    ['corrected', 'take', 'findings'],
+    ['corrected', 'layered', 'take', 'findings'],
   ],
   [
     'performers',
@@ -284,6 +318,7 @@ describe('the table of steps', () => {
         'correct',
         'stretches',
         'contacts',
+        'layers',
       ] as const
     ).filter(k => k !== 'id' && !told.has(`takes.${k}`))
     expect(step).toEqual([])

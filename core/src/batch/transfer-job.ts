@@ -5,6 +5,7 @@ import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
 import { perform, type TakeCorrections, type ToldOfRecording } from '../perform'
+import type { Layer } from '../layers'
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -25,6 +26,7 @@ export interface TransferJob {
   readonly adjust?: Partial<AdjustSettings>
   readonly correct?: TakeCorrections
   readonly told?: ToldOfRecording
+  readonly layers?: readonly Layer[]
   readonly restFrom?: number
 }
 
@@ -87,6 +89,7 @@ export function createTransferJobs(
       surface: figure.surface,
       adjust: { ...settings.adjust, ...job.adjust },
       told: job.told,
+      layers: job.layers,
     })
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
     const carried = [performed.take]

@@ -1,40 +1,25 @@
 import { breather, minOf, type WorkOptions } from '../math'
-import {
-  blendTakes,
-  findContacts,
-  followPlaces,
-  movingGround,
-  type Contacts,
-  type Followed,
-  type MovingGround,
-  type Played,
-  type Take,
-  type Tracks,
-} from '../motion'
+import { blendTakes, findContacts, type Contacts, type MovingGround, type Played, type Take } from '../motion'
 import type { Skeleton } from '../skeleton'
 import {
   armRoom,
   easedAround,
   findHandContacts,
-  groundedAs,
   holdOn,
   keepArmsClear,
   keepHands,
   keepToGround,
   limitJoints,
-  lowestPlace,
-  NEAR_GROUND,
   raiseGirdle,
-  solePlaces,
   toldOf,
   withTold,
   type HandContacts,
   type PlacedContact,
 } from '../correct'
-import { kindOf } from '../body'
-import { solesOf, usualSurface, type BodySurface } from '../surface'
-import { isPerformance, measuredRoles, measureTransfer, type TransferMeasures } from '../retarget'
+import type { BodySurface } from '../surface'
+import { isPerformance, type TransferMeasures } from '../retarget'
 import type { Carried } from './perform'
+import { measuresOf, sceneOf, type Scene } from './scene'
 import type { TransferSettings } from './settings'
 import { NOTHING_TOLD, type PlacedStretch, type Told } from './told'
 
@@ -66,26 +51,6 @@ export interface CorrectOptions extends WorkOptions {
 /** Seconds over which a stretch of other settings, or of what was told, comes and goes. */
 const EASE = 0.3
 
-/** Both bodies as corrections see them; what is asked of the performer is asked once. */
-interface Scene {
-  readonly theirs: Played
-  /** The figure as the take was carried over. */
-  readonly carried: Played
-  readonly surface?: BodySurface
-  /** The figure's surface, or the usual one where its own is not at hand; bodies on two legs only. */
-  readonly body?: BodySurface
-  readonly usual?: BodySurface
-  readonly travel: Carried['travel']
-  readonly soles: ReturnType<typeof solesOf>
-  readonly theirSoles: ReturnType<typeof solesOf>
-  readonly soleTracks: readonly Float32Array[]
-  readonly tracks: Tracks
-  readonly ground?: MovingGround
-  /** When the performer's balls rest, as found. */
-  readonly contacts: Contacts
-  readonly told: readonly PlacedContact[]
-}
-
 /**
  * Third stage: joint limits, hands, elbow room and feet, each where the settings ask for it, and how well it went.
  *
@@ -101,27 +66,10 @@ export async function correctCarried(
 ): Promise<Corrected> {
   // messages are let in between two corrections, and the work ends where it was stopped
   const stage = breather(work)
-  const roles = [...measuredRoles(theirs.joints), ...NEAR_GROUND]
-  const theirSoles = solesOf(theirs.skeleton, theirs.joints, theirs.frame)
-  const [tracks, soleTracks] = followBoth(theirs, roles, solePlaces(theirSoles))
-  const ground = movingGround(theirs, tracks)
-  const carried: Played = { skeleton, joints: figure.joints, take, frame: figureFrame }
-  const biped = kindOf(figure.joints) === 'biped'
-  const scene: Scene = {
-    theirs,
-    carried,
-    surface,
-    body: surface ?? (biped ? usualSurface(skeleton, figure.joints, figureFrame) : undefined),
-    usual: biped ? usualSurface(theirs.skeleton, theirs.joints, theirs.frame) : undefined,
-    travel,
-    soles: solesOf(skeleton, figure.joints, figureFrame, surface?.outermost),
-    theirSoles,
-    soleTracks,
-    tracks,
-    ground,
-    contacts: findContacts(theirs, tracks, ground),
-    told: told.contacts,
-  }
+  const found = sceneOf({ played: theirs, take, figure, figureFrame, travel }, skeleton, surface)
+  const { tracks, ground } = found
+  const scene: Scene = { ...found, contacts: findContacts(theirs, tracks, ground), told: told.contacts }
+  const { carried } = scene
   const same = isPerformance(theirs, carried, travel.scale)
   await stage(0.2)
   const each: readonly Corrections[] = [settings, ...told.stretches.map(s => ({ ...settings, ...s.correct }))]
@@ -154,25 +102,14 @@ export async function correctCarried(
   own = { ...own, take: inStretches(grounded, weights) }
   await stage(0.9)
   const arms = armsOf(upper, own, each, scene)
-  const [ownTracks, places] = followBoth(own, [...measuredRoles(own.joints), ...NEAR_GROUND], solePlaces(scene.soles))
-  const contacts = toldFeet(scene.contacts, told.contacts, take.frames)
-  const measured = measureTransfer(theirs, own, contacts, tracks, ownTracks)
-  const { body, soles } = scene
-  const low =
-    body && lowestPlace(groundedAs({ played: own, soles, lift: travel.figureLift, near: ownTracks }, body), places)
-  const measures: TransferMeasures = {
-    ...measured,
-    ...(ground && { footSkateMetresPerSecond: null }),
-    ...(low !== undefined && { clearance: low / measured.height }),
-    ...(arms && { armRoom: arms.after, armRoomBefore: arms.before }),
-  }
+  const seen = { ...scene, contacts: toldFeet(scene.contacts, told.contacts, take.frames) }
   return {
     take: own.take,
-    contacts,
+    contacts: seen.contacts,
     handContacts: upper.find(u => u.handContacts)?.handContacts,
     movingGround: ground,
     asPerformed: same && settings.asPerformed,
-    measures,
+    measures: measuresOf(seen, own, arms),
   }
 }
 
@@ -265,14 +202,3 @@ const toldFeet = (found: Contacts, told: readonly PlacedContact[], frames: numbe
       )
 
 const nearer = ({ left, right }: { readonly left: number; readonly right: number }): number => Math.min(left, right)
-
-/** Follows joints by role and places in one pass. */
-function followBoth(
-  played: Played,
-  roles: readonly string[],
-  places: readonly Followed[],
-): [tracks: Tracks, places: readonly Float32Array[]] {
-  const here = [...new Set(roles)].filter(r => played.joints[r] !== undefined)
-  const all = followPlaces(played, [...here.map(r => ({ joint: played.joints[r] })), ...places])
-  return [Object.fromEntries(here.map((r, i) => [r, all[i]])), all.slice(here.length)]
-}

@@ -20,7 +20,9 @@ import {
   transfer,
   type Transferred,
 } from '../retarget'
+import type { Layer } from '../layers'
 import { correctCarried, type Corrected } from './correct'
+import { layerCorrected, type Layered } from './layered'
 import { TRANSFER_DEFAULTS, type TransferSettings } from './settings'
 import { placeTold, type ToldOfRecording } from './told'
 
@@ -59,7 +61,8 @@ export interface Performed
     Transferred,
     Pick<Performance, 'calibration'>,
     Partial<Pick<Carried, 'sliding'>>,
-    Pick<Corrected, 'contacts' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'> {
+    Pick<Corrected, 'contacts' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'>,
+    Partial<Pick<Layered, 'below' | 'lostChannels'>> {
   readonly performerSkeleton: Skeleton
   /** The take as carried over exactly, before hands, arms and feet were kept. */
   readonly carried: Take
@@ -152,7 +155,7 @@ export async function carryPerformance(
 export function finishPerformance(
   { restFrame, performer, calibration }: Performance,
   carried: Carried,
-  { take, ...told }: Corrected,
+  { take, ...told }: Layered,
   spot: boolean,
 ): Performed {
   const { played, ...transferred } = carried
@@ -180,8 +183,9 @@ export interface PerformOptions extends WorkOptions, AdjustOptions {
   readonly surface?: BodySurface
   readonly figureMap?: CarryOptions['figureMap']
   readonly plan?: TransferPlan
-  /** What a person told of single stretches of the recording. */
+  /** What a person told of single stretches of the recording, and laid over it. */
   readonly told?: ToldOfRecording
+  readonly layers?: readonly Layer[]
 }
 
 /** All stages one after another, for callers who keep none of them. */
@@ -198,6 +202,7 @@ export async function perform(
     leaveOutCalibration,
     note,
     told = {},
+    layers = [],
     ...work
   }: PerformOptions = {},
 ): Promise<Performed> {
@@ -211,7 +216,8 @@ export async function perform(
     surface,
     told: placeTold(performance, told),
   })
-  return finishPerformance(performance, carried, corrected, adjust?.onTheSpot === true)
+  const layered = layerCorrected(performance, carried, corrected, figure, layers, surface)
+  return finishPerformance(performance, carried, layered, adjust?.onTheSpot === true)
 }
 
 /** The first stage where the pair of skeletons was read before. */

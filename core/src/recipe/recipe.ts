@@ -7,6 +7,7 @@ import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
 import { readingChoiceSchema } from '../skeleton'
 import { MOST_CONTACTS, toldContactSchema } from '../correct'
+import { layerSchema, MOST_LAYERS } from '../layers'
 import {
   MOST_STRETCHES,
   stretchSchema,
@@ -60,6 +61,8 @@ export const takeRefSchema = z.object({
   stretches: z.array(stretchSchema).max(MOST_STRETCHES).optional(),
   /** What a person says of contacts, over what is found. */
   contacts: z.array(toldContactSchema).max(MOST_CONTACTS).optional(),
+  /** Changes by hand over the take, the topmost last. */
+  layers: z.array(layerSchema).max(MOST_LAYERS).optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
   /** How the performer stands, where it was told. */

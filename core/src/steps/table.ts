@@ -23,7 +23,14 @@ import { bodySurfaceOf } from '../surface'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
-import { adjustPerformance, carryPerformance, correctCarried, finishPerformance, placeTold } from '../perform'
+import {
+  adjustPerformance,
+  carryPerformance,
+  correctCarried,
+  finishPerformance,
+  layerCorrected,
+  placeTold,
+} from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
 import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
 import { withOwnSkins } from './appendage-skins'
@@ -99,6 +106,8 @@ const asksSurface = (recipe: Recipe, id: string): boolean => {
     ({ ground, hands, elbowRoom }) => ground || hands > 0 || elbowRoom !== null,
   )
 }
+const isLayered = (recipe: Recipe, id: string): boolean =>
+  (recipe.takes.find(t => t.id === id)?.layers ?? []).length > 0
 /** Everything but how rest poses are matched. */
 const corrections = ({ rest: _, ...others }: Transfer): unknown => others
 
@@ -577,6 +586,26 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       })
     },
   },
+  layered: {
+    reads: ['takes.$.layers', { path: 'bones.edits', part: restsOtherwise }],
+    from: (recipe, of) => [
+      'rig',
+      ['performance', of],
+      ['carried', of],
+      ['corrected', of],
+      ...(isLayered(recipe, of) && asksSurface(recipe, of) ? ['bodySurface' as const] : []),
+    ],
+    weight: 0.2,
+    compute: async ({ recipe, of, get }) =>
+      layerCorrected(
+        await get('performance', of),
+        await get('carried', of),
+        await get('corrected', of),
+        standing(recipe, (await get('rig')).skeleton),
+        takeOf(recipe, of).layers ?? [],
+        isLayered(recipe, of) && asksSurface(recipe, of) ? await get('bodySurface') : undefined,
+      ),
+  },
   take: {
     reads: ['takes.$.adjust.onTheSpot'],
     // a take that came with the body is no record of the recipe
@@ -587,13 +616,13 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
         : [
             ['performance', of],
             ['carried', of],
-            ['corrected', of],
+            ['layered', of],
           ],
     weight: 0.1,
     compute: async ({ recipe, of, get }) => {
       if (ownTakeAt(of)) return performOwnTake(await get('rig'), of)
       const spot = takeOf(recipe, of).adjust?.onTheSpot === true
-      return finishPerformance(await get('performance', of), await get('carried', of), await get('corrected', of), spot)
+      return finishPerformance(await get('performance', of), await get('carried', of), await get('layered', of), spot)
     },
     sizeOf: ({ take }) => take,
   },

@@ -13,7 +13,7 @@ import type { Bleeding, Skin } from '../skin'
 import type { BodySurface } from '../surface'
 import type { Assessment } from '../strain'
 import type { CorrectiveShapes, MadeCorrective } from '../corrective'
-import type { Carried, Corrected, Performance, Performed } from '../perform'
+import type { Carried, Corrected, Layered, Performance, Performed } from '../perform'
 import type { FileRef, FileSource, GivenSkeleton, Recipe } from '../recipe'
 import type { ShapeResult, WholeBody } from './shape-result'
 import type { OpenSkin } from './open-skin'
@@ -104,6 +104,8 @@ export interface StepResults {
   performance: Performance
   carried: Carried
   corrected: Corrected
+  /** With what was changed by hand. */
+  layered: Layered
   /** A take on the figure, whichever way it came. */
   take: Performed
   /** Everything the rules find. */
@@ -119,6 +121,7 @@ export interface StepParams {
   performance: string
   carried: string
   corrected: string
+  layered: string
   take: string
   /** Takes that are looked at. */
   findings: readonly string[]

@@ -1,0 +1,5 @@
+/** Changes by hand over a take: layers of keys, the curves through them, and how they are laid on. */
+export * from './layer'
+export * from './curve'
+export * from './apply'
+export * from './drive'

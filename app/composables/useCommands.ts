@@ -58,6 +58,7 @@ export function useCommands() {
     { name: 'Go to Motion: role map', run: () => view.go('map') },
     { name: 'Go to Motion: rest match', run: () => view.go('match') },
     { name: 'Go to Motion: tune', run: () => view.go('tune') },
+    { name: 'Go to Motion: layer', run: () => view.go('layer') },
     { name: 'Go to Motion: compare', run: () => view.go('compare') },
     { name: 'Go to Motion: many at once', run: () => view.go('batch') },
     { name: 'Go to Delivery', run: () => view.go('deliver') },

@@ -11,6 +11,7 @@ export function useKeys(): void {
   const draw = useChainDraw()
   const posing = usePosing()
   const stretch = useStretch()
+  const layers = useLayers()
   const { removeContact } = useTakeEdit()
   const checking = (): boolean => view.step === 'skin' && view.skinMode === 'check'
   /** Where letters and numbers are typed. */
@@ -115,7 +116,10 @@ export function useKeys(): void {
         else if (view.findingsOpen) view.findingsOpen = false
         else stretch.clear()
       },
-      Delete: free(() => removeContact()),
+      Delete: free(() => {
+        if (view.step === 'layer') layers.removeKey()
+        else removeContact()
+      }),
       Enter: drawing(() => draw.finish()),
       Backspace: drawing(() => draw.takeBack()),
       '$mod+z': anywhere(back),

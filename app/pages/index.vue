@@ -77,6 +77,7 @@ const searchable = computed(() =>
     'map',
     'match',
     'tune',
+    'layer',
     'compare',
     'batch',
   ].includes(view.step),
@@ -196,6 +197,7 @@ useSkinHeat().start()
         <LazyMapBench v-else-if="view.step === 'map'" />
         <LazyMatchBench v-else-if="view.step === 'match'" />
         <LazyTuneBench v-else-if="view.step === 'tune'" />
+        <LazyLayerBench v-else-if="view.step === 'layer'" />
         <LazyCompareBench v-else-if="view.step === 'compare'" />
         <LazyBatchBench v-else-if="view.step === 'batch'" />
         <LazyDeliveryBench v-else />

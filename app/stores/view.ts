@@ -34,6 +34,7 @@ export const PHASES = [
       { id: 'map', label: 'map' },
       { id: 'match', label: 'match' },
       { id: 'tune', label: 'tune' },
+      { id: 'layer', label: 'layer' },
       { id: 'compare', label: 'compare' },
       { id: 'batch', label: 'many' },
     ],
@@ -58,6 +59,7 @@ export type StepId =
   | 'map'
   | 'match'
   | 'tune'
+  | 'layer'
   | 'compare'
   | 'batch'
   | 'deliver'
@@ -106,6 +108,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   map: 'motion',
   match: 'motion',
   tune: 'motion',
+  layer: 'motion',
   compare: 'motion',
   batch: 'motion',
   deliver: 'delivery',
@@ -125,6 +128,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'map',
   'match',
   'tune',
+  'layer',
   'compare',
   'batch',
   'deliver',

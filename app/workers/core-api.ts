@@ -46,6 +46,10 @@ export interface SkinAnswer {
 }
 export interface TakeAnswer {
   take: Take
+  /** The take before anything was changed by hand, where something was. */
+  below?: Take
+  /** From the figure's skeleton to its body's own frame. */
+  figureFrame: [number, number, number, number]
   performer: Skeleton
   performerTake: Take
   /** From the performer's own space to Y up, facing +Z, and from its unit to metres. */

@@ -237,6 +237,8 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Pro
   const { travel, handContacts } = performed
   return {
     take: performed.take,
+    ...(performed.below && performed.below !== performed.take && { below: performed.below }),
+    figureFrame: performed.figureFrame,
     performer: performed.performerSkeleton,
     performerTake: performed.performerTake,
     performerFrame: performed.performerFrame,

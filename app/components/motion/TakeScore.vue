@@ -199,6 +199,7 @@ const curves = computed(() => {
     }),
   }
 })
+const layering = computed(() => view.step === 'layer')
 const curvesShown = computed(() => view.step === 'tune' || view.step === 'compare')
 const AXES = [
   ['x', '#b3261e'],
@@ -211,7 +212,9 @@ const roleWord = computed(() => roleLabel(view.role))
 <template>
   <section
     class="flex shrink-0 flex-col border-t border-rule bg-paper"
-    :style="{ height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (curvesShown ? 76 : 0)}px` }"
+    :style="{
+      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (curvesShown ? 76 : 0)}px`,
+    }"
     aria-label="Score"
     data-testid="score"
   >
@@ -306,6 +309,7 @@ const roleWord = computed(() => roleLabel(view.role))
         <span v-for="c in lanes" :key="c.key" class="flex h-[22px] items-center gap-1.5 px-3"
           ><SideIcon :side="c.side" />{{ c.label }}</span
         >
+        <span v-if="layering" class="flex h-[22px] items-center px-3">Keys</span>
         <div v-if="curvesShown" class="px-3 pt-1">
           <span class="flex items-center gap-1" :title="roleWord"
             ><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span
@@ -386,6 +390,7 @@ const roleWord = computed(() => roleLabel(view.role))
                 :data-testid="`run-${c.key}`"
               />
             </template>
+            <LazyKeyLane v-if="layering && take" :place="place" :top="44 + 22 * lanes.length" />
             <svg
               v-if="curves"
               :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%`, top: `${48 + 22 * lanes.length}px` }"

@@ -201,6 +201,6 @@ const cm = (v: number | undefined): string =>
     </div>
   </template>
   <div class="mt-auto p-4">
-    <button class="press press-main" :disabled="!take" @click="view.go('compare')">Go on to comparing</button>
+    <button class="press press-main" :disabled="!take" @click="view.go('layer')">Go on to layers</button>
   </div>
 </template>

@@ -18,6 +18,7 @@ const joints = useJointEdit()
 const chosen = useChosen()
 const draw = useChainDraw()
 const posing = usePosing()
+const { preview: layered } = useLayers()
 const project = useProject()
 const { piece: pieceOf } = usePieces()
 const brush = useWeightBrush()
@@ -216,6 +217,11 @@ function pose(): void {
   const take = inMotion.value && !view.resting ? derived.performed?.answer.take : undefined
   if (take && take.rotations.length === 4 * skeleton.names.length * take.frames) {
     sampleTake(take, player.time, buffer.value)
+    const dragged = layered.value
+    if (dragged && dragged.rotations.length === buffer.value.rotations.length) {
+      buffer.value.rotations.set(dragged.rotations)
+      buffer.value.translations.set(dragged.translations)
+    }
     stage.value.setPose(buffer.value.translations, buffer.value.rotations, 0)
     const hips = skeleton.roles.indexOf('hips')
     const at = vec3At(
@@ -233,7 +239,7 @@ function pose(): void {
     stage.value.setFocus(0, 0)
   }
 }
-watch([() => stage.value, () => player.time, () => view.step, () => derived.performed, posed], pose)
+watch([() => stage.value, () => player.time, () => view.step, () => derived.performed, posed, layered], pose)
 const { shapeNow, bringShapes } = useShownShape(stage, posed)
 const painter = useSurfacePointer({
   stage,
@@ -684,6 +690,15 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       :version="version"
       :joint-places="jointPlaces"
       :performer="performerPlaces"
+      :width="size.width"
+      :height="size.height"
+    />
+    <LazyLayerOverlay
+      v-if="view.step === 'layer' && stage && placed[0]"
+      :stage="stage"
+      :placed="placed[0]"
+      :version="version"
+      :pose="buffer"
       :width="size.width"
       :height="size.height"
     />

@@ -130,3 +130,20 @@ export function draggedTurn(
   const k = sine > 1e-9 ? ((w < 0 ? -2 : 2) * Math.atan2(sine, Math.abs(w))) / (sine * weight) : 0
   return rotate(axes, [k * x, k * y, k * z])
 }
+
+/**
+ * The value with which a layer that replaces would leave a part as it stands.
+ * @param local the joint's own turn as it stands
+ */
+export function standingValue(parts: LayerParts, drive: Drive, pose: WorldPose, local: Quat): Vec3 {
+  const { kind, joint, limb, axes, bindLocal } = drive
+  if (kind === 'turn') {
+    const [x, y, z, w] = multiply(conjugate(bindLocal), local)
+    const sine = Math.hypot(x, y, z)
+    const k = sine > 1e-9 ? ((w < 0 ? -2 : 2) * Math.atan2(sine, Math.abs(w))) / sine : 0
+    return rotate(axes, [k * x, k * y, k * z])
+  }
+  const from = kind === 'move' ? vec3At(parts.bind.positions, joint) : vec3At(pose.positions, limb!.upper)
+  const to = vec3At(pose.positions, joint)
+  return draggedShift(parts, drive, [0, 0, 0], [to[0] - from[0], to[1] - from[1], to[2] - from[2]], pose, 1)
+}

@@ -1,0 +1,125 @@
+<script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
+import { isFinger, roleLabel, sideOf } from '@chiraxis/core/body'
+import { quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
+import { childrenOf, worldPose } from '@chiraxis/core/skeleton'
+import { readChannel } from '@chiraxis/core/layers'
+import type { Placed, Stage } from '~/stage/stage'
+
+/** What of the moving figure can be dragged by hand: ends of limbs, the hips, every joint by the bone that leads to it. */
+const props = defineProps<{
+  stage: Stage
+  placed: Placed
+  version: number
+  width: number
+  height: number
+  /** Local values of the figure's joints as it is shown. */
+  pose: { readonly translations: Float32Array; readonly rotations: Float32Array }
+}>()
+const derived = useDerived()
+const player = usePlayer()
+const layers = useLayers()
+const colorOf = (side: string): string =>
+  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
+
+/** Joint of the part in play. */
+const inPlay = computed(() => readChannel(layers.channel.value)?.joint)
+/** A bone shorter than this share of the body turns too far at a touch to be pulled by its end. */
+const SHORT = 0.05
+interface HandleMark {
+  readonly key: string
+  readonly j: number
+  readonly role: string
+  /** Where it is in the world, and whether it is the end of the joint's own bone. */
+  readonly place: Vec3
+  readonly tip: boolean
+  readonly end: boolean
+  readonly chosen: boolean
+}
+const marks = computed(() => {
+  void props.version
+  const s = derived.skeleton
+  if (!s || !layers.ready.value || props.pose.rotations.length !== 4 * s.names.length) return []
+  const w = worldPose(s, props.pose.translations, props.pose.rotations)
+  const children = childrenOf(s)
+  const tall = derived.shape?.straightened.height ?? 1.7
+  return s.roles
+    .flatMap((role, j): HandleMark[] => {
+      if (!role || isFinger(role)) return []
+      const place = vec3At(w.positions, j)
+      const end = layers.ends.value.has(role) || role === 'hips'
+      const own = { j, role, end, tip: false, key: role, place, chosen: role === inPlay.value }
+      const tip =
+        s.tips && !children[j]!.some(c => s.roles[c]) ? rotate(quatAt(w.rotations, j), vec3At(s.tips, j)) : [0, 0, 0]
+      const far = Math.hypot(tip[0]!, tip[1]!, tip[2]!)
+      const at: Vec3 = [place[0] + tip[0]!, place[1] + tip[1]!, place[2] + tip[2]!]
+      const p = s.parents[j]!
+      const bone = p < 0 ? 0 : Math.hypot(...vec3At(w.positions, p).map((v, k) => v - place[k]!))
+      return [
+        ...(end || bone > SHORT * tall ? [own] : []),
+        ...(far > SHORT * tall
+          ? [{ ...own, key: `${role} tip`, tip: true, end: false, place: at, chosen: own.chosen && turning.value }]
+          : []),
+      ]
+    })
+    .map(m => ({ ...m, ...props.stage.project(props.placed, m.place) }))
+    .sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth)
+})
+const turning = computed(() => readChannel(layers.channel.value)?.kind === 'turn')
+const svg = ref<SVGSVGElement>()
+let from: { place: Vec3; x: number; y: number } | undefined
+function down(event: PointerEvent, { j, place, tip }: HandleMark): void {
+  event.stopPropagation()
+  if (!layers.begin(j, tip ? place : undefined)) return
+  from = { place: [...place], x: event.clientX, y: event.clientY }
+}
+function drag(event: PointerEvent): void {
+  // a press that hardly moves only chooses
+  if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) < 2) return
+  const box = svg.value!.getBoundingClientRect()
+  layers.dragTo(
+    props.stage.unproject(props.placed, event.clientX - box.left, event.clientY - box.top, from.place) as Vec3,
+  )
+}
+/** Marks change their order while one is dragged, so the whole window is listened to. */
+useEventListener(window, 'pointermove', drag)
+useEventListener(window, 'pointerup', up)
+useEventListener(window, 'pointercancel', up)
+function up(): void {
+  if (from) layers.end()
+  from = undefined
+}
+// what was dragged is shown until the take with it has come, or another moment is looked at
+watch([() => derived.performed, () => player.time], () => {
+  if (!from) layers.preview.value = undefined
+})
+onBeforeUnmount(() => layers.cancel())
+</script>
+
+<template>
+  <svg
+    ref="svg"
+    class="pointer-events-none absolute inset-0 h-full w-full"
+    :viewBox="`0 0 ${width || 1} ${height || 1}`"
+    aria-hidden="true"
+  >
+    <g
+      v-for="m in marks"
+      :key="m.key"
+      class="pointer-events-auto cursor-move touch-none"
+      :transform="`translate(${m.x} ${m.y})`"
+      :data-handle="m.key"
+      @pointerdown="down($event, m)"
+    >
+      <title>{{ roleLabel(m.role) }}</title>
+      <circle :r="m.end ? 12 : 8" fill="transparent" />
+      <SideMark
+        :side="sideOf(m.role)"
+        :size="m.chosen ? 7.5 : m.end ? 6.2 : 3.4"
+        :fill="m.chosen ? 'var(--g-madder)' : m.end ? '#f5f1e8' : colorOf(sideOf(m.role))"
+        :stroke="m.chosen ? '#f5f1e8' : m.end ? colorOf(sideOf(m.role)) : '#f5f1e8'"
+        :stroke-width="m.end || m.chosen ? 2.2 : 0.8"
+      />
+    </g>
+  </svg>
+</template>

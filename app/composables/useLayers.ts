@@ -1,0 +1,285 @@
+import {
+  createLayering,
+  curveOf,
+  draggedShift,
+  draggedTurn,
+  driveOf,
+  layerParts,
+  mirroredKey,
+  readChannel,
+  readCurve,
+  sameMoment,
+  standingValue,
+  withKey,
+  withoutKeys,
+  type Drive,
+  type Layer,
+  type LayerKey,
+  type LayerParts,
+} from '@chiraxis/core/layers'
+import { fromTo, length, normalize, quatAt, sub, vec3At, type Vec3 } from '@chiraxis/core/math'
+import type { Played } from '@chiraxis/core/motion'
+import { limbsOf } from '@chiraxis/core/body'
+import { jointRef, pulledBy, worldPose, type Skeleton, type WorldPose } from '@chiraxis/core/skeleton'
+
+/** The layer that is worked on, what of the figure is worked on in it, and the layers while something is dragged. */
+const chosen = ref<string>()
+const channel = ref('reach rightHand')
+const draft = shallowRef<readonly Layer[]>()
+/** Local values of the frame while something is dragged. */
+const preview = shallowRef<{ rotations: Float32Array; translations: Float32Array }>()
+interface Held {
+  readonly drive: Drive
+  readonly parts: LayerParts
+  readonly value: readonly number[]
+  readonly weight: number
+  readonly pose: WorldPose
+  readonly from: Vec3
+  readonly frame: number
+  /** How far the shown take stands from the layered one: travel that was taken away. */
+  readonly apart: Float32Array
+  readonly committed: readonly Layer[]
+}
+let held: Held | undefined
+
+/** Changes by hand over the take in play: layers of keys, told at the playhead and dragged on the plate. */
+export function useLayers() {
+  const derived = useDerived()
+  const player = usePlayer()
+  const { take, adjust, setTake } = useTakeEdit()
+  const mirrored = computed(() => adjust.value.mirror)
+  /** Keys are kept of the recording's sides and shown of the figure's. */
+  const turned = (layer: Layer): Layer => (mirrored.value ? { ...layer, keys: layer.keys.map(mirroredKey) } : layer)
+  const layers = computed<readonly Layer[]>(() => (take.value?.layers ?? []).map(turned))
+  const layer = computed(() => layers.value.find(l => l.id === chosen.value) ?? layers.value.at(-1))
+  const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
+  const below = computed(() => answer.value?.below ?? answer.value?.take)
+  /** The moment of the recording that is shown. */
+  const at = computed(() => Math.max(0, player.toRecording(player.frame / player.fps)))
+  const clock = computed(() => ({ timeOf: (s: number) => player.toTake(s), mirrored: false }))
+
+  const played = computed<Played | undefined>(() => {
+    const a = answer.value,
+      s = derived.skeleton,
+      t = below.value
+    if (!a || !s || !t || t.rotations.length !== 4 * s.names.length * t.frames) return undefined
+    return { skeleton: s, joints: a.figureJoints, take: t, frame: a.figureFrame }
+  })
+  const ends = computed(() => new Set(limbsOf(answer.value?.figureJoints ?? {}).map(l => l[2])))
+  const part = computed(() => readChannel(channel.value))
+  const drive = computed(() => {
+    const p = played.value
+    return p && part.value && driveOf(p, layerParts(p), part.value.kind, part.value.joint)
+  })
+  const own = computed<readonly LayerKey[]>(() => layer.value?.keys.filter(k => k.channel === channel.value) ?? [])
+  const keyHere = computed(() => own.value.find(k => sameMoment(k.at, at.value)))
+
+  function keep(name: string, next: readonly Layer[], joins = false): void {
+    const list = next.map(turned).map(l => ({ ...l, keys: l.keys.map(k => ({ ...k, value: [...k.value] })) }))
+    setTake(name, { layers: list.length > 0 ? list : undefined }, joins)
+  }
+  const put = (name: string, changed: Layer, joins = false): void =>
+    keep(
+      name,
+      layers.value.map(l => (l.id === changed.id ? changed : l)),
+      joins,
+    )
+  function add(): Layer {
+    const names = new Set(layers.value.map(l => l.name))
+    let n = layers.value.length + 1
+    while (names.has(`Layer ${n}`)) n++
+    const made: Layer = { id: crypto.randomUUID(), name: `Layer ${n}`, mode: 'add', weight: 1, keys: [] }
+    keep('Add a layer', [...layers.value, made])
+    chosen.value = made.id
+    return made
+  }
+  const edit = (name: string, change: Partial<Layer>, joins = false): void => {
+    if (layer.value) put(name, { ...layer.value, ...change }, joins)
+  }
+  function remove(id: string): void {
+    const gone = layers.value.find(l => l.id === id)
+    if (gone)
+      keep(
+        `Remove ${gone.name}`,
+        layers.value.filter(l => l.id !== id),
+      )
+  }
+  function order(id: string, by: 1 | -1): void {
+    const i = layers.value.findIndex(l => l.id === id)
+    const k = i + by
+    if (i < 0 || k < 0 || k >= layers.value.length) return
+    const next = [...layers.value]
+    ;[next[i], next[k]] = [next[k]!, next[i]!]
+    keep('Order of layers', next)
+  }
+
+  // --- keys at the playhead ---
+  const zero = (): number[] => (part.value?.kind === 'weight' ? [1] : [0, 0, 0])
+  /** What the chosen layer says of the chosen part at the playhead. */
+  const value = computed<readonly number[]>(() => {
+    const l = (draft.value ?? layers.value).find(x => x.id === layer.value?.id)
+    const keys = l?.keys.filter(k => k.channel === channel.value) ?? []
+    if (keys.length === 0) return l?.mode === 'replace' ? standing() : zero()
+    const out = new Float64Array(3)
+    readCurve(curveOf(keys), at.value, out)
+    return [...out]
+  })
+  function standing(): number[] {
+    const p = played.value,
+      d = drive.value
+    if (!p || !d) return zero()
+    const { pose, rotations } = shownPose(p.skeleton)
+    return [...standingValue(layerParts(p), d, pose, quatAt(rotations, d.joint))]
+  }
+  /** The figure as it is shown at the playhead, before anything is dragged. */
+  function shownPose(s: Skeleton): { pose: WorldPose; rotations: Float32Array } {
+    const t = answer.value!.take
+    const J = s.names.length
+    const f = Math.min(t.frames - 1, player.frame)
+    return {
+      pose: worldPose(s, t.translations, t.rotations, f * J),
+      rotations: t.rotations.subarray(4 * J * f, 4 * J * (f + 1)),
+    }
+  }
+  function setKey(next: readonly number[], joins = false): void {
+    const l = layer.value ?? add()
+    put(`Key ${partName.value}`, withKey(l, { at: at.value, channel: channel.value, value: [...next] }), joins)
+  }
+  function removeKey(): void {
+    if (layer.value && keyHere.value)
+      put(`Remove a key of ${partName.value}`, withoutKeys(layer.value, at.value, [channel.value]))
+  }
+  function setEase(ease: LayerKey['ease']): void {
+    if (layer.value && keyHere.value)
+      put('How a key goes on', withKey(layer.value, { ...keyHere.value, ease: ease === 'smooth' ? undefined : ease }))
+  }
+  /** Moves every key of a moment to another one. */
+  function moveKeys(from: number, to: number, joins = false): void {
+    const l = layer.value
+    if (!l || sameMoment(from, to)) return
+    const moving = l.keys.filter(k => sameMoment(k.at, from))
+    let next = withoutKeys(l, from, [...new Set(moving.map(k => k.channel))])
+    for (const k of moving) next = withKey(next, { ...k, at: to })
+    put('Move keys', next, joins)
+  }
+  /** Keeps what is told here to a short while around it: keys without any change before and after. */
+  function onlyHere(seconds: number): void {
+    const l = layer.value
+    if (!l || !keyHere.value) return
+    let next = l
+    for (const t of [at.value - seconds, at.value + seconds])
+      if (
+        !l.keys.some(
+          k => k.channel === channel.value && (t - k.at) * (t - at.value) <= 0 && !sameMoment(k.at, at.value),
+        )
+      )
+        next = withKey(next, { at: Math.max(0, t), channel: channel.value, value: zero() })
+    if (next !== l) put(`Only around here: ${partName.value}`, next)
+  }
+  const partName = computed(() => channelWords(channel.value))
+
+  // --- dragging on the plate ---
+  /** Takes hold of a joint, or of the end of its bone. @returns whether anything moves by it */
+  function begin(joint: number, tip?: Vec3): boolean {
+    const p = played.value
+    if (!p) return false
+    const role = p.skeleton.roles[joint] ?? ''
+    if (tip) channel.value = `turn ${jointRef(p.skeleton, joint)}`
+    else if (ends.value.has(role)) channel.value = `reach ${role}`
+    else if (role === 'hips') channel.value = 'move hips'
+    else {
+      const by = pulledBy(p.skeleton, joint)
+      channel.value = `turn ${jointRef(p.skeleton, by >= 0 ? by : joint)}`
+      if (by < 0) return false
+    }
+    const l = layer.value ?? add()
+    const parts = layerParts(p)
+    const d = drive.value
+    if (!d || l.muted || l.weight <= 0) return false
+    const { pose } = shownPose(p.skeleton)
+    const f = Math.min(p.take.frames - 1, player.frame)
+    const J = p.skeleton.names.length
+    const R = new Float32Array(4 * J),
+      T = new Float32Array(3 * J)
+    createLayering(p, layers.value, clock.value).frame(f, R, T)
+    const shown = answer.value!.take.translations.subarray(3 * J * f, 3 * J * (f + 1))
+    const weights = l.keys.filter(k => k.channel === 'weight')
+    const w = new Float64Array([1, 0, 0])
+    if (weights.length > 0) readCurve(curveOf(weights), at.value, w)
+    held = {
+      drive: d,
+      parts,
+      value: [...value.value],
+      weight: l.mode === 'add' ? Math.max(0.05, l.weight * w[0]!) : 1,
+      pose,
+      from: tip ?? vec3At(pose.positions, joint),
+      frame: f,
+      apart: Float32Array.from(shown, (v, i) => v - T[i]!),
+      committed: layers.value.some(x => x.id === l.id) ? layers.value : [...layers.value, l],
+    }
+    player.pause()
+    return true
+  }
+  function dragTo(place: Vec3): void {
+    const p = played.value
+    const l = layer.value
+    if (!held || !p || !l) return
+    const { drive: d, parts, pose, from } = held
+    let next: readonly number[]
+    if (d.kind === 'turn') {
+      const centre = vec3At(pose.positions, d.joint)
+      const [a, b] = [sub(from, centre), sub(place, centre)]
+      if (length(a) < 1e-7 || length(b) < 1e-7) return
+      next = draggedTurn(d, held.value, fromTo(normalize(a), normalize(b)), pose, held.weight)
+    } else next = draggedShift(parts, d, held.value, sub(place, from), pose, held.weight)
+    draft.value = held.committed.map(x =>
+      x.id === l.id ? withKey(x, { at: at.value, channel: channel.value, value: [...next] }) : x,
+    )
+    const J = p.skeleton.names.length
+    const rotations = new Float32Array(4 * J),
+      translations = new Float32Array(3 * J)
+    createLayering(p, draft.value, clock.value).frame(held.frame, rotations, translations)
+    for (let i = 0; i < translations.length; i++) translations[i]! += held.apart[i]!
+    preview.value = { rotations, translations }
+  }
+  function end(): void {
+    const made = draft.value
+    held = undefined
+    draft.value = undefined
+    if (made) keep(`Key ${partName.value}`, made)
+  }
+  function cancel(): void {
+    held = undefined
+    draft.value = undefined
+    preview.value = undefined
+  }
+  return {
+    layers,
+    layer,
+    chosen,
+    channel,
+    part,
+    partName,
+    ends,
+    own,
+    keyHere,
+    at,
+    value,
+    drive,
+    preview,
+    ready: computed(() => played.value !== undefined),
+    add,
+    edit,
+    remove,
+    order,
+    setKey,
+    removeKey,
+    setEase,
+    moveKeys,
+    onlyHere,
+    begin,
+    dragTo,
+    end,
+    cancel,
+  }
+}

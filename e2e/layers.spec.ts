@@ -1,0 +1,93 @@
+import { expect } from '@playwright/test'
+import { test } from './browser'
+import { centreOf, open, picture, settled, stop } from './helpers'
+
+test('a carried take is changed by hand on a layer, which outlives a moved joint and another plan', async ({
+  page,
+}) => {
+  const errors = await open(page)
+  await stop(page, 'Motion').click()
+  await page.locator('[data-take="haul rope South"]').click()
+  await stop(page, 'layer').click()
+  await settled(page)
+  const lane = (await page.getByTestId('lane').boundingBox())!
+  await page.mouse.click(lane.x + lane.width * 0.4, lane.y + 30)
+  const handle = (name: string) => page.locator(`[data-handle="${name}"]`)
+  const start = await centreOf(handle('rightHand'))
+  const other = await centreOf(handle('leftHand'))
+  const before = await picture(page)
+
+  // the hand goes where it is dragged, nothing else does
+  await page.mouse.move(start.x, start.y)
+  await page.mouse.down()
+  for (let i = 1; i <= 5; i++) await page.mouse.move(start.x - 6 * i, start.y - 8 * i)
+  const dragged = await centreOf(handle('rightHand'))
+  expect(Math.hypot(dragged.x - start.x + 30, dragged.y - start.y + 40)).toBeLessThan(3)
+  await page.mouse.up()
+  await settled(page)
+  const kept = await centreOf(handle('rightHand'))
+  expect(Math.hypot(kept.x - dragged.x, kept.y - dragged.y)).toBeLessThan(1.5)
+  const still = await centreOf(handle('leftHand'))
+  expect(Math.hypot(still.x - other.x, still.y - other.y)).toBeLessThan(1)
+  expect(await picture(page)).not.toBe(before)
+  await expect(page.getByTestId('key')).toHaveCount(1)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Key place of right hand: haul rope/)
+
+  // it comes and goes around the moment
+  await page.getByTestId('only-here').click()
+  await settled(page)
+  await expect(page.getByTestId('key')).toHaveCount(3)
+  await page.mouse.click(lane.x + lane.width * 0.7, lane.y + 30)
+  await expect(page.getByTestId('part-in-play').getByLabel(/^Up/)).toHaveValue('0.0')
+
+  // a key is dragged to another time, a part is told by numbers, the layer left out
+  const last = await centreOf(page.getByTestId('key').nth(2))
+  await page.mouse.move(last.x, last.y)
+  await page.mouse.down()
+  await page.mouse.move(last.x + 12, last.y)
+  await page.mouse.move(last.x + 25, last.y)
+  await page.mouse.up()
+  await settled(page)
+  expect((await centreOf(page.getByTestId('key').nth(2))).x).toBeGreaterThan(last.x + 15)
+  await page.getByTestId('channel').selectOption({ label: 'Chest, turn' })
+  await page.getByLabel('About up').fill('20')
+  await page.getByLabel('About up').press('Enter')
+  await settled(page)
+  await expect(page.getByLabel('About up')).toHaveValue('20.0')
+  const turned = await picture(page)
+  await page.getByRole('button', { name: 'Leave it out' }).click()
+  await settled(page)
+  expect(await picture(page)).not.toBe(turned)
+  await page.getByRole('button', { name: 'Let it count' }).click()
+  await settled(page)
+  expect(await picture(page)).toBe(turned)
+
+  // a mark that was not chosen before is dragged as well, by the end of its bone
+  const crown = await centreOf(handle('head tip'))
+  await page.mouse.move(crown.x, crown.y)
+  await page.mouse.down()
+  for (let i = 1; i <= 5; i++) await page.mouse.move(crown.x + 4 * i, crown.y + 2 * i)
+  await page.mouse.up()
+  await settled(page)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Key turn of head: haul rope/)
+  await expect(page.getByTestId('remove-key')).toBeEnabled()
+
+  // another plan of fingers: the layer still has its keys and still holds
+  await stop(page, 'Bones').click()
+  await stop(page, 'hands').click()
+  await page.getByRole('radio', { name: '3', exact: true }).first().click()
+  await settled(page)
+  await stop(page, 'Motion').click()
+  await stop(page, 'layer').click()
+  await settled(page)
+  await expect(page.locator('[data-layer="Layer 1"]')).toContainText('3 moments')
+  await page.getByTestId('channel').selectOption({ label: 'Chest, turn' })
+  await expect(page.getByLabel('About up')).toHaveValue('20.0')
+
+  for (let i = 0; i < 12 && (await page.getByTestId('undo').isEnabled()); i++) {
+    await page.getByTestId('undo').click()
+    await settled(page)
+  }
+  await expect(page.getByTestId('layers')).toContainText('None yet')
+  expect(errors).toEqual([])
+})

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { halfDigit, rateOfFrameTime } from '../src/motion'
+import { halfDigit, quantile, rateOfFrameTime } from '../src/motion'
 import { readBvh } from '../src/formats'
 
 const rate = (text: string): number => rateOfFrameTime(Number(text), halfDigit(text))
@@ -38,5 +38,20 @@ describe('the rate a frame time stands for', () => {
   it('is told of a recording', () => {
     const text = `HIERARCHY\nROOT hips\n{\nOFFSET 0 0 0\nCHANNELS 6 Xposition Yposition Zposition Zrotation Xrotation Yrotation\nEnd Site\n{\nOFFSET 0 1 0\n}\n}\nMOTION\nFrames: 2\nFrame Time: 0.0083333\n0 0 0 0 0 0\n0 0 0 1 0 0\n`
     expect(readBvh(new TextEncoder().encode(text)).takes[0].fps).toBe(120)
+  })
+})
+
+describe('the value below which a share lies', () => {
+  it('is what sorting tells', () => {
+    const values = fc.array(fc.double({ noNaN: true, min: -10, max: 10 }), { minLength: 1, maxLength: 60 })
+    fc.assert(
+      fc.property(values, fc.double({ min: 0, max: 1, noNaN: true }), (list, share) => {
+        const sorted = [...list].sort((a, b) => a - b)
+        const before = [...list]
+        expect(quantile(list, share)).toBe(sorted[Math.min(list.length - 1, Math.floor(list.length * share))])
+        expect(list).toEqual(before)
+      }),
+    )
+    expect(quantile([], 0.5)).toBe(0)
   })
 })

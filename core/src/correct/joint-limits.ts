@@ -1,7 +1,7 @@
 import { bodyPart, type Range } from '../body'
 import { conjugate, IDENTITY, multiply, quatAt, setQuat, timesAt, type Quat } from '../math'
 import type { Played, Take } from '../motion'
-import { worldPose } from '../skeleton'
+import { worldPose, type Skeleton } from '../skeleton'
 import { restStance } from '../retarget'
 
 /** Share of a limit from which it is felt. */
@@ -90,7 +90,18 @@ function turnAt(
   timesAt(q, 0, q, 0, after, 0)
 }
 
-function limitedJoints({ skeleton, joints, frame }: Played): Limited[] {
+/** A skeleton's limited joints are asked for with every take on it. */
+const known = new WeakMap<Skeleton, { readonly joints: Played['joints']; readonly limited: readonly Limited[] }>()
+
+function limitedJoints(played: Played): readonly Limited[] {
+  const before = known.get(played.skeleton)
+  if (before?.joints === played.joints) return before.limited
+  const limited = findLimited(played)
+  known.set(played.skeleton, { joints: played.joints, limited })
+  return limited
+}
+
+function findLimited({ skeleton, joints, frame }: Played): readonly Limited[] {
   const rest = worldPose(skeleton)
   const { stance } = restStance(skeleton, joints, frame)
   return Object.entries(joints).flatMap(([role, joint]): Limited[] => {

@@ -1,4 +1,4 @@
-import { rotateAt, type Quat } from '../math'
+import type { Quat } from '../math'
 import type { Take } from './take'
 import { forwardKinematics, waysTo, worldPoseBuffer, type Skeleton } from '../skeleton'
 import { ballRole, legsOf } from '../body'
@@ -23,7 +23,8 @@ export interface Followed {
 
 /** Follows places through a take in one pass: 3·N each, in the body's own frame. */
 export function followPlaces({ skeleton, take, frame }: Played, places: readonly Followed[]): Float32Array[] {
-  const out = places.map(() => new Float32Array(3 * take.frames))
+  const { frames, translations, rotations } = take
+  const all = new Float32Array(3 * frames * places.length)
   const ways = waysTo(
     skeleton,
     places.map(p => p.joint),
@@ -33,34 +34,48 @@ export function followPlaces({ skeleton, take, frame }: Played, places: readonly
   const p = pose.positions,
     r = pose.rotations
   const [qx, qy, qz, qw] = frame
+  const turned = Math.abs(qw) < 1
   const joints = Int32Array.from(places, place => place.joint)
   const rides = Uint8Array.from(places, place => (place.at ? 1 : 0))
   const offsets = Float64Array.from(places.flatMap(place => [...(place.at ?? [0, 0, 0])]))
-  const ridden = new Float64Array(3)
-  for (let f = 0; f < take.frames; f++) {
-    forwardKinematics(skeleton.parents, ways, take.translations, take.rotations, f * J, pose)
+  for (let f = 0; f < frames; f++) {
+    forwardKinematics(skeleton.parents, ways, translations, rotations, f * J, pose)
     for (let i = 0; i < joints.length; i++) {
       const j = 3 * joints[i],
-        o = 3 * f
+        o = 3 * (i * frames + f)
       let x = p[j],
         y = p[j + 1],
         z = p[j + 2]
       if (rides[i] === 1) {
-        rotateAt(ridden, 0, r, 4 * joints[i], offsets[3 * i], offsets[3 * i + 1], offsets[3 * i + 2])
-        x += ridden[0]
-        y += ridden[1]
-        z += ridden[2]
+        const k = 4 * joints[i],
+          ax = r[k],
+          ay = r[k + 1],
+          az = r[k + 2],
+          aw = r[k + 3]
+        const vx = offsets[3 * i],
+          vy = offsets[3 * i + 1],
+          vz = offsets[3 * i + 2]
+        const tx = 2 * (ay * vz - az * vy),
+          ty = 2 * (az * vx - ax * vz),
+          tz = 2 * (ax * vy - ay * vx)
+        x += vx + aw * tx + ay * tz - az * ty
+        y += vy + aw * ty + az * tx - ax * tz
+        z += vz + aw * tz + ax * ty - ay * tx
       }
-      const tx = 2 * (qy * z - qz * y),
-        ty = 2 * (qz * x - qx * z),
-        tz = 2 * (qx * y - qy * x)
-      const track = out[i]
-      track[o] = x + qw * tx + qy * tz - qz * ty
-      track[o + 1] = y + qw * ty + qz * tx - qx * tz
-      track[o + 2] = z + qw * tz + qx * ty - qy * tx
+      if (turned) {
+        const tx = 2 * (qy * z - qz * y),
+          ty = 2 * (qz * x - qx * z),
+          tz = 2 * (qx * y - qy * x)
+        x += qw * tx + qy * tz - qz * ty
+        y += qw * ty + qz * tx - qx * tz
+        z += qw * tz + qx * ty - qy * tx
+      }
+      all[o] = x
+      all[o + 1] = y
+      all[o + 2] = z
     }
   }
-  return out
+  return places.map((_, i) => all.subarray(3 * frames * i, 3 * frames * (i + 1)))
 }
 
 /** Follows the joints of the given roles through a take in one pass; roles the skeleton lacks are left out. */
@@ -80,8 +95,29 @@ export const ballTracks = (played: Played): Tracks =>
     legsOf(played.joints).map(leg => ballRole(played.joints, leg)),
   )
 
-/** The value below which a share of the values lies. */
+/** The value below which a share of the values lies: by partition (Hoare 1961, "Find"), not by sorting them all. */
 export function quantile(values: ArrayLike<number>, share: number): number {
-  const sorted = Float64Array.from(values).sort()
-  return sorted[Math.min(sorted.length - 1, Math.floor(sorted.length * share))] ?? 0
+  const n = values.length
+  if (n === 0) return 0
+  const v = Float64Array.from(values)
+  const wanted = Math.min(n - 1, Math.floor(n * share))
+  let low = 0,
+    high = n - 1
+  while (low < high) {
+    const pivot = v[(low + high) >> 1]
+    let i = low,
+      j = high
+    while (i <= j) {
+      while (v[i] < pivot) i++
+      while (v[j] > pivot) j--
+      if (i > j) break
+      const held = v[i]
+      v[i++] = v[j]
+      v[j--] = held
+    }
+    if (wanted <= j) high = j
+    else if (wanted >= i) low = i
+    else break
+  }
+  return v[wanted]
 }

@@ -72,6 +72,21 @@ test('a carried take is changed by hand on a layer, which outlives a moved joint
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /Key turn of head: haul rope/)
   await expect(page.getByTestId('remove-key')).toBeEnabled()
 
+  // keys are copied to another moment, and given to the other side
+  await page.getByTestId('copy-keys').click()
+  await page.mouse.click(lane.x + lane.width * 0.9, lane.y + 30)
+  await page.getByTestId('paste-keys').click()
+  await settled(page)
+  await expect(page.locator('[data-layer="Layer 1"]')).toContainText('4 moments')
+  await page.getByTestId('channel').selectOption({ label: 'Left upper arm, turn' })
+  await page.getByLabel('About ahead').fill('30')
+  await page.getByLabel('About ahead').press('Enter')
+  await settled(page)
+  await page.getByTestId('other-side').click()
+  await settled(page)
+  await page.getByTestId('channel').selectOption({ label: 'Right upper arm, turn' })
+  await expect(page.getByLabel('About ahead')).toHaveValue('-30.0')
+
   // another plan of fingers: the layer still has its keys and still holds
   await stop(page, 'Bones').click()
   await stop(page, 'hands').click()
@@ -80,11 +95,11 @@ test('a carried take is changed by hand on a layer, which outlives a moved joint
   await stop(page, 'Motion').click()
   await stop(page, 'layer').click()
   await settled(page)
-  await expect(page.locator('[data-layer="Layer 1"]')).toContainText('3 moments')
+  await expect(page.locator('[data-layer="Layer 1"]')).toContainText('4 moments')
   await page.getByTestId('channel').selectOption({ label: 'Chest, turn' })
   await expect(page.getByLabel('About up')).toHaveValue('20.0')
 
-  for (let i = 0; i < 12 && (await page.getByTestId('undo').isEnabled()); i++) {
+  for (let i = 0; i < 16 && (await page.getByTestId('undo').isEnabled()); i++) {
     await page.getByTestId('undo').click()
     await settled(page)
   }

@@ -17,15 +17,26 @@ import {
   type LayerKey,
   type LayerParts,
 } from '@chiraxis/core/layers'
-import { fromTo, length, normalize, quatAt, sub, vec3At, type Vec3 } from '@chiraxis/core/math'
+import { fromTo, length, normalize, quatAt, rotate, sub, vec3At, type Vec3 } from '@chiraxis/core/math'
 import type { Played } from '@chiraxis/core/motion'
-import { limbsOf } from '@chiraxis/core/body'
-import { jointRef, pulledBy, worldPose, type Skeleton, type WorldPose } from '@chiraxis/core/skeleton'
+import { limbsOf, sideOf } from '@chiraxis/core/body'
+import {
+  forwardKinematics,
+  jointRef,
+  pulledBy,
+  waysTo,
+  worldPose,
+  worldPoseBuffer,
+  type Skeleton,
+  type WorldPose,
+} from '@chiraxis/core/skeleton'
 
 /** The layer that is worked on, what of the figure is worked on in it, and the layers while something is dragged. */
 const chosen = ref<string>()
 const channel = ref('reach rightHand')
 const draft = shallowRef<readonly Layer[]>()
+/** Keys of a moment that were copied, of the figure's sides. */
+const copied = shallowRef<readonly LayerKey[]>([])
 /** Local values of the frame while something is dragged. */
 const preview = shallowRef<{ rotations: Float32Array; translations: Float32Array }>()
 interface Held {
@@ -177,6 +188,54 @@ export function useLayers() {
     if (next !== l) put(`Only around here: ${partName.value}`, next)
   }
   const partName = computed(() => channelWords(channel.value))
+  /** Every key of the moment that is shown. */
+  const keysHere = computed(() => layer.value?.keys.filter(k => sameMoment(k.at, at.value)) ?? [])
+  function copyKeys(): void {
+    copied.value = keysHere.value
+  }
+  function pasteKeys(): void {
+    const l = layer.value ?? add()
+    if (copied.value.length === 0) return
+    put(
+      'Paste keys',
+      copied.value.reduce((next, k) => withKey(next, { ...k, at: at.value }), l),
+    )
+  }
+  /** The other side does the same as its mirror image. */
+  function toOtherSide(): void {
+    const l = layer.value
+    if (!l || !keyHere.value) return
+    const other = mirroredKey(keyHere.value)
+    if (other.channel !== channel.value) put(`Mirror ${partName.value}`, withKey(l, other))
+  }
+  const hasOtherSide = computed(
+    () => part.value !== undefined && sideOf(part.value.joint) !== 'middle' && part.value.kind !== 'weight',
+  )
+
+  /** Where the part in play goes around the playhead, frame by frame, in the skeleton's space. @param tip of the joint's own bone */
+  function pathOf(joint: number, tip: Vec3 | undefined, frames: number): { f: number; place: Vec3 }[] {
+    const p = played.value
+    const shown = answer.value?.take
+    if (!p || !shown) return []
+    const J = p.skeleton.names.length
+    const layering = draft.value && createLayering(p, draft.value, clock.value)
+    const R = new Float32Array(4 * J),
+      T = new Float32Array(3 * J)
+    const pose = worldPoseBuffer(J)
+    const ways = waysTo(p.skeleton, [joint])
+    const out: { f: number; place: Vec3 }[] = []
+    const here = player.frame
+    for (let f = Math.max(0, here - frames); f <= Math.min(shown.frames - 1, here + frames); f++) {
+      if (layering) {
+        layering.frame(f, R, T)
+        forwardKinematics(p.skeleton.parents, ways, T, R, 0, pose)
+      } else forwardKinematics(p.skeleton.parents, ways, shown.translations, shown.rotations, f * J, pose)
+      const at = vec3At(pose.positions, joint)
+      const own = tip ? rotate(quatAt(pose.rotations, joint), tip) : [0, 0, 0]
+      out.push({ f, place: [at[0] + own[0]!, at[1] + own[1]!, at[2] + own[2]!] })
+    }
+    return out
+  }
 
   // --- dragging on the plate ---
   /** Takes hold of a joint, or of the end of its bone. @returns whether anything moves by it */
@@ -277,6 +336,13 @@ export function useLayers() {
     setEase,
     moveKeys,
     onlyHere,
+    keysHere,
+    copied,
+    copyKeys,
+    pasteKeys,
+    toOtherSide,
+    hasOtherSide,
+    pathOf,
     begin,
     dragTo,
     end,

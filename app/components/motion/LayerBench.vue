@@ -183,6 +183,34 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
           Remove key
         </button>
       </div>
+      <div class="flex flex-wrap gap-2 pb-1.5">
+        <button
+          class="press"
+          :disabled="layers.keysHere.value.length === 0"
+          title="All keys of this moment"
+          data-testid="copy-keys"
+          @click="layers.copyKeys()"
+        >
+          Copy
+        </button>
+        <button
+          class="press"
+          :disabled="layers.copied.value.length === 0"
+          data-testid="paste-keys"
+          @click="layers.pasteKeys()"
+        >
+          Paste
+        </button>
+        <button
+          v-if="layers.hasOtherSide.value"
+          class="press"
+          :disabled="!layers.keyHere.value"
+          data-testid="other-side"
+          @click="layers.toOtherSide()"
+        >
+          To the other side
+        </button>
+      </div>
       <template v-if="layers.keyHere.value">
         <ChoiceRow
           v-model="ease"

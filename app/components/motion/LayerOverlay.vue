@@ -65,6 +65,27 @@ const marks = computed(() => {
     .map(m => ({ ...m, ...props.stage.project(props.placed, m.place) }))
     .sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth)
 })
+/** The way of the part in play around the playhead: a dot a frame, the nearer together the slower. */
+const path = computed(() => {
+  void props.version
+  const s = derived.skeleton
+  const own = marks.value.find(m => m.chosen)
+  if (!s || !own || player.playing) return undefined
+  const tip = own.tip && s.tips ? vec3At(s.tips, own.j) : undefined
+  const dots = layers
+    .pathOf(own.j, tip, Math.round(AROUND * player.fps))
+    .map(({ f, place }) => ({ f, ...props.stage.project(props.placed, place) }))
+  const line = (list: typeof dots): string =>
+    list.map((d, i) => `${i === 0 ? 'M' : 'L'}${d.x.toFixed(1)} ${d.y.toFixed(1)}`).join('')
+  const keyed = new Set(layers.own.value.map(k => Math.round(player.toTake(k.at) * player.fps)))
+  return {
+    past: line(dots.filter(d => d.f <= player.frame)),
+    coming: line(dots.filter(d => d.f >= player.frame)),
+    dots: dots.filter(d => d.f !== player.frame).map(d => ({ ...d, keyed: keyed.has(d.f) })),
+  }
+})
+/** Seconds of the way that are drawn to either side. */
+const AROUND = 0.8
 const turning = computed(() => readChannel(layers.channel.value)?.kind === 'turn')
 const svg = ref<SVGSVGElement>()
 let from: { place: Vec3; x: number; y: number } | undefined
@@ -103,6 +124,20 @@ onBeforeUnmount(() => layers.cancel())
     :viewBox="`0 0 ${width || 1} ${height || 1}`"
     aria-hidden="true"
   >
+    <g v-if="path" fill="none">
+      <path :d="path.past + path.coming" stroke="#f5f1e8" stroke-opacity="0.85" stroke-width="3.4" />
+      <path :d="path.past" stroke="#22292c" stroke-width="1.3" />
+      <path :d="path.coming" stroke="#22292c" stroke-width="1.3" stroke-dasharray="4 3" />
+      <circle
+        v-for="d in path.dots"
+        :key="d.f"
+        :cx="d.x"
+        :cy="d.y"
+        :r="d.keyed ? 3.8 : 1.9"
+        :fill="d.keyed ? 'var(--g-madder)' : '#22292c'"
+        :stroke="d.keyed ? '#f5f1e8' : 'none'"
+      />
+    </g>
     <g
       v-for="m in marks"
       :key="m.key"

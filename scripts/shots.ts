@@ -211,17 +211,28 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(1500)
     },
   },
-  'motion-four-legs': {
+  'motion-layer': {
     themes: ['day'],
     go: async page => {
       await sample(page, 'sample-brindle')
       await stop(page, 'Motion')
+      await page.locator('[data-take="hound walk North"]').click()
       await settled(page)
-      await page.locator('[data-take="hound trot North"]').click()
-      await settled(page)
+      await stop(page, 'layer')
       const lane = (await page.getByTestId('lane').boundingBox())!
-      await page.mouse.click(lane.x + lane.width * 0.42, lane.y + 30)
-      await page.waitForTimeout(1500)
+      await page.mouse.click(lane.x + lane.width * 0.4, lane.y + 30)
+      await page.waitForTimeout(700)
+      const box = (await page.locator('[data-handle="leftFrontFoot"]').boundingBox())!
+      const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
+      await page.mouse.move(x, y)
+      await page.mouse.down()
+      await page.mouse.move(x - 12, y - 20, { steps: 3 })
+      await page.mouse.move(x - 25, y - 42, { steps: 3 })
+      await page.mouse.up()
+      await settled(page)
+      await page.getByTestId('only-here').click()
+      await settled(page)
+      await page.waitForTimeout(700)
     },
   },
   motion: {

@@ -247,6 +247,11 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     }),
     ['layered', 'take', 'findings'],
   ],
+  [
+    'ownLayers',
+    r => ({ ...r, ownLayers: { walk: [{ id: 'a', name: 'A', mode: 'add', weight: 1, keys: [] }] } }),
+    ['take', 'findings'],
+  ],
   ['takes: another one', r => ({ ...r, takes: [r.takes[0]!, take('run', { adjust: { mirror: true } })] }), []],
   ['transfer.rest', r => ({ ...r, transfer: { ...r.transfer, rest: 'none' } }), TAKE],
   [

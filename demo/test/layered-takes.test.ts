@@ -70,6 +70,27 @@ describe('a layer of a project', () => {
     expect(apart(here, hand(skeleton, performed.below!, f))).toBeCloseTo(0.2 * long, 3)
     expect(apart(hand(skeleton, performed.take, 0), hand(skeleton, performed.below!, 0))).toBe(0)
   })
+  it('changes a take that came with its body, and leaves the others as they came', async () => {
+    const two: Recipe = {
+      ...recipe,
+      takes: ['walk', 'amble'].map(name => ({ ...recipe.takes[0]!, id: name, name, layers: undefined })),
+    }
+    const first = await figureJob({ figure: { name: 'oda.chiraxis', bytes: await project(two) }, takes: 'all' })
+    const came = await readFile(first.bytes, 'rigged.glb')
+    const opened = await openFigure({ name: 'rigged.glb', bytes: first.bytes })
+    const layered: Recipe = { ...opened.recipe, ownLayers: { 'own:walk': [raise] } }
+    const bytes = await writeProject(layered, async () => first.bytes)
+    const done = await figureJob({ figure: { name: 'rigged.chiraxis', bytes } })
+    const back = await readFile(done.bytes, 'again.glb')
+    expect(back.takes.map(t => t.name).sort()).toEqual(['amble', 'walk'])
+    const of = (file: typeof came, name: string): Take => file.takes.find(t => t.name === name)!
+    const f = Math.round(of(came, 'walk').fps)
+    const lifted = (name: string, at: number): number =>
+      apart(hand(back.skeleton!, of(back, name), at), hand(came.skeleton!, of(came, name), at))
+    expect(lifted('walk', f)).toBeGreaterThan(0.05)
+    expect(lifted('walk', 0)).toBeLessThan(1e-5)
+    expect(lifted('amble', f)).toBeLessThan(1e-6)
+  })
   it('is told where the figure has no such part, and costs nothing else', async () => {
     const wings: Recipe = {
       ...recipe,

@@ -72,7 +72,7 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
     sentence="Drag a mark on the figure: a key is set at the playhead. The take below stays as it is and can still be tuned."
   />
   <WorkProgress step="take" what="Carrying the take over" />
-  <div v-if="!layers.ready.value" class="card quiet">Choose a take that was recorded on somebody else.</div>
+  <div v-if="!layers.ready.value" class="card quiet">Choose a take.</div>
   <template v-else>
     <div class="card" data-testid="layers">
       <div class="flex items-center justify-between">

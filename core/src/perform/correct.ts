@@ -78,9 +78,10 @@ export async function correctCarried(
   const onlyTold = toldAnywhere(told.contacts, take)
   const upper = each.map(s => {
     const spared = same && s.asPerformed
-    if (spared && !onlyTold) return { take }
-    const made = correctUpperBody(scene, spared ? { ...s, limits: false, girdle: false, elbowRoom: null } : s)
-    return spared ? { ...made, take: blendTakes(take, made.take, onlyTold!) } : made
+    const plain = raised(scene, s)
+    if (spared && !onlyTold) return { take: plain }
+    const made = correctUpperBody(scene, spared ? { ...s, limits: false, elbowRoom: null } : s)
+    return spared ? { ...made, take: blendTakes(plain, made.take, onlyTold!) } : made
   })
   let own: Played = {
     ...carried,
@@ -122,13 +123,16 @@ interface UpperBody {
   readonly after?: number
 }
 
+/** The take with the collar bones raised along with the arms, where that is asked for. */
+const raised = ({ carried, theirs, usual }: Scene, { girdle }: Corrections): Take =>
+  girdle && usual ? raiseGirdle(carried, side => theirs.joints[`${side}Shoulder`] !== undefined) : carried.take
+
 /** Joint limits, hands and elbow room of a body on two legs. */
 function correctUpperBody(scene: Scene, settings: Corrections): UpperBody {
   const { theirs, surface, usual, tracks, travel, told } = scene
-  let own = scene.carried
+  let own: Played = { ...scene.carried, take: raised(scene, settings) }
   if (!usual) return { take: own.take }
   const evidence = settings.asPerformed ? theirs : undefined
-  if (settings.girdle) own = { ...own, take: raiseGirdle(own, side => theirs.joints[`${side}Shoulder`] !== undefined) }
   if (settings.limits) own = { ...own, take: limitJoints(own, evidence) }
   const handContacts = settings.hands > 0 ? findHandContacts(theirs, usual.radii, tracks, told) : undefined
   if (handContacts) own = { ...own, take: keepHands(own, surface, handContacts, settings.hands) }

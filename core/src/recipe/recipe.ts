@@ -189,6 +189,8 @@ export const recipeSchema = z.object({
   }),
   /** Poses of the user's own that the skin is checked in. */
   checkPoses: z.array(ownPoseSchema).max(500).optional(),
+  /** Layers over takes that came with the body, by the take's id. */
+  ownLayers: z.record(z.string().min(1).max(300), z.array(layerSchema).max(MOST_LAYERS)).optional(),
   /** Shapes the surface takes while joints are turned. */
   correctives: z.array(correctiveSchema).max(MOST_CORRECTIVES).optional(),
   takes: z.array(takeRefSchema).max(20_000),

@@ -3,8 +3,9 @@ import type { Take } from '../motion'
 import { jointIds } from '../skeleton'
 import { sourceAsRead, type SourceFigure } from '../document'
 import type { GltfContent } from '../formats'
-import type { Recipe } from '../recipe'
+import { ownTakeIds, type Recipe } from '../recipe'
 import type { Derivation } from './derivation'
+import { performOwnTake } from './own-take'
 import { receivedRig } from './received-rig'
 import type { ShapeResult } from './shape-result'
 import type { RigResult } from './types'
@@ -24,7 +25,7 @@ export async function contentOf(
   const { mesh, received } = shape
   const rig = await derivation.get('rig', recipe, work)
   const chosen = recipe.takes.filter(t => takes.includes(t.id))
-  const performed: Take[] = [...rig.takes]
+  const performed: Take[] = layeredOwn(recipe, rig)
   for (const [i, { id, name }] of chosen.entries()) {
     const part = partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length)
     try {
@@ -47,9 +48,16 @@ export async function contentOf(
     skeleton: rig.skeleton,
     skin,
     takes: performed,
-    source: sourceOf(shape, rig),
+    source: sourceOf(shape, rig, performed),
   }
 }
+
+/** Takes that came with the body, with what was changed of them by hand. */
+const layeredOwn = (recipe: Recipe, rig: RigResult): Take[] =>
+  ownTakeIds(rig.takes).map((id, i) => {
+    const layers = recipe.ownLayers?.[id]
+    return layers?.length ? performOwnTake(rig, id, layers).take : rig.takes[i]
+  })
 
 /** The body alone, upright and whole, as a file can hold it. */
 export async function bodyContentOf(
@@ -73,6 +81,7 @@ export async function bodyContentOf(
 export function sourceOf(
   shape: ShapeResult,
   rig?: Pick<RigResult, 'skeleton' | 'takes' | 'source'>,
+  written: readonly Take[] = rig?.takes ?? [],
 ): SourceFigure | undefined {
   const { received, straightened, from, parts, mirror } = shape
   const read = sourceAsRead(received)
@@ -89,6 +98,7 @@ export function sourceOf(
     mirror,
     joints,
     roles: base && joints.map(r => (r >= 0 ? base.roles[r] : undefined)),
-    takeFrom: kept ? rig!.takes.map((_, i) => i) : [],
+    // what was changed by hand is written anew
+    takeFrom: kept ? rig!.takes.map((take, i) => (written[i] === take ? i : -1)) : [],
   }
 }

@@ -4,22 +4,31 @@ import { recogniseRoles } from '../skeleton'
 import { bodyFrame, measureTransfer, stanceOf } from '../retarget'
 import { type Performed } from '../perform'
 import { ownTakeIds } from '../recipe'
+import { applyLayers, type Layer } from '../layers'
 import type { RigResult } from './types'
 
 /** A take that came with the body, as one performed on its own skeleton: nothing is carried over or changed. */
-export function performOwnTake(rig: Pick<RigResult, 'skeleton' | 'takes'>, id: string): Performed {
-  const take = rig.takes[ownTakeIds(rig.takes).indexOf(id)]
-  if (!take) throw new ChiraxisError('no-take', 'The body has no such take.')
+export function performOwnTake(
+  rig: Pick<RigResult, 'skeleton' | 'takes'>,
+  id: string,
+  layers: readonly Layer[] = [],
+): Performed {
+  const below = rig.takes[ownTakeIds(rig.takes).indexOf(id)]
+  if (!below) throw new ChiraxisError('no-take', 'The body has no such take.')
   const { skeleton } = rig
   const roles = recogniseRoles(skeleton)
   const known = roles.missing.length === 0
   const frame = known ? bodyFrame(skeleton, roles.joints) : ([...IDENTITY] as Quat)
-  const played: Played = { skeleton, joints: roles.joints, take, frame }
+  const own: Played = { skeleton, joints: roles.joints, take: below, frame }
+  const { take, lost } = applyLayers(own, layers)
+  const played: Played = { ...own, take }
   const contacts = known ? findContacts(played) : {}
   return {
     take,
-    carried: take,
-    performerTake: take,
+    below,
+    lostChannels: lost,
+    carried: below,
+    performerTake: below,
     performerSkeleton: skeleton,
     performerLeg: known ? stanceOf(skeleton, roles.joints, frame).leg : 0,
     figureSkeleton: skeleton,
@@ -33,7 +42,7 @@ export function performOwnTake(rig: Pick<RigResult, 'skeleton' | 'takes'>, id: s
     travel: { scale: 1, performerStand: 0, figureStand: 0, performerLift: 0, figureLift: 0 },
     contacts,
     measures: known
-      ? measureTransfer(played, played, contacts)
+      ? measureTransfer(own, played, contacts)
       : { footSkateMetresPerSecond: 0, height: 1, handError: 0, footError: 0, clearance: 0 },
   }
 }

@@ -607,7 +607,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       ),
   },
   take: {
-    reads: ['takes.$.adjust.onTheSpot'],
+    reads: ['takes.$.adjust.onTheSpot', 'ownLayers.$'],
     // a take that came with the body is no record of the recipe
     asked: of => (ownTakeAt(of) ? of : undefined),
     from: (_, of) =>
@@ -620,7 +620,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
           ],
     weight: 0.1,
     compute: async ({ recipe, of, get }) => {
-      if (ownTakeAt(of)) return performOwnTake(await get('rig'), of)
+      if (ownTakeAt(of)) return performOwnTake(await get('rig'), of, recipe.ownLayers?.[of])
       const spot = takeOf(recipe, of).adjust?.onTheSpot === true
       return finishPerformance(await get('performance', of), await get('carried', of), await get('layered', of), spot)
     },

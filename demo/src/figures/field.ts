@@ -37,15 +37,20 @@ export function blobDistance(blob: Blob, x: number, y: number, z: number): numbe
     const t = l2 > 0 ? Math.min(1, Math.max(0, (px * bx + py * by + pz * bz) / l2)) : 0
     // smooth radius along the way keeps neighbouring segments without a crease
     const r = blob.ra + (blob.rb - blob.ra) * t
-    return Math.hypot(px - bx * t, py - by * t, pz - bz * t) - r
+    const qx = px - bx * t,
+      qy = py - by * t,
+      qz = pz - bz * t
+    return Math.sqrt(qx * qx + qy * qy + qz * qz) - r
   }
   let k0 = 0,
     k1 = 0
   for (let i = 0; i < 3; i++) {
-    const axis = blob.axes[i]
-    const q = (px * axis[0] + py * axis[1] + pz * axis[2]) / blob.radii[i]
+    const axis = blob.axes[i],
+      radius = blob.radii[i]
+    const q = (px * axis[0] + py * axis[1] + pz * axis[2]) / radius
+    const s = q / radius
     k0 += q * q
-    k1 += (q / blob.radii[i]) ** 2
+    k1 += s * s
   }
   if (k1 === 0) return -Math.min(...blob.radii)
   const n = Math.sqrt(k0)

@@ -5,7 +5,7 @@ import { BRINDLE_COLORS, houndPlan, type HoundProportions } from './hound'
 import { heronPlan, REED_COLORS, type HeronProportions } from './heron'
 import { blobAt, blobDistance, type BlobGroup } from './field'
 import type { Proportions } from './proportions'
-import { gridLines, surfaceNets, type Lines } from './surface-nets'
+import { countVertices, gridLines, surfaceNets, type Lines } from './surface-nets'
 
 /** A made body with everything that is true of it. */
 export interface MadeFigure {
@@ -68,13 +68,12 @@ function evenly(plan: BodyPlan, options: MakeOptions, room: number, size: number
 function meshPlan(plan: BodyPlan, options: MakeOptions, size: number, lines: (spacing: number) => Lines): MadeFigure {
   // vertices grow with the inverse square of the spacing, so a close guess is settled in a step or two
   let spacing = size * Math.sqrt(1.1 / options.vertices)
-  let net = surfaceNets(plan.groups, lines(spacing))
-  for (let round = 0; round < 3; round++) {
-    const ratio = net.positions.length / 3 / options.vertices
-    if (Math.abs(ratio - 1) < 0.05) break
+  for (let round = 0; round < 4; round++) {
+    const ratio = countVertices(plan.groups, lines(spacing)) / options.vertices
+    if (Math.abs(ratio - 1) < 0.05 || round === 3) break
     spacing *= Math.sqrt(ratio)
-    net = surfaceNets(plan.groups, lines(spacing))
   }
+  const net = surfaceNets(plan.groups, lines(spacing))
   // standing exactly on the ground
   const ground = boundsOf(net.positions).min[1]
   const joints: Record<string, Vec3> = {}

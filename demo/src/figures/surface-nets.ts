@@ -11,7 +11,96 @@ export function gridLines(min: number, max: number, spacing: (t: number) => numb
   return Float64Array.from(lines)
 }
 
-const BLOCK = 8
+/** Blocks of cells that are read at once, the largest and the smallest. */
+const LARGEST = 16,
+  SMALLEST = 4
+
+/** A field read at the crossings of grid lines, where its surface may be; elsewhere only whether that is inside. */
+interface Sampled {
+  readonly lines: Lines
+  readonly values: Float32Array
+  /** The part of the field that matters in a block of cells. */
+  near(i: number, j: number, k: number): readonly BlobGroup[]
+}
+
+function sampleField(groups: readonly BlobGroup[], lines: Lines): Sampled {
+  const [lx, ly, lz] = lines
+  const nx = lx.length,
+    ny = ly.length,
+    nz = lz.length
+  const values = new Float32Array(nx * ny * nz).fill(1)
+  const fields = new Map<number, readonly BlobGroup[]>()
+  const small = [nx, ny, nz].map(n => Math.ceil(n / SMALLEST))
+  const blockOf = (i: number, j: number, k: number): number =>
+    Math.floor(i / SMALLEST) + small[0] * (Math.floor(j / SMALLEST) + small[1] * Math.floor(k / SMALLEST))
+  /** Reads a block of so many cells a side: halved again and again where the surface may be in it. */
+  function read(field: readonly BlobGroup[], i0: number, j0: number, k0: number, size: number): void {
+    if (i0 >= nx || j0 >= ny || k0 >= nz) return
+    const i1 = Math.min(nx, i0 + size),
+      j1 = Math.min(ny, j0 + size),
+      k1 = Math.min(nz, k0 + size)
+    const x0 = lx[i0],
+      y0 = ly[j0],
+      z0 = lz[k0]
+    const x1 = lx[Math.min(nx - 1, i1)],
+      y1 = ly[Math.min(ny - 1, j1)],
+      z1 = lz[Math.min(nz - 1, k1)]
+    const cx = (x0 + x1) / 2,
+      cy = (y0 + y1) / 2,
+      cz = (z0 + z1) / 2
+    const reach = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2
+    const near = nearField(field, cx, cy, cz, reach)
+    const centre = fieldDistance(near, cx, cy, cz)
+    // ellipsoid distances are bounds, so the margin is generous
+    if (Math.abs(centre) > 2 * reach + 0.02) {
+      if (centre < 0)
+        for (let k = k0; k < k1; k++)
+          for (let j = j0; j < j1; j++) values.fill(-1, i0 + nx * (j + ny * k), i1 + nx * (j + ny * k))
+      return
+    }
+    if (size > SMALLEST) {
+      const half = size / 2
+      for (let c = 0; c < 8; c++)
+        read(near, i0 + half * (c & 1), j0 + half * ((c >> 1) & 1), k0 + half * (c >> 2), half)
+      return
+    }
+    fields.set(blockOf(i0, j0, k0), near)
+    for (let k = k0; k < k1; k++)
+      for (let j = j0; j < j1; j++)
+        for (let i = i0; i < i1; i++) values[i + nx * (j + ny * k)] = fieldDistance(near, lx[i], ly[j], lz[k])
+  }
+  for (let k = 0; k < nz; k += LARGEST)
+    for (let j = 0; j < ny; j += LARGEST) for (let i = 0; i < nx; i += LARGEST) read(groups, i, j, k, LARGEST)
+  return { lines, values, near: (i, j, k) => fields.get(blockOf(i, j, k)) ?? groups }
+}
+
+/** How many vertices the surface of a field has on these lines, see {@link surfaceNets}. */
+export function countVertices(groups: readonly BlobGroup[], lines: Lines): number {
+  const { values } = sampleField(groups, lines)
+  const [nx, ny, nz] = lines.map(l => l.length)
+  let count = 0
+  for (let k = 0; k < nz - 1; k++)
+    for (let j = 0; j < ny - 1; j++)
+      for (let i = 0; i < nx - 1; i++) {
+        const mask = maskAt(values, i + nx * (j + ny * k), nx, nx * ny)
+        if (mask !== 0 && mask !== 255) count++
+      }
+  return count
+}
+
+/** Which corners of a cell are inside, as bits. @param dy, dz steps to the next line */
+function maskAt(values: Float32Array, at: number, dy: number, dz: number): number {
+  return (
+    (values[at] < 0 ? 1 : 0) |
+    (values[at + 1] < 0 ? 2 : 0) |
+    (values[at + dy] < 0 ? 4 : 0) |
+    (values[at + dy + 1] < 0 ? 8 : 0) |
+    (values[at + dz] < 0 ? 16 : 0) |
+    (values[at + dz + 1] < 0 ? 32 : 0) |
+    (values[at + dz + dy] < 0 ? 64 : 0) |
+    (values[at + dz + dy + 1] < 0 ? 128 : 0)
+  )
+}
 
 /**
  * A closed surface around the zero set of a field, one vertex per crossed cell pulled onto the surface
@@ -21,50 +110,11 @@ export function surfaceNets(
   groups: readonly BlobGroup[],
   lines: Lines,
 ): { positions: Float32Array; indices: Uint32Array; normals: Float32Array } {
+  const { values, near: nearAt } = sampleField(groups, lines)
   const [lx, ly, lz] = lines
   const nx = lx.length,
     ny = ly.length,
     nz = lz.length
-  const values = new Float32Array(nx * ny * nz).fill(1)
-  const fields = new Map<number, BlobGroup[]>()
-  const blocks = [Math.ceil(nx / BLOCK), Math.ceil(ny / BLOCK), Math.ceil(nz / BLOCK)]
-  const blockOf = (i: number, j: number, k: number): number =>
-    Math.floor(i / BLOCK) + blocks[0] * (Math.floor(j / BLOCK) + blocks[1] * Math.floor(k / BLOCK))
-  for (let bk = 0; bk < blocks[2]; bk++)
-    for (let bj = 0; bj < blocks[1]; bj++)
-      for (let bi = 0; bi < blocks[0]; bi++) {
-        const i0 = bi * BLOCK,
-          j0 = bj * BLOCK,
-          k0 = bk * BLOCK
-        const i1 = Math.min(nx, i0 + BLOCK),
-          j1 = Math.min(ny, j0 + BLOCK),
-          k1 = Math.min(nz, k0 + BLOCK)
-        const x0 = lx[i0],
-          y0 = ly[j0],
-          z0 = lz[k0]
-        const x1 = lx[Math.min(nx - 1, i1)],
-          y1 = ly[Math.min(ny - 1, j1)],
-          z1 = lz[Math.min(nz - 1, k1)]
-        const cx = (x0 + x1) / 2,
-          cy = (y0 + y1) / 2,
-          cz = (z0 + z1) / 2
-        const reach = Math.hypot(x1 - x0, y1 - y0, z1 - z0) / 2
-        const near = nearField(groups, cx, cy, cz, reach)
-        const centre = fieldDistance(near, cx, cy, cz)
-        // ellipsoid distances are bounds, so the margin is generous
-        if (Math.abs(centre) > 2 * reach + 0.02) {
-          if (centre < 0)
-            for (let k = k0; k < k1; k++)
-              for (let j = j0; j < j1; j++) values.fill(-1, i0 + nx * (j + ny * k), i1 + nx * (j + ny * k))
-          continue
-        }
-        fields.set(blockOf(i0, j0, k0), near)
-        for (let k = k0; k < k1; k++)
-          for (let j = j0; j < j1; j++)
-            for (let i = i0; i < i1; i++) {
-              values[i + nx * (j + ny * k)] = fieldDistance(near, lx[i], ly[j], lz[k])
-            }
-      }
   const at = (i: number, j: number, k: number): number => values[i + nx * (j + ny * k)]
   const vertexOf = new Int32Array(nx * ny * nz).fill(-1)
   const positions: number[] = []
@@ -72,8 +122,7 @@ export function surfaceNets(
   for (let k = 0; k < nz - 1; k++)
     for (let j = 0; j < ny - 1; j++)
       for (let i = 0; i < nx - 1; i++) {
-        let mask = 0
-        for (let c = 0; c < 8; c++) if (at(i + (c & 1), j + ((c >> 1) & 1), k + (c >> 2)) < 0) mask |= 1 << c
+        const mask = maskAt(values, i + nx * (j + ny * k), nx, nx * ny)
         if (mask === 0 || mask === 255) continue
         let sx = 0,
           sy = 0,
@@ -91,8 +140,7 @@ export function surfaceNets(
           sz += put(lz, k, a >> 2, b >> 2)
           n++
         }
-        const near = fields.get(blockOf(i, j, k)) ?? groups
-        const p = pullOnto(near, sx / n, sy / n, sz / n, lx[i + 1] - lx[i])
+        const p = pullOnto(nearAt(i, j, k), sx / n, sy / n, sz / n, lx[i + 1] - lx[i])
         vertexOf[i + nx * (j + ny * k)] = positions.length / 3
         positions.push(p[0], p[1], p[2])
         normals.push(p[3], p[4], p[5])

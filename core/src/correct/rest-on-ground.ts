@@ -292,7 +292,7 @@ export function handsOnGround(
     // a hand that would sink is up in time, one that hovers comes down softly
     const up = envelope(
       Float32Array.from({ length: take.frames }, (_, f) => Math.max(0, shifts[s][3 * f + 1])),
-      reach,
+      2 * reach,
     )
     const down = evened(
       Float32Array.from({ length: take.frames }, (_, f) => Math.min(0, shifts[s][3 * f + 1])),

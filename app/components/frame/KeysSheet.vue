@@ -9,7 +9,7 @@ const KEYS = [
   ['[ ]', 'previous and next step'],
   ['Ctrl or Shift press', 'choose joints together'],
   ['Shift drag', 'choose a stretch in the score'],
-  ['Delete', 'remove the chosen contact'],
+  ['Delete', 'remove the chosen contact or key'],
   ['Enter ⌫ Esc', 'keep a drawn chain, one point back, give up'],
   ['Ctrl+Z', 'undo'],
   ['Ctrl+Shift+Z', 'redo'],

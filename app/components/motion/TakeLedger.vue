@@ -45,10 +45,10 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
         @click="derived.showTake(t.id)"
       >
         <span class="truncate">{{ t.name }}</span><span
-          v-if="t.adjust"
-          class="ml-auto pl-1 text-xs text-madder"
-          title="Tuned"
-          >tuned</span
+          v-if="t.adjust || t.layers"
+          class="quiet ml-auto pl-1 text-xs"
+          :title="t.layers ? 'Changed by hand' : 'Tuned'"
+          >{{ t.layers ? 'layered' : 'tuned' }}</span
         >
       </button>
     </VirtualRows>

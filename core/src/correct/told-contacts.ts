@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { legsOf, partnerOf, SIDES } from '../body'
+import { partnerOf } from '../body'
 import { smoothly } from './in-time'
 
 /**
@@ -109,16 +109,4 @@ export function easedAround(
     out[f] = Math.max(out[f], smoothly(1 - since / (reach + 1)))
   }
   return out
-}
-
-/** What can be told of a body: each part with what it may touch. */
-export function contactParts(
-  joints: Readonly<Record<string, number>>,
-): { readonly part: string; readonly onto: string }[] {
-  const hands = SIDES.every(s => joints[`${s}Hand`] !== undefined)
-  return [
-    ...legsOf(joints).map(leg => ({ part: `${leg}Foot`, onto: 'ground' })),
-    ...(hands ? [{ part: 'leftHand', onto: 'rightHand' }] : []),
-    ...(hands ? SIDES.map(s => ({ part: `${s}Hand`, onto: 'ground' })) : []),
-  ]
 }

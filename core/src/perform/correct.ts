@@ -76,13 +76,23 @@ export async function correctCarried(
   const weights = told.stretches.map(s => weightsOf(s, take))
   // with what was told by hand, a take on its own skeleton is touched only there
   const onlyTold = toldAnywhere(told.contacts, take)
-  const upper = each.map(s => {
-    const spared = same && s.asPerformed
+  const spares = (s: Corrections): boolean => same && s.asPerformed
+  // stretches of the same settings share one working out
+  const made = new Map<string, UpperBody>()
+  const upper: UpperBody[] = []
+  for (const [i, s] of each.entries()) {
+    await stage(0.2 + (0.5 * i) / each.length)
+    const key = JSON.stringify(s)
+    const known = made.get(key) ?? (await upperOf(s))
+    made.set(key, known)
+    upper.push(known)
+  }
+  async function upperOf(s: Corrections): Promise<UpperBody> {
     const plain = raised(scene, s)
-    if (spared && !onlyTold) return { take: plain }
-    const made = correctUpperBody(scene, spared ? { ...s, limits: false, elbowRoom: null } : s)
-    return spared ? { ...made, take: blendTakes(plain, made.take, onlyTold!) } : made
-  })
+    if (spares(s) && !onlyTold) return { take: plain }
+    const whole = await correctUpperBody(scene, spares(s) ? { ...s, limits: false, elbowRoom: null } : s, stage)
+    return spares(s) ? { ...whole, take: blendTakes(plain, whole.take, onlyTold!) } : whole
+  }
   let own: Played = {
     ...carried,
     take: inStretches(
@@ -91,15 +101,18 @@ export async function correctCarried(
     ),
   }
   await stage(0.7)
-  const standing = new Map<string, Take>()
-  const grounded = each.map(s => {
-    const spared = same && s.asPerformed
-    if (!s.ground || (spared && !onlyTold)) return own.take
-    const key = `${s.asPerformed}`
-    const made = standing.get(key) ?? ontoGround(scene, own, !s.asPerformed)
-    standing.set(key, made)
-    return spared ? blendTakes(own.take, made, onlyTold!) : made
-  })
+  const standing = new Map<boolean, Take>()
+  const grounded: Take[] = []
+  for (const s of each) {
+    if (!s.ground || (spares(s) && !onlyTold)) {
+      grounded.push(own.take)
+      continue
+    }
+    await stage(0.8)
+    const stood = standing.get(s.asPerformed) ?? ontoGround(scene, own, !s.asPerformed)
+    standing.set(s.asPerformed, stood)
+    grounded.push(spares(s) ? blendTakes(own.take, stood, onlyTold!) : stood)
+  }
   own = { ...own, take: inStretches(grounded, weights) }
   await stage(0.9)
   const arms = armsOf(upper, own, each, scene)
@@ -128,15 +141,21 @@ const raised = ({ carried, theirs, usual }: Scene, { girdle }: Corrections): Tak
   girdle && usual ? raiseGirdle(carried, side => theirs.joints[`${side}Shoulder`] !== undefined) : carried.take
 
 /** Joint limits, hands and elbow room of a body on two legs. */
-function correctUpperBody(scene: Scene, settings: Corrections): UpperBody {
+async function correctUpperBody(
+  scene: Scene,
+  settings: Corrections,
+  stage: ReturnType<typeof breather>,
+): Promise<UpperBody> {
   const { theirs, surface, usual, tracks, travel, told } = scene
   let own: Played = { ...scene.carried, take: raised(scene, settings) }
   if (!usual) return { take: own.take }
   const evidence = settings.asPerformed ? theirs : undefined
   if (settings.limits) own = { ...own, take: limitJoints(own, evidence) }
+  await stage()
   const handContacts = settings.hands > 0 ? findHandContacts(theirs, usual.radii, tracks, told) : undefined
   if (handContacts) own = { ...own, take: keepHands(own, surface, handContacts, settings.hands) }
   if (!surface || settings.elbowRoom === null) return { take: own.take, handContacts }
+  await stage()
   const before = own.take
   const others = evidence && { played: theirs, radii: usual.radii, scale: travel.scale }
   const kept = keepArmsClear(own, surface, settings.elbowRoom, others)

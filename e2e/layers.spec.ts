@@ -46,6 +46,13 @@ test('a part of a carried take is dragged, keyed, told by numbers and left out a
   expect(await picture(page)).not.toBe(before)
   await expect(page.getByTestId('key')).toHaveCount(1)
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /Key place of right hand: haul rope/)
+  // the layer came with the drag: one step takes both back
+  await page.getByTestId('undo').click()
+  await settled(page)
+  await expect(page.getByTestId('layers')).toContainText('None yet')
+  await page.getByTestId('redo').click()
+  await settled(page)
+  await expect(page.getByTestId('key')).toHaveCount(1)
 
   // it comes and goes around the moment
   await page.getByTestId('only-here').click()

@@ -49,6 +49,7 @@ interface Held {
   readonly frame: number
   /** How far the shown take stands from the layered one: travel that was taken away. */
   readonly apart: Float32Array
+  readonly layer: Layer
   readonly committed: readonly Layer[]
 }
 let held: Held | undefined
@@ -99,20 +100,22 @@ export function useLayers() {
     const ownLayers = Object.keys(kept).length > 0 ? kept : undefined
     project.change(words, { ...project.recipe, ownLayers }, joins)
   }
-  const put = (name: string, changed: Layer, joins = false): void =>
-    keep(
-      name,
-      layers.value.map(l => (l.id === changed.id ? changed : l)),
-      joins,
-    )
-  function add(): Layer {
+  /** Keeps a changed layer; one that is new comes with what was changed, as one step. */
+  const put = (name: string, changed: Layer, joins = false): void => {
+    const known = layers.value.some(l => l.id === changed.id)
+    keep(name, known ? layers.value.map(l => (l.id === changed.id ? changed : l)) : [...layers.value, changed], joins)
+  }
+  /** A layer with nothing in it, not kept yet. */
+  function blank(): Layer {
     const names = new Set(layers.value.map(l => l.name))
     let n = layers.value.length + 1
     while (names.has(`Layer ${n}`)) n++
-    const made: Layer = { id: crypto.randomUUID(), name: `Layer ${n}`, mode: 'add', weight: 1, keys: [] }
+    return { id: crypto.randomUUID(), name: `Layer ${n}`, mode: 'add', weight: 1, keys: [] }
+  }
+  function add(): void {
+    const made = blank()
     keep('Add a layer', [...layers.value, made])
     chosen.value = made.id
-    return made
   }
   const edit = (name: string, change: Partial<Layer>, joins = false): void => {
     if (layer.value) put(name, { ...layer.value, ...change }, joins)
@@ -138,7 +141,7 @@ export function useLayers() {
   const zero = (): number[] => (part.value?.kind === 'weight' ? [1] : [0, 0, 0])
   /** What the chosen layer says of the chosen part at the playhead. */
   const value = computed<readonly number[]>(() => {
-    const l = (draft.value ?? layers.value).find(x => x.id === layer.value?.id)
+    const l = (draft.value ?? layers.value).find(x => x.id === (layer.value?.id ?? draft.value?.at(-1)?.id))
     const keys = l?.keys.filter(k => k.channel === channel.value) ?? []
     if (keys.length === 0) return l?.mode === 'replace' ? standing() : zero()
     const out = new Float64Array(3)
@@ -163,7 +166,7 @@ export function useLayers() {
     }
   }
   function setKey(next: readonly number[], joins = false): void {
-    const l = layer.value ?? add()
+    const l = layer.value ?? blank()
     put(`Key ${partName.value}`, withKey(l, { at: at.value, channel: channel.value, value: [...next] }), joins)
   }
   function removeKey(): void {
@@ -204,7 +207,7 @@ export function useLayers() {
     copied.value = keysHere.value
   }
   function pasteKeys(): void {
-    const l = layer.value ?? add()
+    const l = layer.value ?? blank()
     if (copied.value.length === 0) return
     put(
       'Paste keys',
@@ -261,7 +264,7 @@ export function useLayers() {
       channel.value = `turn ${jointRef(p.skeleton, by >= 0 ? by : joint)}`
       if (by < 0) return false
     }
-    const l = layer.value ?? add()
+    const l = layer.value ?? blank()
     const parts = layerParts(p)
     const d = drive.value
     if (!d || l.muted || l.weight <= 0) return false
@@ -284,16 +287,16 @@ export function useLayers() {
       from: tip ?? vec3At(pose.positions, joint),
       frame: f,
       apart: Float32Array.from(shown, (v, i) => v - T[i]!),
-      committed: layers.value.some(x => x.id === l.id) ? layers.value : [...layers.value, l],
+      layer: l,
+      committed: layer.value ? layers.value : [...layers.value, l],
     }
     player.pause()
     return true
   }
   function dragTo(place: Vec3): void {
     const p = played.value
-    const l = layer.value
-    if (!held || !p || !l) return
-    const { drive: d, parts, pose, from } = held
+    if (!held || !p) return
+    const { drive: d, parts, pose, from, layer: l } = held
     let next: readonly number[]
     if (d.kind === 'turn') {
       const centre = vec3At(pose.positions, d.joint)

@@ -84,9 +84,10 @@ export function useLayers() {
   })
   const ends = computed(() => new Set(limbsOf(answer.value?.figureJoints ?? {}).map(l => l[2])))
   const part = computed(() => readChannel(channel.value))
+  const parts = computed(() => played.value && layerParts(played.value))
   const drive = computed(() => {
     const p = played.value
-    return p && part.value && driveOf(p, layerParts(p), part.value.kind, part.value.joint)
+    return p && parts.value && part.value && driveOf(p, parts.value, part.value.kind, part.value.joint)
   })
   const own = computed<readonly LayerKey[]>(() => layer.value?.keys.filter(k => k.channel === channel.value) ?? [])
   const keyHere = computed(() => own.value.find(k => sameMoment(k.at, at.value)))
@@ -153,7 +154,7 @@ export function useLayers() {
       d = drive.value
     if (!p || !d) return zero()
     const { pose, rotations } = shownPose(p.skeleton)
-    return [...standingValue(layerParts(p), d, pose, quatAt(rotations, d.joint))]
+    return [...standingValue(parts.value!, d, pose, quatAt(rotations, d.joint))]
   }
   /** The figure as it is shown at the playhead, before anything is dragged. */
   function shownPose(s: Skeleton): { pose: WorldPose; rotations: Float32Array } {
@@ -178,13 +179,13 @@ export function useLayers() {
       put('How a key goes on', withKey(layer.value, { ...keyHere.value, ease: ease === 'smooth' ? undefined : ease }))
   }
   /** Moves every key of a moment to another one. */
-  function moveKeys(from: number, to: number, joins = false): void {
+  function moveKeys(from: number, to: number): void {
     const l = layer.value
     if (!l || sameMoment(from, to)) return
     const moving = l.keys.filter(k => sameMoment(k.at, from))
     let next = withoutKeys(l, from, [...new Set(moving.map(k => k.channel))])
     for (const k of moving) next = withKey(next, { ...k, at: to })
-    put('Move keys', next, joins)
+    put('Move keys', next)
   }
   /** Keeps what is told here to a short while around it: keys without any change before and after. */
   function onlyHere(seconds: number): void {
@@ -265,7 +266,6 @@ export function useLayers() {
       if (by < 0) return false
     }
     const l = layer.value ?? blank()
-    const parts = layerParts(p)
     const d = drive.value
     if (!d || l.muted || l.weight <= 0) return false
     const { pose } = shownPose(p.skeleton)
@@ -280,7 +280,7 @@ export function useLayers() {
     if (weights.length > 0) readCurve(curveOf(weights), at.value, w)
     held = {
       drive: d,
-      parts,
+      parts: parts.value!,
       value: [...value.value],
       weight: l.mode === 'add' ? Math.max(0.05, l.weight * w[0]!) : 1,
       pose,
@@ -296,14 +296,14 @@ export function useLayers() {
   function dragTo(place: Vec3): void {
     const p = played.value
     if (!held || !p) return
-    const { drive: d, parts, pose, from, layer: l } = held
+    const { drive: d, pose, from, layer: l } = held
     let next: readonly number[]
     if (d.kind === 'turn') {
       const centre = vec3At(pose.positions, d.joint)
       const [a, b] = [sub(from, centre), sub(place, centre)]
       if (length(a) < 1e-7 || length(b) < 1e-7) return
       next = draggedTurn(d, held.value, fromTo(normalize(a), normalize(b)), pose, held.weight)
-    } else next = draggedShift(parts, d, held.value, sub(place, from), pose, held.weight)
+    } else next = draggedShift(held.parts, d, held.value, sub(place, from), pose, held.weight)
     draft.value = held.committed.map(x =>
       x.id === l.id ? withKey(x, { at: at.value, channel: channel.value, value: [...next] }) : x,
     )

@@ -90,14 +90,15 @@ export function useTakeEdit() {
   /** Tells that something touches, or does not, over what is found. */
   function tellContact(told: ToldContact): void {
     const words = `${told.holds ? 'Add' : 'Remove'} contact, ${contactWords(told)}`
-    setTake(words, { contacts: [...(take.value?.contacts ?? []), told] })
+    const within = { ...told, from: Math.max(0, told.from), to: Math.max(0, told.to) }
+    setTake(words, { contacts: [...(take.value?.contacts ?? []), within] })
   }
   /** Removes the contact that is chosen in the score. */
   function removeContact(): void {
     const { contact } = stretch
     if (!contact) return
     stretch.clear()
-    tellContact({ ...contact, from: Math.max(0, contact.from), to: Math.max(0, contact.to), holds: false })
+    tellContact({ ...contact, holds: false })
   }
   function forgetContact(index: number): void {
     const left = (take.value?.contacts ?? []).filter((_, i) => i !== index)

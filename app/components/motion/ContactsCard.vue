@@ -39,7 +39,7 @@ watch(CHOICES, list => {
 function tell(holds: boolean): void {
   const chosen = CHOICES.value[pick.value]
   const { span } = stretch
-  if (chosen && span) tellContact({ ...seen(chosen), from: Math.max(0, span.from), to: Math.max(0, span.to), holds })
+  if (chosen && span) tellContact({ ...seen(chosen), ...span, holds })
 }
 </script>
 

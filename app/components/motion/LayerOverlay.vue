@@ -4,6 +4,7 @@ import { isFinger, roleLabel, sideOf } from '@chiraxis/core/body'
 import { quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { childrenOf, worldPose } from '@chiraxis/core/skeleton'
 import { readChannel } from '@chiraxis/core/layers'
+import { colorOfSide } from '~/components/plate/overlay'
 import type { Placed, Stage } from '~/stage/stage'
 
 /** What of the moving figure can be dragged by hand: ends of limbs, the hips, every joint by the bone that leads to it. */
@@ -19,8 +20,6 @@ const props = defineProps<{
 const derived = useDerived()
 const player = usePlayer()
 const layers = useLayers()
-const colorOf = (side: string): string =>
-  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
 
 /** Joint of the part in play. */
 const inPlay = computed(() => readChannel(layers.channel.value)?.joint)
@@ -151,8 +150,8 @@ onBeforeUnmount(() => layers.cancel())
       <SideMark
         :side="sideOf(m.role)"
         :size="m.chosen ? 7.5 : m.end ? 6.2 : 3.4"
-        :fill="m.chosen ? 'var(--g-madder)' : m.end ? '#f5f1e8' : colorOf(sideOf(m.role))"
-        :stroke="m.chosen ? '#f5f1e8' : m.end ? colorOf(sideOf(m.role)) : '#f5f1e8'"
+        :fill="m.chosen ? 'var(--g-madder)' : m.end ? '#f5f1e8' : colorOfSide(sideOf(m.role))"
+        :stroke="m.chosen ? '#f5f1e8' : m.end ? colorOfSide(sideOf(m.role)) : '#f5f1e8'"
         :stroke-width="m.end || m.chosen ? 2.2 : 0.8"
       />
     </g>

@@ -3,6 +3,7 @@ import { fromTo, multiply, normalize, sub, toEulerYXZ, type Vec3 } from '@chirax
 import { worldPose } from '@chiraxis/core/skeleton'
 import { sideOf, isFinger } from '@chiraxis/core/body'
 import { restTurnsOf } from '@chiraxis/core/retarget'
+import { colorOfSide } from '~/components/plate/overlay'
 import type { Placed, Stage } from '~/stage/stage'
 
 /** What Motion draws over the large view: lines of the role map, the limb being matched, the take before it was kept. */
@@ -21,8 +22,6 @@ const player = usePlayer()
 const { note, setNote } = useTakeEdit()
 const answer = computed(() => (derived.ownShown ? undefined : derived.performed?.answer))
 const at = (p: Vec3): { x: number; y: number } => props.stage.project(props.placed, p)
-const colorOf = (role: string): string =>
-  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[sideOf(role)]
 
 /** Joint of the figure and of the performer for each role both have. */
 const pairs = computed(() => {
@@ -134,7 +133,7 @@ const ghost = computed(() => {
         :y1="p.own.y"
         :x2="p.theirs.x"
         :y2="p.theirs.y"
-        :stroke="p.chosen ? 'var(--g-madder)' : colorOf(p.role)"
+        :stroke="p.chosen ? 'var(--g-madder)' : colorOfSide(sideOf(p.role))"
         :stroke-width="p.chosen ? 2.4 : 0.9"
         :stroke-opacity="p.chosen ? 1 : 0.55"
       />
@@ -150,7 +149,7 @@ const ghost = computed(() => {
         <SideMark
           :side="sideOf(p.role)"
           :size="p.theirs ? 3.8 : 4.6"
-          :fill="p.theirs ? colorOf(p.role) : '#f5f1e8'"
+          :fill="p.theirs ? colorOfSide(sideOf(p.role)) : '#f5f1e8'"
           :stroke="p.theirs ? '#f5f1e8' : 'var(--g-madder)'"
           :stroke-width="p.theirs ? 0.8 : 1.6"
         />

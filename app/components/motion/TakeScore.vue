@@ -94,9 +94,9 @@ function up(event: PointerEvent): void {
   if (run) stretch.chooseContact(run.contact)
   else if (chose || stretch.contact) stretch.clear()
 }
-/** The chosen stretch or contact, as shares of the take. */
+/** The chosen stretch, as shares of the take. */
 const band = computed(() => {
-  const of = stretch.span ?? stretch.contact
+  const of = stretch.span
   if (!of || player.length <= 0) return undefined
   const [from, to] = [player.toTake(of.from) / player.length, player.toTake(of.to) / player.length]
   return to < 0 || from > 1 ? undefined : { from, to }
@@ -366,7 +366,6 @@ const roleWord = computed(() => roleLabel(view.role))
             <div
               v-if="band"
               class="absolute inset-y-0 border-x border-madder bg-madder/10"
-              :class="stretch.contact ? 'hidden' : ''"
               :style="{ left: `${place(band.from)}%`, width: `${place(band.to) - place(band.from)}%` }"
               data-testid="stretch"
             />

@@ -1,13 +1,11 @@
 <script setup lang="ts">
 import type { Placed } from '~/stage/stage'
-import type { Dot, Overlay } from './overlay'
+import { colorOfSide, type Dot, type Overlay } from './overlay'
 
 /** Bones and marks drawn over one view. */
 defineProps<{ overlay: Overlay; marking: boolean }>()
 const emit = defineEmits<{ press: [event: PointerEvent, placed: Placed, dot: Dot] }>()
 const view = useView()
-const colorOf = (side: string): string =>
-  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
 </script>
 
 <template>
@@ -83,8 +81,8 @@ const colorOf = (side: string): string =>
       <SideMark
         :side="d.side"
         :size="overlay.placed.main ? (marking ? 5.4 : 3.8 * view.jointSize) : 3"
-        :fill="d.unsure ? '#f5f1e8' : colorOf(d.side)"
-        :stroke="d.unsure ? colorOf(d.side) : '#f5f1e8'"
+        :fill="d.unsure ? '#f5f1e8' : colorOfSide(d.side)"
+        :stroke="d.unsure ? colorOfSide(d.side) : '#f5f1e8'"
         :stroke-width="d.unsure ? 1.6 : 0.8"
       />
     </g>

@@ -5,7 +5,7 @@ import { roleLabel, isFinger } from '@chiraxis/core/body'
 import { sampleTake } from '@chiraxis/core/motion'
 import { AXIS_VECTORS, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { settleNormalMaps } from '@chiraxis/core/mesh'
-import type { Dot, Line, Mark, Overlay } from './overlay'
+import { colorOfSide, type Dot, type Line, type Mark, type Overlay } from './overlay'
 import { type Placed, Stage } from '~/stage/stage'
 import { layoutCallouts, layoutWide, type CalloutItem } from '~/composables/callouts'
 import type { ViewName } from '~/stores/view'
@@ -254,8 +254,6 @@ const landmarks = computed<readonly Landmark[]>(() => drag.draft.value ?? derive
 const markStep = computed(() => view.step === 'landmarks' || view.step === 'hands')
 const jointStep = computed(() => ['skeleton', 'axes', 'names', 'rest', 'skin'].includes(view.step))
 const SIDES_SCALE = 0.02
-const colorOf = (side: string): string =>
-  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'
 
 const showBones = computed(() => view.phase === 'bones' || (inMotion.value && (view.bonesInMotion || view.resting)))
 function bonesIn(p: Placed): Line[] {
@@ -604,12 +602,12 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       <g v-for="m in measures" :key="m.id">
         <path
           :d="`M${m.from.x} ${m.from.y}L${m.to.x} ${m.to.y}`"
-          :stroke="colorOf(m.side)"
+          :stroke="colorOfSide(m.side)"
           stroke-width="1.4"
           stroke-dasharray="5 3"
         />
         <g :transform="`translate(${m.to.x} ${m.to.y})`">
-          <SideMark :side="m.side" :size="5" :fill="colorOf(m.side)" />
+          <SideMark :side="m.side" :size="5" :fill="colorOfSide(m.side)" />
         </g>
         <text
           :x="m.to.x"
@@ -658,7 +656,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
           class="pointer-events-none"
         />
         <g :transform="`translate(${c.labelX} ${c.labelY})`">
-          <SideMark :side="c.side" :size="3.6" :fill="colorOf(c.side)" />
+          <SideMark :side="c.side" :size="3.6" :fill="colorOfSide(c.side)" />
         </g>
         <text
           :x="c.anchor === 'end' ? c.labelX - 9 : c.labelX + 9"

@@ -35,3 +35,7 @@ export interface Overlay {
   performer: (Omit<Line, 'chosen'> & { /** A finger's bone. */ small: boolean })[]
   dots: Dot[]
 }
+
+/** The colour of a side of the body on the plate. */
+export const colorOfSide = (side: string): string =>
+  ({ left: 'var(--g-verdigris)', right: 'var(--g-ochre)', middle: 'var(--g-slate)' })[side] ?? 'var(--on-ground)'

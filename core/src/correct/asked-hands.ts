@@ -1,6 +1,6 @@
 import { SIDES } from '../body'
 import { PLACES, type HandHolds } from './hand-places'
-import { easedAround, toldOf, type PlacedContact } from './told-contacts'
+import { easedWhere, toldOf, type PlacedContact } from './told-contacts'
 
 type Side = (typeof SIDES)[number]
 
@@ -22,12 +22,7 @@ interface AskedHand {
 export function askedHands(told: readonly PlacedContact[], frames: number, ease: number): AskedHands | undefined {
   if (!told.some(t => /Hand$/.test(t.part) && t.onto !== 'ground')) return undefined
   const eased = (flags: Int8Array | undefined, value: 1 | -1): Float32Array =>
-    flags
-      ? easedAround(
-          flags.map(flag => (flag === value ? 1 : 0)),
-          ease,
-        )
-      : new Float32Array(frames)
+    flags ? easedWhere(flags, value, ease) : new Float32Array(frames)
   const both = toldOf(told, 'leftHand', 'rightHand', frames)
   const ofHand = (side: Side): AskedHand => {
     const weight = new Float32Array(frames)

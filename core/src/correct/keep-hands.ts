@@ -1,4 +1,14 @@
-import { conjugate, multiply, quatAt, rotate, rotateAt, setQuat, timesAt } from '../math'
+import {
+  conjugate,
+  fromRotationVector,
+  multiply,
+  quatAt,
+  rotate,
+  rotateAt,
+  rotationVector,
+  setQuat,
+  timesAt,
+} from '../math'
 import { createLimbSolver, followPlaces, limbOf, type Limb, type Played, type Take } from '../motion'
 import { forwardKinematics, waysTo, worldPose, worldPoseBuffer, type WorldPose } from '../skeleton'
 import { fleshAt, type BodySurface, type PosedDistance } from '../surface'
@@ -188,25 +198,19 @@ function calmTurn(rotations: Float32Array, take: Take, joint: number): void {
   const away = new Float32Array(3 * take.frames)
   let any = false
   for (let f = 0; f < take.frames; f++) {
-    const i = 4 * (f * J + joint)
-    const q = multiply(conjugate(quatAt(take.rotations, i / 4)), quatAt(rotations, i / 4))
-    const sine = Math.hypot(q[0], q[1], q[2])
-    if (sine > 1e-6) {
-      const k = ((q[3] < 0 ? -2 : 2) * Math.atan2(sine, Math.abs(q[3]))) / sine
-      for (let e = 0; e < 3; e++) away[3 * f + e] = k * q[e]
-      any = true
-    }
+    const i = f * J + joint
+    const vector = rotationVector(multiply(conjugate(quatAt(take.rotations, i)), quatAt(rotations, i)))
+    away.set(vector, 3 * f)
+    any ||= Math.hypot(...vector) > 2e-6
   }
   if (!any) return
   const fastest = fastestTurn(take.rotations, take, joint)
   const calm = calmed(away, take.fps, Math.max(GENTLY, TURNS * fastest))
   if (calm === away) return
   for (let f = 0; f < take.frames; f++) {
-    const [x, y, z] = [calm[3 * f], calm[3 * f + 1], calm[3 * f + 2]]
-    const angle = Math.hypot(x, y, z)
-    const k = angle > 1e-9 ? Math.sin(angle / 2) / angle : 0.5
     const i = f * J + joint
-    setQuat(rotations, i, multiply(quatAt(take.rotations, i), [k * x, k * y, k * z, Math.cos(angle / 2)]))
+    const turn = fromRotationVector([calm[3 * f], calm[3 * f + 1], calm[3 * f + 2]])
+    setQuat(rotations, i, multiply(quatAt(take.rotations, i), turn))
   }
 }
 

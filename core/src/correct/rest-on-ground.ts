@@ -6,7 +6,7 @@ import type { BodySurface } from '../surface'
 import { SIDES } from '../body'
 import { envelope, evened, smoothly } from './in-time'
 import { shiftHands } from './keep-hands'
-import { easedAround, toldOf, type PlacedContact } from './told-contacts'
+import { easedWhere, toldOf, type PlacedContact } from './told-contacts'
 
 /** A body over its ground: its surface, and how high the ground is in its own frame. */
 export interface Grounded {
@@ -164,12 +164,7 @@ function saidOf(told: readonly PlacedContact[], roles: readonly string[], { fram
   if (told.length === 0) return said
   for (const role of new Set(roles)) {
     const flags = toldOf(told, role, 'ground', frames)
-    const eased = (value: 1 | -1): Float32Array =>
-      easedAround(
-        flags!.map(flag => (flag === value ? 1 : 0)),
-        EASE * fps,
-      )
-    if (flags) said.set(role, { lies: eased(1), free: eased(-1) })
+    if (flags) said.set(role, { lies: easedWhere(flags, 1, EASE * fps), free: easedWhere(flags, -1, EASE * fps) })
   }
   return said
 }

@@ -110,3 +110,10 @@ export function easedAround(
   }
   return out
 }
+
+/** The same of the frames in which one thing was told: that it is there (1), or that it is not (-1). */
+export const easedWhere = (flags: Int8Array, value: 1 | -1, ease: number): Float32Array =>
+  easedAround(
+    flags.map(flag => (flag === value ? 1 : 0)),
+    ease,
+  )

@@ -5,6 +5,7 @@ import {
   conjugate,
   normalizeQuat,
   quatAt,
+  rotationVector,
   type Quat,
   type ReadonlyQuat,
   type Vec3,
@@ -108,14 +109,6 @@ export function driveOf(skeleton: Skeleton, poses: readonly Driven[]): Drive {
 
 const unit = (v: number): number => Math.min(1, Math.max(0, v))
 const away = (a: readonly number[], b: readonly number[]): number => Math.hypot(...a.map((v, i) => v - b[i]))
-
-/** Axis times angle of the shorter way, radians. */
-function rotationVector([x, y, z, w]: ReadonlyQuat): Vec3 {
-  const s = Math.hypot(x, y, z)
-  if (s < 1e-12) return [0, 0, 0]
-  const angle = 2 * Math.atan2(s, Math.abs(w)) * (w < 0 ? -1 : 1)
-  return [(x / s) * angle, (y / s) * angle, (z / s) * angle]
-}
 
 /** A turn as a swing of a direction after a twist about it, radians in -π..π. */
 function parted(q: ReadonlyQuat, axis: Vec3): { swing: Quat; twist: number } {

@@ -14,6 +14,12 @@ export interface LayerClock {
 }
 export const SAME_CLOCK: LayerClock = { timeOf: s => s, mirrored: false }
 
+/** A channel of which the figure has no such part, by the layer's name. */
+export interface LostChannel {
+  readonly layer: string
+  readonly channel: string
+}
+
 /** Layers made ready for one take on one figure. */
 export interface Layering {
   /**
@@ -22,8 +28,7 @@ export interface Layering {
    * @returns false where no layer changes the frame
    */
   frame(f: number, rotations: Float32Array, translations: Float32Array): boolean
-  /** Channels of which the figure has no such part, by the layer's name. */
-  readonly lost: readonly { readonly layer: string; readonly channel: string }[]
+  readonly lost: readonly LostChannel[]
 }
 
 interface Driven extends Drive {
@@ -45,7 +50,7 @@ export function createLayering(played: Played, layers: readonly Layer[], clock: 
   const { skeleton, joints, take } = played
   const J = skeleton.names.length
   const parts = layerParts(played)
-  const lost: { layer: string; channel: string }[] = []
+  const lost: LostChannel[] = []
   const ready = layers.flatMap((layer): ReadyLayer[] => {
     if (layer.muted || layer.weight <= 0) return []
     const driven: Driven[] = []
@@ -172,7 +177,7 @@ export function applyLayers(
   played: Played,
   layers: readonly Layer[],
   clock: LayerClock = SAME_CLOCK,
-): { readonly take: Take; readonly lost: Layering['lost'] } {
+): { readonly take: Take; readonly lost: readonly LostChannel[] } {
   const { skeleton, take } = played
   const layering = createLayering(played, layers, clock)
   const J = skeleton.names.length

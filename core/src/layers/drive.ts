@@ -1,4 +1,15 @@
-import { conjugate, distance, multiply, quatAt, rotate, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  conjugate,
+  distance,
+  fromRotationVector,
+  multiply,
+  quatAt,
+  rotate,
+  rotationVector,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { hipLegsOf, kneeWay, limbsOf } from '../body'
 import { limbOf, type Limb, type Played } from '../motion'
 import { atBind, findJoint, worldPose, type WorldPose } from '../skeleton'
@@ -89,10 +100,8 @@ export function driveOf(
 /** A turn told as a rotation vector in the body's axes, in the joint's own; undefined where there is none. */
 export function turnBy(value: ArrayLike<number>, axes: Quat, share: number): Quat | undefined {
   const [x, y, z] = rotate(conjugate(axes), [value[0], value[1], value[2]])
-  const angle = Math.hypot(x, y, z) * share
-  if (angle < 1e-9) return undefined
-  const k = (Math.sin(angle / 2) / angle) * share
-  return [k * x, k * y, k * z, Math.cos(angle / 2)]
+  const own: Vec3 = [share * x, share * y, share * z]
+  return Math.hypot(...own) < 1e-9 ? undefined : fromRotationVector(own)
 }
 
 /**
@@ -125,10 +134,8 @@ export function draggedTurn(
   // what the turn is in the joint's own axes, after what it was turned by already
   const own = multiply(multiply(conjugate(world), turn), world)
   const before = turnBy([value[0] ?? 0, value[1] ?? 0, value[2] ?? 0], axes, weight)
-  const [x, y, z, w] = before ? multiply(before, own) : own
-  const sine = Math.hypot(x, y, z)
-  const k = sine > 1e-9 ? ((w < 0 ? -2 : 2) * Math.atan2(sine, Math.abs(w))) / (sine * weight) : 0
-  return rotate(axes, [k * x, k * y, k * z])
+  const [x, y, z] = rotationVector(before ? multiply(before, own) : own)
+  return rotate(axes, [x / weight, y / weight, z / weight])
 }
 
 /**
@@ -137,12 +144,7 @@ export function draggedTurn(
  */
 export function standingValue(parts: LayerParts, drive: Drive, pose: WorldPose, local: Quat): Vec3 {
   const { kind, joint, limb, axes, bindLocal } = drive
-  if (kind === 'turn') {
-    const [x, y, z, w] = multiply(conjugate(bindLocal), local)
-    const sine = Math.hypot(x, y, z)
-    const k = sine > 1e-9 ? ((w < 0 ? -2 : 2) * Math.atan2(sine, Math.abs(w))) / sine : 0
-    return rotate(axes, [k * x, k * y, k * z])
-  }
+  if (kind === 'turn') return rotate(axes, rotationVector(multiply(conjugate(bindLocal), local)))
   const from = kind === 'move' ? vec3At(parts.bind.positions, joint) : vec3At(pose.positions, limb!.upper)
   const to = vec3At(pose.positions, joint)
   return draggedShift(parts, drive, [0, 0, 0], [to[0] - from[0], to[1] - from[1], to[2] - from[2]], pose, 1)

@@ -98,6 +98,21 @@ export function angleOf(a: ReadonlyQuat, b: ReadonlyQuat = IDENTITY): number {
   return 2 * Math.atan2(Math.hypot(d[0], d[1], d[2]), Math.abs(d[3]))
 }
 
+/** Axis times angle of the shorter way, radians. */
+export function rotationVector([x, y, z, w]: ReadonlyQuat): Vec3 {
+  const s = Math.hypot(x, y, z)
+  if (s < 1e-12) return [0, 0, 0]
+  const angle = 2 * Math.atan2(s, Math.abs(w)) * (w < 0 ? -1 : 1)
+  return [(x / s) * angle, (y / s) * angle, (z / s) * angle]
+}
+
+/** The turn of a rotation vector: the way back from {@link rotationVector}. */
+export function fromRotationVector([x, y, z]: ReadonlyVec3): Quat {
+  const angle = Math.hypot(x, y, z)
+  const k = angle > 1e-9 ? Math.sin(angle / 2) / angle : 0.5
+  return [k * x, k * y, k * z, Math.cos(angle / 2)]
+}
+
 export type EulerOrder = 'XYZ' | 'XZY' | 'YXZ' | 'YZX' | 'ZXY' | 'ZYX'
 
 /** Intrinsic rotations in the order of the letters, angles in radians by axis x, y, z. */

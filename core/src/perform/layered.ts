@@ -1,6 +1,6 @@
 import { timeMapOf } from '../adjust'
 import { armRoom } from '../correct'
-import { applyLayers, type Layer } from '../layers'
+import { applyLayers, type Layer, type LostChannel } from '../layers'
 import type { Played, Take } from '../motion'
 import type { Skeleton } from '../skeleton'
 import type { BodySurface } from '../surface'
@@ -12,8 +12,7 @@ import { measuresOf, sceneOf } from './scene'
 export interface Layered extends Corrected {
   /** The take as it was corrected, before any layer. */
   readonly below: Take
-  /** Channels of which the figure has no such part. */
-  readonly lostChannels: readonly { readonly layer: string; readonly channel: string }[]
+  readonly lostChannels: readonly LostChannel[]
 }
 
 /**

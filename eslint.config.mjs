@@ -7,7 +7,7 @@ const FLOORS = [
   ['mesh', 'body'],
   ['skeleton'],
   ['motion'],
-  ['shape', 'landmarks', 'adjust', 'retarget', 'pieces', 'layers'],
+  ['shape', 'landmarks', 'adjust', 'retarget', 'pieces', 'layers', 'reach'],
   ['skin'],
   ['surface'],
   ['correct'],

@@ -3,17 +3,7 @@
  * run, taken in turn, best against best. `npm run bench`
  */
 import { mkdirSync, writeFileSync } from 'node:fs'
-import {
-  AnimationClip,
-  Bone,
-  BufferGeometry,
-  Float32BufferAttribute,
-  QuaternionKeyframeTrack,
-  Skeleton as ThreeSkeleton,
-  SkinnedMesh,
-  Uint16BufferAttribute,
-  VectorKeyframeTrack,
-} from 'three'
+import { AnimationClip, QuaternionKeyframeTrack, VectorKeyframeTrack } from 'three'
 import { BVHLoader } from 'three/examples/jsm/loaders/BVHLoader.js'
 import { retargetClip } from 'three/examples/jsm/utils/SkeletonUtils.js'
 import { readBvh, writeBvh, writeGlb } from '@chiraxis/core/formats'
@@ -26,32 +16,11 @@ import { perform } from '@chiraxis/core/perform'
 import { prepareTransfer, transfer } from '@chiraxis/core/retarget'
 import { makeFigure, ODA } from '@chiraxis/demo/figures'
 import { MOVES, NORTH, NORTH_ALONG, record, SOUTH } from '@chiraxis/demo/takes'
+import { threeMesh } from './three-mesh'
 
 const move = { ...MOVES.find(m => m.name === 'walk')!, seconds: 299 / 30 }
 /** Both hands on a rope all the time. */
 const staying = { ...MOVES.find(m => m.name === 'haul rope')!, seconds: 299 / 30 }
-
-function threeMesh(skeleton: Skeleton): SkinnedMesh {
-  const bones = skeleton.names.map((name, j) => {
-    const bone = new Bone()
-    bone.name = name.replace(/[:.]/g, '_')
-    bone.position.fromArray(skeleton.restTranslations, 3 * j)
-    bone.quaternion.fromArray(skeleton.restRotations, 4 * j)
-    return bone
-  })
-  skeleton.parents.forEach((p, j) => {
-    if (p >= 0) bones[p].add(bones[j])
-  })
-  const geometry = new BufferGeometry()
-  geometry.setAttribute('position', new Float32BufferAttribute([0, 0, 0], 3))
-  geometry.setAttribute('skinIndex', new Uint16BufferAttribute([0, 0, 0, 0], 4))
-  geometry.setAttribute('skinWeight', new Float32BufferAttribute([1, 0, 0, 0], 4))
-  const mesh = new SkinnedMesh(geometry)
-  mesh.add(bones[0])
-  mesh.bind(new ThreeSkeleton(bones))
-  mesh.updateMatrixWorld(true)
-  return mesh
-}
 
 function threeClip(skeleton: Skeleton, take: Take): AnimationClip {
   const n = skeleton.names.length

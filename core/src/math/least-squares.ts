@@ -1,3 +1,5 @@
+import { choleskyOf, solveCholesky } from './cholesky'
+
 /** Some residuals over a few of the unknowns, each already divided by its deviation. */
 export interface Term {
   /** The unknowns it depends on. */
@@ -118,34 +120,6 @@ function normalEquations(
     })
   }
   return { hessian, gradient }
-}
-
-/** Lower triangle L of a symmetric matrix with L·Lᵀ equal to it; undefined where it is not positive definite. */
-function choleskyOf(a: Float64Array, n: number): Float64Array | undefined {
-  const l = new Float64Array(n * n)
-  for (let i = 0; i < n; i++)
-    for (let j = 0; j <= i; j++) {
-      let sum = a[i * n + j]
-      for (let k = 0; k < j; k++) sum -= l[i * n + k] * l[j * n + k]
-      if (i === j) {
-        if (!(sum > 0)) return undefined
-        l[i * n + i] = Math.sqrt(sum)
-      } else l[i * n + j] = sum / l[j * n + j]
-    }
-  return l
-}
-
-function solveCholesky(l: Float64Array, b: Float64Array, n: number): Float64Array {
-  const y = Float64Array.from(b)
-  for (let i = 0; i < n; i++) {
-    for (let k = 0; k < i; k++) y[i] -= l[i * n + k] * y[k]
-    y[i] /= l[i * n + i]
-  }
-  for (let i = n - 1; i >= 0; i--) {
-    for (let k = i + 1; k < n; k++) y[i] -= l[k * n + i] * y[k]
-    y[i] /= l[i * n + i]
-  }
-  return y
 }
 
 /**

@@ -1,0 +1,189 @@
+import { conjugate, rotate, type Quat } from '../math'
+import { atBind, worldPose, type Skeleton } from '../skeleton'
+import type { FigurePose, Goal, MassGoal, Residual } from './goals'
+import { jointFreedom } from './joint-freedom'
+import { ReachProblem, type ReachBody } from './problem'
+
+export interface Reached extends FigurePose {
+  readonly residuals: readonly Residual[]
+  readonly rounds: number
+}
+
+export interface FigureSolver {
+  /**
+   * The pose nearest to `from` that meets the goals; where they cannot all be met, what is held before what is pulled, and
+   * contrary holds halfway.
+   * @param start where the search begins, such as the answer before; left out, `from`
+   */
+  solve(from: FigurePose, goals: readonly Goal[], options?: { start?: FigurePose; balance?: MassGoal }): Reached
+}
+
+/** Lengths are told in bodies of this size, metres. */
+const SIZE = 1.6
+/** Rounds of a search that begins afresh, and of one that goes on. */
+const ROUNDS = { afresh: 24, on: 5 } as const
+/** The search ends where a round wins less than this share of the costs. */
+const SETTLED = 1e-3
+const ATTEMPTS = 10
+/** A straight hinge begins this far bent, radians. */
+const UNBENT = { afresh: 0.035, on: 0.004 } as const
+/** Goals this near are met to the hair in the end, lengths. */
+const NEARLY = { held: 0.03, pulled: 0.005 } as const
+const MEETING = 8
+const LOOKS = 3
+const MET = 1e-6
+/** Holds farther off than this, metres, are searched for once more and count so much more. */
+const LOOSE = 1e-4
+const FIRM = 100
+const FIRM_ROUNDS = 10
+/** Sets of goals that are kept ready. */
+const READY = 6
+
+/**
+ * A solver over all joints of a figure: damped least squares in the space of the goals (Levenberg and Marquardt's method in
+ * Woodbury's form, so that each round solves a system as large as the goals and not as the joints; Wampler 1986; Nakamura and
+ * Hanafusa 1986, "Inverse kinematic solutions with singularity robustness"), pulled towards the pose it began with by the
+ * stiffness of each joint (Liégeois 1977), goals far off counted by Huber's loss, ranges of motion as costs beyond them; what
+ * is nearly met is brought to its place by Newton's method in the end. The answer depends on the pose it began with and the
+ * goals, so that it follows a pointer without jumps.
+ * @param joints joint by role  @param frame from the skeleton's space to Y up, facing +Z
+ */
+export function createFigureSolver(
+  skeleton: Skeleton,
+  joints: Readonly<Record<string, number>>,
+  frame: Quat,
+): FigureSolver {
+  const freedom = jointFreedom(skeleton, joints, frame)
+  const back = conjugate(frame)
+  const body: ReachBody = {
+    skeleton,
+    freedom,
+    carrier: joints.hips ?? 0,
+    scale: SIZE / sizeOf(skeleton),
+    level: [rotate(back, [1, 0, 0]), rotate(back, [0, 0, 1])],
+    axes: Float64Array.from(freedom.flatMap(f => f.axes)),
+    bindLocal: Float64Array.from(freedom.flatMap(f => f.bindLocal)),
+  }
+  const ready = new Map<string, ReachProblem>()
+  function problemOf(goals: readonly Goal[], balance: boolean): ReachProblem {
+    const key = `${goals.map(g => `${g.joint}${g.place ? 'p' : ''}${g.turn ? 't' : ''}${g.strength[0]}`).join()} ${balance}`
+    let known = ready.get(key)
+    if (!known) {
+      known = new ReachProblem(body, goals, balance)
+      if (ready.size >= READY) ready.delete(ready.keys().next().value!)
+      ready.set(key, known)
+    }
+    return known
+  }
+  return {
+    solve(from, goals, { start, balance } = {}) {
+      const problem = problemOf(goals, balance !== undefined)
+      problem.begin(from, goals, balance, start)
+      let rounds = 0
+      problem.costs(problem.R, problem.T)
+      // what is met as it stands is left as it stands
+      const met = !start && !balance && problem.residuals().every(r => r.place < 1e-6 && r.turn < 1e-6)
+      if (!met) {
+        problem.unbend(start ? UNBENT.on : UNBENT.afresh)
+        rounds = start ? search(problem, ROUNDS.on, 1) : search(problem, ROUNDS.afresh, 2)
+        meet(problem, false)
+        // a figure at its limits gives way between what is held and what is pulled: what is held is kept before
+        const loose = (): boolean =>
+          goals.some((goal, i) => goal.strength === 'hold' && problem.residuals()[i].place > LOOSE)
+        if (loose()) meet(problem, true)
+        if (loose()) {
+          problem.firmness = FIRM
+          rounds += search(problem, FIRM_ROUNDS, 1)
+          meet(problem, true)
+        }
+      }
+      return {
+        rotations: Float32Array.from(problem.R),
+        translations: Float32Array.from(problem.T),
+        residuals: problem.residuals(),
+        rounds,
+      }
+    },
+  }
+}
+
+/** Lowers the costs as far as they go. @param patience rounds in a row that win little before it ends  @returns rounds taken */
+function search(problem: ReachProblem, most: number, patience: number): number {
+  const { R, T, triedR, triedT } = problem
+  let cost = problem.costs(R, T)
+  let damping = 1e-3
+  let little = 0
+  for (let round = 0; round < most; round++) {
+    problem.linearise(R, T)
+    let won = 0
+    for (let attempt = 0; attempt < ATTEMPTS && won === 0; attempt++) {
+      const then = problem.step(damping) ? problem.costs(triedR, triedT) : Infinity
+      if (then < cost) {
+        won = cost - then
+        cost = then
+        problem.accept()
+        damping = Math.max(1e-6, damping * 0.2)
+      } else damping = Math.max(1e-2, damping * 8)
+    }
+    little = won <= SETTLED * cost + 1e-9 ? little + 1 : 0
+    if (won === 0 || little === patience) {
+      problem.costs(R, T)
+      return round + 1
+    }
+  }
+  return most
+}
+
+/**
+ * Brings what is nearly met to its place to the hair, by the least turns that do it (Newton's method on the goals alone, how they
+ * follow turns being looked at anew only where it comes nearer too slowly). Contrary goals, which no turns meet, stay as they
+ * were settled.
+ */
+function meet(problem: ReachProblem, holdsAlone: boolean): void {
+  const { R, T, triedR, triedT } = problem
+  const rows = problem.rowsWithin(NEARLY.held, holdsAlone ? 0 : NEARLY.pulled)
+  let off = problem.off(rows)
+  if (off <= MET) return
+  const before = [R.slice(), T.slice()] as const
+  let looks = 0
+  let afresh = true
+  let nearer = true
+  for (let round = 0; round < MEETING && off > MET && nearer; round++) {
+    if (afresh && (looks++ === LOOKS || !problem.aim(rows))) break
+    problem.meet(rows)
+    problem.costs(triedR, triedT)
+    const now = problem.off(rows)
+    nearer = now < 0.8 * off
+    if (nearer) problem.accept()
+    afresh = now > 0.1 * off
+    off = nearer ? now : off
+  }
+  // halfway there would be neither: what cannot be met stays as the search left it
+  if (off > LOOSE) {
+    R.set(before[0])
+    T.set(before[1])
+  }
+  problem.costs(R, T)
+}
+
+/** The longest side of the box around the joints as bound, metres. */
+function sizeOf(skeleton: Skeleton): number {
+  const { positions } = worldPose(atBind(skeleton))
+  let size = 0
+  for (let k = 0; k < 3; k++) {
+    let least = Infinity,
+      most = -Infinity
+    for (let i = k; i < positions.length; i += 3) {
+      least = Math.min(least, positions[i])
+      most = Math.max(most, positions[i])
+    }
+    size = Math.max(size, most - least)
+  }
+  return size > 1e-9 ? size : 1
+}
+
+/** A figure's pose as it rests. */
+export const restingPose = (s: Skeleton): FigurePose => ({
+  translations: s.restTranslations,
+  rotations: s.restRotations,
+})

@@ -50,6 +50,8 @@ export interface ReachGoal {
   readonly pole?: ArrayLike<number>
   /** How its end is to be turned, xyzw; left out, it keeps its turn. */
   readonly turn?: ArrayLike<number>
+  /** Brought there to the hair as long as the limb is long enough; left out, it gives softly before it is straight. */
+  readonly firm?: boolean
 }
 
 /** A solver with its scratch memory, for loops over frames. */
@@ -98,7 +100,7 @@ export function createLimbSolver(skeleton: Skeleton): LimbSolver {
     if (a < 1e-9 || b < 1e-9 || d0 < 1e-9 || wanted < 1e-9) return
     const d = Math.max(
       Math.abs(a - b) + 1e-6 * (a + b),
-      within(wanted, Math.max(SOFT * (a + b), d0), 0.99999 * (a + b)),
+      goal?.firm ? Math.min(wanted, a + b) : within(wanted, Math.max(SOFT * (a + b), d0), 0.99999 * (a + b)),
     )
     const ix = gx / wanted,
       iy = gy / wanted,

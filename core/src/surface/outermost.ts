@@ -1,4 +1,4 @@
-import { conjugate, dot, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
+import { conjugate, directionsOver, dot, quatAt, rotate, sub, vec3At, type Vec3 } from '../math'
 import { SIDES } from '../body'
 import type { Mesh } from '../mesh'
 import { bindPose, worldPose, type Skeleton, type WorldPose } from '../skeleton'
@@ -27,15 +27,8 @@ const PARTS = [
   ),
 ] as const
 
-/** Directions spread evenly over a sphere (Fibonacci lattice), 3 numbers each. */
-const DIRECTIONS = Float64Array.from(
-  Array.from({ length: 64 }, (_, i) => {
-    const y = 1 - (2 * i + 1) / 64
-    const r = Math.sqrt(1 - y * y)
-    const angle = Math.PI * (3 - Math.sqrt(5)) * i
-    return [r * Math.cos(angle), y, r * Math.sin(angle)]
-  }).flat(),
-)
+/** The directions that are looked along. */
+const DIRECTIONS = directionsOver(64)
 
 /**
  * Takes points joint by joint and keeps those that are outermost in some direction. Of shins only the half at the knee counts:

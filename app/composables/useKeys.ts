@@ -12,6 +12,8 @@ export function useKeys(): void {
   const posing = usePosing()
   const stretch = useStretch()
   const layers = useLayers()
+  const handles = useHandles()
+  const handlePose = useHandlePose()
   const { removeContact } = useTakeEdit()
   const checking = (): boolean => view.step === 'skin' && view.skinMode === 'check'
   /** Where letters and numbers are typed. */
@@ -103,6 +105,14 @@ export function useKeys(): void {
       Digit2: free(() => view.makeMain('side')),
       Digit3: free(() => view.makeMain('top')),
       Digit0: free(() => view.makeMain('turn')),
+      ...Object.fromEntries(
+        ['4', '5', '6', '7', '8', '9'].map(key => [
+          `Digit${key}`,
+          free(() => {
+            if (view.phase === 'handles') handles.chooseByKey(key)
+          }),
+        ]),
+      ),
       BracketLeft: free(() => view.goBy(-1)),
       BracketRight: free(() => view.goBy(1)),
       m: free(() => {
@@ -117,7 +127,8 @@ export function useKeys(): void {
         else stretch.clear()
       },
       Delete: free(() => {
-        if (view.step === 'layer') layers.removeKey()
+        if (view.step === 'pose') handlePose.rest('chosen')
+        else if (view.step === 'layer') layers.removeKey()
         else removeContact()
       }),
       Enter: drawing(() => draw.finish()),

@@ -18,13 +18,18 @@ export function usePosePictures(stage: ShallowRef<Stage | undefined>): void {
   const { poses } = usePosePlayer()
   let run = 0
   watch(
-    [() => stage.value, () => view.step === 'skin' && view.skinMode === 'check', () => derived.skin],
+    [
+      () => stage.value,
+      () => (view.step === 'skin' && view.skinMode === 'check') || view.step === 'pose',
+      () => derived.skin,
+      () => view.step === 'pose' && poses.value.length,
+    ],
     ([s, looking, skin], before) => {
       if (before && before[2] !== skin) pictures.value = {}
       const turn = ++run
       if (!s || !looking || !skin || !derived.skeleton) return
       const skeleton = derived.skeleton
-      const wanted = poses.value.filter(p => !pictures.value[p.id])
+      const wanted = poses.value.filter(p => !pictures.value[p.id] && (view.step !== 'pose' || p.group === 'own'))
       const next = (): void => {
         const pose = wanted.shift()
         if (!pose || turn !== run) return

@@ -25,6 +25,7 @@ export function usePoses(
   const posing = usePosing()
   const poses = useCheckPoses()
   const { current: corrective } = useCorrectives()
+  const { pose: handlePose } = useHandlePose()
 
   /** Local values of the figure's joints at the playhead, written by whoever poses the body. */
   const buffer = computed(() => {
@@ -35,6 +36,7 @@ export function usePoses(
   /** Local values of the check pose in play; undefined at rest. */
   const posed = computed<{ translations: Float32Array; rotations: Float32Array } | undefined>(() => {
     const s = derived.skeleton
+    if (view.phase === 'handles') return handlePose.value
     if (view.step === 'rest' && s && posing.rotations.value)
       return { translations: s.restTranslations, rotations: posing.rotations.value }
     if (view.step !== 'skin' || view.skinMode === 'automatic' || !s) return undefined

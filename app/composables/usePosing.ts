@@ -170,7 +170,8 @@ export function usePosing() {
   }
 }
 
-function freshLabel(wish: string, own: readonly OwnPose[]): string {
+/** A label that no other pose has. */
+export function freshLabel(wish: string, own: readonly OwnPose[]): string {
   const taken = new Set(own.map(p => p.label))
   let label = wish
   for (let i = 2; taken.has(label); i++) label = `${wish} ${i}`

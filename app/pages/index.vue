@@ -73,6 +73,9 @@ const searchable = computed(() =>
     'names',
     'rest',
     'skin',
+    'set',
+    'pose',
+    'mass',
     'takes',
     'map',
     'match',
@@ -84,6 +87,12 @@ const searchable = computed(() =>
 )
 const JOINT_STEPS = ['skeleton', 'axes', 'names', 'rest']
 useSkinHeat().start()
+// handles are worked out once somebody looks for them
+watch(
+  () => view.phase,
+  phase => void derived.look('handles', phase === 'handles'),
+  { immediate: true },
+)
 </script>
 
 <template>
@@ -148,6 +157,7 @@ useSkinHeat().start()
           <LazySkinLedger v-else-if="view.step === 'skin'" :query="query" />
           <JointLedger v-else-if="JOINT_STEPS.includes(view.step)" :query="query" />
           <LazyRoleLedger v-else-if="view.step === 'map' || view.step === 'match'" :query="query" :shows="view.step" />
+          <LazyHandleLedger v-else-if="view.phase === 'handles'" :query="query" />
           <LazyBatchLedger v-else-if="view.step === 'batch'" :query="query" />
           <TakeLedger v-else-if="view.phase === 'motion'" :query="query" />
           <DeliveryLedger v-else />
@@ -193,6 +203,9 @@ useSkinHeat().start()
         <LazyNamesBench v-else-if="view.step === 'names'" />
         <LazyRestBench v-else-if="view.step === 'rest'" />
         <LazySkinBench v-else-if="view.step === 'skin'" />
+        <LazySetBench v-else-if="view.step === 'set'" />
+        <LazyPoseBench v-else-if="view.step === 'pose'" />
+        <LazyMassBench v-else-if="view.step === 'mass'" />
         <LazyMotionBench v-else-if="view.step === 'takes'" />
         <LazyMapBench v-else-if="view.step === 'map'" />
         <LazyMatchBench v-else-if="view.step === 'match'" />

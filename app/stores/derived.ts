@@ -40,6 +40,7 @@ const STEPS: readonly StepName[] = [
   'openSkin',
   'correctives',
   'strain',
+  'handles',
   'take',
   'findings',
   'mend',
@@ -47,7 +48,7 @@ const STEPS: readonly StepName[] = [
   'receive',
 ]
 /** What hangs on the skin and on the joints it was made for. */
-const SKINNED = ['skin', 'openSkin', 'correctives', 'strain', 'take'] as const
+const SKINNED = ['skin', 'openSkin', 'correctives', 'strain', 'handles', 'take'] as const
 /** Results of each step that stay at hand, so that undo and redo bring nothing over again. */
 const AT_HAND = 3
 
@@ -72,6 +73,7 @@ export const useDerived = defineStore('derived', () => {
     openSkin: shallowRef<Shown<Views['openSkin']>>(),
     correctives: shallowRef<Shown<Views['correctives']>>(),
     strain: shallowRef<Shown<Views['strain']>>(),
+    handles: shallowRef<Shown<Views['handles']>>(),
     take: shallowRef<Shown<Views['take']>>(),
     findings: shallowRef<Shown<Views['findings']>>(),
   }
@@ -95,6 +97,7 @@ export const useDerived = defineStore('derived', () => {
   const openSkin = computed(() => shown.openSkin.value?.value)
   const correctives = computed(() => shown.correctives.value?.value ?? NO_SHAPES)
   const strain = computed(() => shown.strain.value?.value)
+  const handles = computed(() => shown.handles.value?.value)
   const landmarks = computed(() => shown.landmarks.value?.value.placed)
   const found = computed(() => shown.landmarks.value?.value.found)
   const hands = computed(() => shown.landmarks.value?.value.hands)
@@ -268,13 +271,13 @@ export const useDerived = defineStore('derived', () => {
         { step: 'pieces' },
         { step: 'skin' },
         { step: 'correctives' },
-        ...(['openSkin', 'strain'] as const).filter(s => looked.has(s)).map(step => ({ step })),
+        ...(['openSkin', 'strain', 'handles'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(take ? [{ step: 'take' as const, of: take }] : []),
         { step: 'findings', of: takesForRules(take) },
       ]
       const keys = await unwrap(core().keys(rev, later))
       if (!current()) return
-      for (const step of ['strain', 'openSkin'] as const) if (!looked.has(step)) clear(step)
+      for (const step of ['strain', 'openSkin', 'handles'] as const) if (!looked.has(step)) clear(step)
       if (!take) clear('take')
       await bringAll(turn, rev, later, keys)
     } catch (error) {
@@ -458,6 +461,7 @@ export const useDerived = defineStore('derived', () => {
     correctives,
     lostSkin,
     strain,
+    handles,
     performed,
     ownShown,
     findings,

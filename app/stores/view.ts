@@ -25,7 +25,15 @@ export const PHASES = [
       { id: 'skin', label: 'skin' },
     ],
   },
-  { id: 'handles', label: 'Handles', steps: [] },
+  {
+    id: 'handles',
+    label: 'Handles',
+    steps: [
+      { id: 'set', label: 'set' },
+      { id: 'pose', label: 'pose' },
+      { id: 'mass', label: 'mass' },
+    ],
+  },
   {
     id: 'motion',
     label: 'Motion',
@@ -55,6 +63,9 @@ export type StepId =
   | 'names'
   | 'rest'
   | 'skin'
+  | 'set'
+  | 'pose'
+  | 'mass'
   | 'takes'
   | 'map'
   | 'match'
@@ -104,6 +115,9 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   names: 'bones',
   rest: 'bones',
   skin: 'bones',
+  set: 'handles',
+  pose: 'handles',
+  mass: 'handles',
   takes: 'motion',
   map: 'motion',
   match: 'motion',
@@ -124,6 +138,9 @@ export const STEP_ORDER: readonly StepId[] = [
   'names',
   'rest',
   'skin',
+  'set',
+  'pose',
+  'mass',
   'takes',
   'map',
   'match',

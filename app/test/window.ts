@@ -101,6 +101,7 @@ export class FakeCore {
       openSkin: { influences: 8, of },
       correctives: { shapes: [], lost: [], of },
       strain: { of },
+      handles: { of },
       take: { take: { name: ask.of }, of },
       findings: [{ rule: 'something', severity: 'note', where: of, message: of, mendable: false }],
     }

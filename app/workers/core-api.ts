@@ -17,6 +17,7 @@ import type { TransferMeasures, Sliding } from '@chiraxis/core/retarget'
 import type { Comparison } from '@chiraxis/core/perform'
 import type { HandHolds } from '@chiraxis/core/correct'
 import type { CorrectiveShapes } from '@chiraxis/core/corrective'
+import type { HandledBody } from '@chiraxis/core/handles'
 
 export interface ShapeAnswer {
   mesh: Mesh
@@ -141,6 +142,7 @@ export interface Views {
   /** Shapes the surface takes while joints are turned. */
   correctives: CorrectiveShapes
   strain: Assessment
+  handles: HandledBody
   take: TakeAnswer
   findings: readonly Finding[]
 }

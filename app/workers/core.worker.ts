@@ -225,6 +225,7 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
   openSkin: async (recipe, _, work) => (await derivation.get('openSkin', recipe, work)).skin,
   correctives: (recipe, _, work) => derivation.get('correctives', recipe, work),
   strain: (recipe, _, work) => derivation.get('strain', recipe, work),
+  handles: (recipe, _, work) => derivation.get('handles', recipe, work),
   findings: (recipe, { of = [] }, work) => derivation.get('findings', recipe, { of, ...work }),
   take: async (recipe, { of }, work) =>
     takeAnswer(recipe, of!, await derivation.get('take', recipe, { of: of!, ...work })),

@@ -74,7 +74,9 @@ describe('a limb by its joints and by its end', () => {
     expect(quatAt(near.rotations, joints.leftShoulder)).toEqual(quatAt(rest.rotations, joints.leftShoulder))
     const far = copyOf(rest)
     const stays = reach.to(far, arm, { place: [0.2, 1.5, 0.75] })
-    expect(angleOf(quatAt(far.rotations, joints.leftShoulder), quatAt(rest.rotations, joints.leftShoulder))).toBeGreaterThan(0.02)
+    expect(
+      angleOf(quatAt(far.rotations, joints.leftShoulder), quatAt(rest.rotations, joints.leftShoulder)),
+    ).toBeGreaterThan(0.02)
     expect(stays).toBeGreaterThan(0.05)
     const w = worldPose(s, far.translations, far.rotations)
     expect(angleOf(quatAt(w.rotations, joints.leftHand), quatAt(bind.rotations, joints.leftHand))).toBeLessThan(1e-3)
@@ -123,7 +125,16 @@ describe('handles of a body', () => {
   it('are known by role, one for every joint that moves something, with the body’s own cuts as shapes', () => {
     const ids = set.handles.map(h => h.id)
     expect(new Set(ids).size).toBe(ids.length)
-    for (const id of ['figure', 'move hips', 'turn hips', 'turn head', 'end leftHand', 'end rightFoot', 'bend leftLowerArm', 'turn rightIndexProximal'])
+    for (const id of [
+      'figure',
+      'move hips',
+      'turn hips',
+      'turn head',
+      'end leftHand',
+      'end rightFoot',
+      'bend leftLowerArm',
+      'turn rightIndexProximal',
+    ])
       expect(ids).toContain(id)
     // a cut lies around its limb: at the thigh about as wide as a thigh
     const thigh = handle('turn leftUpperLeg').shape
@@ -159,7 +170,8 @@ describe('handles of a body', () => {
     for (const reach of ['limb', 'whole'] as const) {
       const pose = dragged('move hips', [0.05, -0.15, 0.02], { reach })
       expect(off(placeOf(pose, 'hips'), placeOf(rest(), 'hips'))).toBeGreaterThan(0.1)
-      for (const foot of ['leftFoot', 'rightFoot']) expect(off(placeOf(pose, foot), placeOf(rest(), foot))).toBeLessThan(1e-4)
+      for (const foot of ['leftFoot', 'rightFoot'])
+        expect(off(placeOf(pose, foot), placeOf(rest(), foot))).toBeLessThan(1e-4)
     }
   })
   it('a hand that follows the trunk goes along with it, one that follows the ground stays', () => {

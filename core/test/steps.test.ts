@@ -102,6 +102,7 @@ const SKIN: StepName[] = [
   'correctives',
   'strain',
   'bodySurface',
+  'handles',
   'corrected',
   'layered',
   'take',
@@ -114,6 +115,7 @@ const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 
 /** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
 const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepName[]])[] = [
+  ['handles', r => ({ ...r, handles: { holds: [{ joint: 'leftHand', place: true, turn: false }] } }), []],
   ['name', r => ({ ...r, name: 'other' }), []],
   ['body', r => ({ ...r, body: file('other.glb') }), ['received', 'reading', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
   ['bones.given', r => ({ ...r, bones: { ...r.bones, given: { file: file('given.glb'), beside: [] } } }), ['given']],

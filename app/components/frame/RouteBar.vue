@@ -28,6 +28,14 @@ function markOf(phase: PhaseId): Mark {
       return 'ringed'
     return derived.skin ? 'solid' : 'hollow'
   }
+  if (phase === 'handles')
+    return s.handles.state === 'working'
+      ? 'dashed'
+      : s.handles.state === 'refused'
+        ? 'ringed'
+        : derived.handles
+          ? 'solid'
+          : 'hollow'
   if (phase === 'motion')
     return s.take.state === 'working'
       ? 'dashed'

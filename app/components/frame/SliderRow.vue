@@ -56,7 +56,7 @@ const clamp = (v: number): number => Math.min(props.max, Math.max(props.min, v))
 .slider {
   width: 100%;
   height: 14px;
-  accent-color: var(--madder);
+  accent-color: var(--ink);
   cursor: ew-resize;
 }
 </style>

@@ -10,12 +10,12 @@ defineProps<{ label: string }>()
     <SwitchLabel class="cursor-pointer">{{ label }}</SwitchLabel>
     <Switch
       v-model="on"
-      class="relative h-[18px] w-8 rounded-full border border-transparent transition-colors"
-      :class="on ? 'bg-verdigris' : 'bg-ink-2'"
+      class="relative h-[18px] w-8 rounded-full border transition-colors"
+      :class="on ? 'border-ink bg-ink' : 'border-ink-2 bg-paper'"
     >
       <span
-        class="absolute top-[2px] h-3 w-3 rounded-full bg-paper transition-[left]"
-        :class="on ? 'left-[16px]' : 'left-[2px]'"
+        class="absolute top-[2px] h-3 w-3 rounded-full transition-[left]"
+        :class="on ? 'left-[16px] bg-paper' : 'left-[2px] bg-ink-2'"
       />
     </Switch>
   </SwitchGroup>

@@ -691,6 +691,14 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       :width="size.width"
       :height="size.height"
     />
+    <LazyHandleOverlay
+      v-if="view.phase === 'handles' && stage && placed[0]"
+      :stage="stage"
+      :placed="placed[0]"
+      :version="version"
+      :width="size.width"
+      :height="size.height"
+    />
     <LazyLayerOverlay
       v-if="view.step === 'layer' && stage && placed[0]"
       :stage="stage"

@@ -47,7 +47,10 @@ export type StoredPose = z.infer<typeof figurePoseSchema>
 export const handleGroupSchema = z.object({
   id: z.string().min(1).max(80),
   name: z.string().min(1).max(120),
-  key: z.string().regex(/^[4-9]$/).optional(),
+  key: z
+    .string()
+    .regex(/^[4-9]$/)
+    .optional(),
   handles: z.array(ref).max(2000),
 })
 export type HandleGroup = z.infer<typeof handleGroupSchema>

@@ -1,4 +1,16 @@
-import { conjugate, dot, normalize, quatAt, rotate, scale, sub, symmetricEigen, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  conjugate,
+  dot,
+  normalize,
+  quatAt,
+  rotate,
+  scale,
+  sub,
+  symmetricEigen,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { outlineAround } from '../mass'
 import { sectionOf, type Mesh, type Weld } from '../mesh'
 import type { WorldPose } from '../skeleton'
@@ -22,8 +34,7 @@ export function cutAround(
   const n = outline.points.length / 2
   const world = Array.from(
     { length: n },
-    (_, i): Vec3 =>
-      [0, 1, 2].map(k => at[k] + outline.points[2 * i] * u[k] + outline.points[2 * i + 1] * v[k]) as Vec3,
+    (_, i): Vec3 => [0, 1, 2].map(k => at[k] + outline.points[2 * i] * u[k] + outline.points[2 * i + 1] * v[k]) as Vec3,
   )
   return onJoint(evenly(world, POINTS), bind, joint)
 }

@@ -1,4 +1,19 @@
-import { add, conjugate, fromTo, length, multiply, normalize, quatAt, rotate, setQuat, setVec3, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  add,
+  conjugate,
+  fromTo,
+  length,
+  multiply,
+  normalize,
+  quatAt,
+  rotate,
+  setQuat,
+  setVec3,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { createFigureSolver, type FigurePose, type Goal, type MassGoal, type Reached } from '../reach'
 import { findJoint, worldPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { DriveChoice, Followed, Hold } from './choices'
@@ -259,4 +274,5 @@ export function createPoser(
   }
 }
 
-const sameTurn = (a: Quat, b: Quat): boolean => Math.abs(a[0] * b[0] + a[1] * b[1] + a[2] * b[2] + a[3] * b[3]) > 1 - 1e-12
+const sameTurn = (a: Quat, b: Quat): boolean =>
+  Math.abs(a[0] * b[0] + a[1] * b[1] + a[2] * b[2] + a[3] * b[3]) > 1 - 1e-12

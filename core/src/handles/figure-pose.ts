@@ -4,7 +4,10 @@ import { atBind, posed, turnsOf, worldPose, type Skeleton } from '../skeleton'
 import type { StoredPose } from './choices'
 
 /** The joint that is shifted, and how high it stands as bound: what shifts are told in. */
-export function carrierOf(skeleton: Skeleton, joints: Readonly<Record<string, number>>): { joint: number; height: number } {
+export function carrierOf(
+  skeleton: Skeleton,
+  joints: Readonly<Record<string, number>>,
+): { joint: number; height: number } {
   const joint = joints.hips ?? 0
   const { positions } = worldPose(atBind(skeleton))
   let low = Infinity

@@ -59,14 +59,22 @@ export function shapeHand(
       if (j === undefined) return
       const next = joints[side + finger + bones[i + 1]]
       const tip = skeleton.tips ? vec3At(skeleton.tips, j) : undefined
-      const way: Vec3 = next !== undefined ? sub(at(next), at(j)) : tip && Math.hypot(...tip) > 1e-6 ? sub(at(j), at(skeleton.parents[j])) : along
+      const way: Vec3 =
+        next !== undefined
+          ? sub(at(next), at(j))
+          : tip && Math.hypot(...tip) > 1e-6
+            ? sub(at(j), at(skeleton.parents[j]))
+            : along
       const dir = normalize(way, along)
       const bend = (finger === 'Thumb' ? THUMB : FIST)[i]
       const angle = (shape.curl * bend + shape.relax * LOOSER[f] * LOOSE[i] * (1 - shape.curl)) * (Math.PI / 180)
       const curl = fromAxisAngle(normalize(cross(dir, palm), [0, 0, 1]), angle)
       const aside: Quat =
         i === 0
-          ? fromAxisAngle(palm, (side === 'left' ? 1 : -1) * shape.spread * SPREAD[f] * (1 - shape.curl) * (Math.PI / 180))
+          ? fromAxisAngle(
+              palm,
+              (side === 'left' ? 1 : -1) * shape.spread * SPREAD[f] * (1 - shape.curl) * (Math.PI / 180),
+            )
           : [0, 0, 0, 1]
       out = withTurn(skeleton, out, j, multiply(aside, curl))
     })

@@ -1,4 +1,24 @@
-import { add, conjugate, cross, dot, fromAxisAngle, fromTo, length, multiply, normalize, quatAt, rotate, rotationVector, scale, setQuat, slerp, sub, vec3At, type Quat, type Vec3 } from '../math'
+import {
+  add,
+  conjugate,
+  cross,
+  dot,
+  fromAxisAngle,
+  fromTo,
+  length,
+  multiply,
+  normalize,
+  quatAt,
+  rotate,
+  rotationVector,
+  scale,
+  setQuat,
+  slerp,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+} from '../math'
 import { createLimbSolver, limbOf, reachingLimb, type ReachGoal, type ReachingLimb } from '../motion'
 import type { FigurePose } from '../reach'
 import { atBind, worldPose, type Skeleton } from '../skeleton'

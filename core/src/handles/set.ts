@@ -1,4 +1,18 @@
-import { add, breather, conjugate, normalize, quatAt, rotate, scale, sub, vec3At, type Quat, type Vec3, type WorkOptions } from '../math'
+import {
+  add,
+  breather,
+  conjugate,
+  dot,
+  normalize,
+  quatAt,
+  rotate,
+  scale,
+  sub,
+  vec3At,
+  type Quat,
+  type Vec3,
+  type WorkOptions,
+} from '../math'
 import { isFinger, kneeWay, limbsOf, sideOf } from '../body'
 import { weldByPosition, type Mesh } from '../mesh'
 import { bindPose, childrenOf, jointRef, jointSide, nextJoint, type Skeleton } from '../skeleton'
@@ -35,6 +49,9 @@ export interface HandleSet {
 
 /** Where along its bone the body is cut for a joint's contour: clear of the joint above and before the one below. */
 const CUT = 0.3
+const CUT_LAST = 0.6
+/** A cut that reaches so many times as far as what the joint moves is another part's as well. */
+const TOO_FAR = 1.5
 /** A bend mark stands this far out, shares of its limb. */
 const OUT = 0.35
 /** What lies this low in a part is its sole, share of the part. */
@@ -93,9 +110,10 @@ export async function handleSet(
     if (owned[j].length === 0 && children[j].length === 0) continue
     const { from, way } = boneOf(j)
     const dir = Math.hypot(...way) > 1e-7 ? normalize(way) : ([0, 1, 0] as Vec3)
-    // the hips are cut level, where the body leaves them
-    const place = j === joints.hips ? from : add(from, scale(way, CUT))
-    put('turn', j, cutAround(mesh, weld, bind, j, place, dir))
+    // the hips are cut level, where the body leaves them; what nothing follows is cut farther out
+    const share = j === joints.hips ? 0 : nextJoint(skeleton, children, j) === undefined ? CUT_LAST : CUT
+    const place = add(from, scale(way, share))
+    put('turn', j, cutOf(j, place, dir))
   }
   for (const limb of limbs) {
     put('end', limb.end, limb.leg ? sole(limb) : palm(limb))
@@ -113,13 +131,49 @@ export async function handleSet(
   for (const chain of chains) {
     const j = chain.joints.at(-1)!
     const { from, way } = boneOf(j)
-    put('end', j, cutAround(mesh, weld, bind, j, add(from, scale(way, 0.8)), Math.hypot(...way) > 1e-7 ? normalize(way) : [0, 1, 0]))
+    put(
+      'end',
+      j,
+      cutAround(
+        mesh,
+        weld,
+        bind,
+        j,
+        add(from, scale(way, 0.8)),
+        Math.hypot(...way) > 1e-7 ? normalize(way) : [0, 1, 0],
+      ),
+    )
   }
   const carrier = joints.hips ?? 0
   put('move', carrier, handles.find(h => h.id === handleId('turn', jointRef(skeleton, carrier)))?.shape)
   put('figure', carrier, standing())
   return { handles, limbs, chains }
 
+  /** The cut of a joint's part, or, where the plane runs through others as through a trunk at the collar bones, what it moves alone. */
+  function cutOf(j: number, place: Vec3, dir: Vec3): Contour | undefined {
+    const cut = cutAround(mesh, weld, bind, j, place, dir)
+    const own = owned[j].map(v => vec3At(mesh.positions, v))
+    if (own.length < HANDS_FEW) return cut
+    const across = (p: Vec3): number => {
+      const d = sub(p, place)
+      return Math.hypot(...sub(d, scale(dir, dot(d, dir))))
+    }
+    const reach = own.map(across).sort((a, b) => a - b)[Math.floor(0.9 * own.length)]
+    let far = 0
+    for (let i = 0; cut && i < cut.points.length / 3; i++) {
+      const p = add(at(j), rotate(quatAt(bind.rotations, j), vec3At(cut.points, i)))
+      far = Math.max(far, across(p))
+    }
+    return cut && far < TOO_FAR * reach
+      ? cut
+      : outlineAlong(
+          own.filter(p => across(p) <= reach),
+          bind,
+          j,
+          place,
+          dir,
+        )
+  }
   function sole({ end }: DrivenLimb): Contour | undefined {
     const points = below(end)
     if (points.length < 3) return undefined
@@ -211,12 +265,20 @@ function chainsOf(
     for (let j = end; j >= 0 && j !== upper; j = skeleton.parents[j]) inLimb.add(j)
   const plain = (j: number): boolean => {
     const role = skeleton.roles[j] ?? ''
-    return !inLimb.has(j) && !isFinger(role) && !/^(head|neck|jaw|hips|spine|chest|upperChest)$|Eye$|Toes$|Foot$|Hand$/.test(role)
+    return (
+      !inLimb.has(j) &&
+      !isFinger(role) &&
+      !/^(head|neck|jaw|hips|spine|chest|upperChest)$|Eye$|Toes$|Foot$|Hand$/.test(role)
+    )
   }
   return children.flatMap((kids, j): DrivenChain[] => {
     if (kids.length > 0 || !plain(j) || owned[j].length === 0) return []
     const chain = [j]
-    for (let p = skeleton.parents[j]; p >= 0 && plain(p) && children[p].length === 1 && skeleton.parents[p] >= 0; p = skeleton.parents[p])
+    for (
+      let p = skeleton.parents[j];
+      p >= 0 && plain(p) && children[p].length === 1 && skeleton.parents[p] >= 0;
+      p = skeleton.parents[p]
+    )
       chain.unshift(p)
     return chain.length > 1 ? [{ joints: chain, ref: jointRef(skeleton, j) }] : []
   })

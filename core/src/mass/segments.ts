@@ -29,7 +29,8 @@ export interface BodyMass {
 
 /** Whether a figure's parts can be told by published shares: they are of bodies on two legs. */
 export const hasPublished = (joints: Readonly<Record<string, number>>): boolean =>
-  kindOf(joints) === 'biped' && ['hips', 'leftUpperLeg', 'rightUpperLeg', 'leftUpperArm', 'rightUpperArm'].every(r => joints[r] !== undefined)
+  kindOf(joints) === 'biped' &&
+  ['hips', 'leftUpperLeg', 'rightUpperLeg', 'leftUpperArm', 'rightUpperArm'].every(r => joints[r] !== undefined)
 
 /**
  * Mass by joint, as it was settled.
@@ -63,7 +64,10 @@ export function bodyMass(
 
 function published(skeleton: Skeleton, joints: Readonly<Record<string, number>>, total: number): BodyMass {
   if (!hasPublished(joints))
-    throw new ChiraxisError('no-roles', 'Published shares are of bodies on two legs with arms; this figure is told by its own volume.')
+    throw new ChiraxisError(
+      'no-roles',
+      'Published shares are of bodies on two legs with arms; this figure is told by its own volume.',
+    )
   const J = skeleton.names.length
   const bind = worldPose(atBind(skeleton))
   const at = (j: number): Vec3 => vec3At(bind.positions, j)

@@ -19,6 +19,7 @@ import { skinEditSchema, type SkinEdit } from '../paint'
 import { rigEditSchema, type RigEdit } from '../rig'
 import { ownPoseSchema } from '../strain'
 import { correctiveSchema, MOST_CORRECTIVES } from '../corrective'
+import { handleChoicesSchema } from '../handles'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
 export const NAME_LENGTH = 300
@@ -189,6 +190,8 @@ export const recipeSchema = z.object({
   }),
   /** Poses of the user's own that the skin is checked in. */
   checkPoses: z.array(ownPoseSchema).max(500).optional(),
+  /** What was settled about handles, the figure's mass and the pose it is worked on in. */
+  handles: handleChoicesSchema.optional(),
   /** Layers over takes that came with the body, by the take's id. */
   ownLayers: z.record(z.string().min(1).max(300), z.array(layerSchema).max(MOST_LAYERS)).optional(),
   /** Shapes the surface takes while joints are turned. */

@@ -20,6 +20,7 @@ import {
 import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
 import { findBleeding, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
 import { bodySurfaceOf } from '../surface'
+import { handledBody } from '../handles'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
@@ -533,6 +534,17 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const { skeleton } = await get('rig')
       const { joints } = recogniseRoles(skeleton)
       return bodySurfaceOf((await get('shape')).mesh, skeleton, await get('skin'), joints, work)
+    },
+  },
+  handles: {
+    reads: [],
+    from: ['shape', 'rig', 'skin', 'solid'],
+    weight: 3,
+    compute: async ({ work, get }) => {
+      const { skeleton } = await get('rig')
+      const { joints } = recogniseRoles(skeleton)
+      const { mesh } = await get('shape')
+      return handledBody(mesh, skeleton, await get('skin'), joints, [0, 0, 0, 1], await get('solid'), work)
     },
   },
   performance: {

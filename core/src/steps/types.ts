@@ -11,6 +11,7 @@ import type { PlanKind, RoleReading, Skeleton } from '../skeleton'
 import type { PieceGuess } from '../pieces'
 import type { Bleeding, Skin } from '../skin'
 import type { BodySurface } from '../surface'
+import type { HandledBody } from '../handles'
 import type { Assessment } from '../strain'
 import type { CorrectiveShapes, MadeCorrective } from '../corrective'
 import type { Carried, Corrected, Layered, Performance, Performed } from '../perform'
@@ -100,6 +101,8 @@ export interface StepResults {
   strain: Assessment
   /** How thick the body is around its bones. */
   bodySurface: BodySurface
+  /** Handles, mass and what can touch the ground. */
+  handles: HandledBody
   /** A recording made ready on its performer. */
   performance: Performance
   carried: Carried

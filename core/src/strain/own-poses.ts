@@ -9,6 +9,8 @@ export const ownPoseSchema = z.object({
   id: z.string().min(1).max(80),
   label: z.string().min(1).max(120),
   turns: z.array(poseTurnSchema).max(20_000),
+  /** How far the hips are shifted, see `figurePoseSchema`; a skin is checked without it. */
+  shift: z.tuple([z.number(), z.number(), z.number()]).optional(),
 })
 export type OwnPose = z.infer<typeof ownPoseSchema>
 

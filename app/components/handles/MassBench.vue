@@ -1,0 +1,118 @@
+<script setup lang="ts">
+import { roleLabel } from '@chiraxis/core/body'
+
+/** What the figure weighs, part by part, and whether it stands over what carries it. */
+const view = useView()
+const derived = useDerived()
+const handles = useHandles()
+const posing = useHandlePose()
+const { balance } = posing
+const BY = [
+  { value: 'volume', label: 'Its own volume' },
+  { value: 'published', label: 'Living bodies' },
+] as const
+const by = computed({
+  get: () => balance.settings.value.by ?? 'volume',
+  set: v => balance.change('What the mass is told by', { by: v === 'volume' ? undefined : v }),
+})
+const joint = computed(() => handles.one.value?.joint)
+const ownMass = computed(() => (joint.value === undefined ? 0 : (balance.mass.value?.masses[joint.value] ?? 0)))
+const isOwn = computed(() => {
+  const h = handles.one.value
+  return h !== undefined && balance.settings.value.own?.[h.ref] !== undefined
+})
+/** The heaviest parts first. */
+const rows = computed(() => {
+  const s = derived.skeleton
+  const m = balance.mass.value
+  if (!s || !m) return []
+  return [...m.masses]
+    .map((kilograms, j) => ({ j, kilograms, label: s.roles[j] ? roleLabel(s.roles[j]!) : s.names[j]! }))
+    .filter(r => r.kilograms > 0)
+    .sort((a, b) => b.kilograms - a.kilograms)
+})
+const most = computed(() => rows.value[0]?.kilograms ?? 1)
+const room = computed(() => balance.room.value)
+const OF_MANY = 14
+</script>
+
+<template>
+  <BenchHead title="Mass" sentence="What each part weighs decides where the figure is in balance." />
+  <WorkProgress step="handles" what="Weighing the body" />
+  <template v-if="handles.body.value">
+    <div class="card" data-testid="balance">
+      <h3>Balance</h3>
+      <p v-if="room !== undefined">
+        The mass lies
+        <b class="num" :class="room < 0 ? 'text-madder' : ''" data-testid="room"
+          >{{ Math.abs(100 * room).toFixed(1) }} cm {{ room >= 0 ? 'inside' : 'outside' }}</b
+        >
+        what carries the figure.
+      </p>
+      <button class="press mt-2" data-testid="settle-balance" @click="posing.settleBalance()">
+        Settle the balance
+      </button>
+      <p class="quiet pt-1 text-xs">Moves the hips and what is free the least that brings the mass inside.</p>
+    </div>
+    <div class="card" data-testid="mass">
+      <h3>Whole figure</h3>
+      <ChoiceRow v-if="balance.published.value" v-model="by" label="Told by" :options="BY" />
+      <p v-else class="quiet">Told by its own volume: published shares are of bodies on two legs.</p>
+      <NumberField
+        label="Mass"
+        :value="balance.total.value"
+        unit="kg"
+        :step="0.5"
+        @change="balance.change('Mass of the figure', { total: Math.max(0.001, $event) })"
+      />
+      <div class="flex justify-between py-0.5">
+        <span>Volume</span><span class="num">{{ (1000 * balance.volume.value).toFixed(1) }} l</span>
+      </div>
+      <button
+        v-if="balance.settings.value.total !== undefined"
+        class="press mt-1"
+        @click="balance.change('Mass by its volume', { total: undefined })"
+      >
+        As its volume weighs
+      </button>
+    </div>
+    <div v-if="joint !== undefined" class="card" data-testid="part-mass">
+      <h3>{{ handles.one.value && handles.labelOf(handles.one.value) }}</h3>
+      <NumberField
+        label="Mass"
+        :value="ownMass"
+        unit="kg"
+        :digits="2"
+        :step="0.1"
+        @change="balance.setOwn(joint!, $event, view.mirror)"
+      />
+      <SwitchRow v-model="view.mirror" label="Mirror to the other side" />
+      <button class="press mt-1" :disabled="!isOwn" @click="balance.setOwn(joint!, undefined, view.mirror)">
+        As told by the body
+      </button>
+      <p v-if="balance.chosenCentre.value" class="quiet pt-1 text-xs">
+        With all that hangs on it {{ balance.chosenCentre.value.mass.toFixed(1) }} kg: its centre is the ring on the
+        figure.
+      </p>
+    </div>
+    <div class="card">
+      <h3>Parts</h3>
+      <button
+        v-for="r in rows.slice(0, OF_MANY)"
+        :key="r.j"
+        class="flex w-full items-center gap-2 py-[2px] text-left hover:bg-paper-2"
+        @click="handles.choose([handles.handleOfJoint(r.j)?.id ?? ''])"
+      >
+        <span class="w-28 truncate">{{ r.label }}</span>
+        <span class="h-2 flex-1"
+          ><span class="block h-2 bg-ink-2" :style="{ width: `${(100 * r.kilograms) / most}%` }"
+        /></span>
+        <span class="num w-[68px] whitespace-nowrap text-right text-xs">{{ r.kilograms.toFixed(2) }} kg</span>
+      </button>
+      <p v-if="rows.length > OF_MANY" class="quiet text-xs">and {{ rows.length - OF_MANY }} lighter ones</p>
+    </div>
+  </template>
+  <div class="mt-auto p-4">
+    <button class="press press-main" @click="view.go('takes')">Go on to motion</button>
+  </div>
+</template>

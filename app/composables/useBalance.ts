@@ -1,0 +1,101 @@
+import {
+  bodyMass,
+  centreOfMass,
+  hasPublished,
+  nearestWithin,
+  roomWithin,
+  supportOf,
+  type BodyMass,
+  type MassSettings,
+} from '@chiraxis/core/mass'
+import type { MassGoal } from '@chiraxis/core/reach'
+import { jointRef, partnerJoint, type WorldPose } from '@chiraxis/core/skeleton'
+import type { ComputedRef } from 'vue'
+
+/** What lies this near over the lowest place of a body still carries it, shares of its height. */
+const TOUCHING = 0.012
+/** Centimetres of room that a settled balance has, as shares of height. */
+const MARGIN = 0.02
+
+/** What the figure weighs, where its mass lies, and whether it stands over what carries it. */
+export function useBalance(world: ComputedRef<WorldPose | undefined>) {
+  const derived = useDerived()
+  const { body, choices, keep, picked } = useHandles()
+  const settings = computed<MassSettings>(() => choices.value.mass ?? {})
+  const published = computed(() => body.value !== undefined && hasPublished(body.value.joints))
+  const mass = computed<BodyMass | undefined>(() => {
+    const b = body.value,
+      s = derived.skeleton
+    if (!b || !s) return undefined
+    // shares that another body was told by do not fit this one
+    const by = settings.value.by === 'published' && !published.value ? 'volume' : settings.value.by
+    return bodyMass(s, b.joints, b.volumes, { ...settings.value, by })
+  })
+  const total = computed(() => mass.value?.masses.reduce((a, b) => a + b, 0) ?? 0)
+  const volume = computed(() => body.value?.volumes.volumes.reduce((a, b) => a + b, 0) ?? 0)
+  const tall = computed(() => derived.shape?.straightened.height ?? 1.7)
+  const centre = computed(() => (mass.value && world.value ? centreOfMass(mass.value, world.value) : undefined))
+  /** Of what is chosen and all that hangs on it. */
+  const chosenCentre = computed(() => {
+    const s = derived.skeleton
+    if (!mass.value || !world.value || !s || picked.value.length === 0) return undefined
+    const own = new Set(picked.value.filter(h => h.kind !== 'figure').map(h => h.joint))
+    if (own.size === 0) return undefined
+    return centreOfMass(mass.value, world.value, j => {
+      for (let p = j; p >= 0; p = s.parents[p]!) if (own.has(p)) return true
+      return false
+    })
+  })
+  const support = computed(() =>
+    body.value && world.value ? supportOf(body.value.touch, world.value, TOUCHING * tall.value) : undefined,
+  )
+  /** How far within what carries it the mass lies, metres; negative outside. */
+  const room = computed(() =>
+    centre.value && support.value
+      ? roomWithin(support.value.outline, centre.value.place[0], centre.value.place[2])
+      : undefined,
+  )
+  const margin = MARGIN
+  /** The mass over the nearest place that has so much room, shares of height. */
+  function goalFor(share: number): MassGoal | undefined {
+    if (!mass.value || !centre.value || !support.value) return undefined
+    const { place } = centre.value
+    const [x, z] = nearestWithin(support.value.outline, place[0], place[2], share * tall.value)
+    return { masses: mass.value.masses, centres: mass.value.centres, place: [x, place[1], z] }
+  }
+  const goal = computed(() => goalFor(0))
+
+  // --- settling by hand ---
+  function change(name: string, next: Partial<MassSettings>, joins = false): void {
+    const told: Record<string, unknown> = { ...settings.value, ...next }
+    for (const [key, value] of Object.entries(told)) if (value === undefined) delete told[key]
+    keep(name, { mass: told as MassSettings }, joins)
+  }
+  function setOwn(joint: number, kilograms: number | undefined, mirror: boolean): void {
+    const s = derived.skeleton
+    if (!s) return
+    const own = { ...settings.value.own }
+    const other = mirror ? partnerJoint(s, joint) : -1
+    for (const j of new Set([joint, ...(other >= 0 ? [other] : [])])) {
+      if (kilograms === undefined) delete own[jointRef(s, j)]
+      else own[jointRef(s, j)] = Math.max(0, kilograms)
+    }
+    change('Mass of a part', { own: Object.keys(own).length > 0 ? own : undefined })
+  }
+  return {
+    settings,
+    published,
+    mass,
+    total,
+    volume,
+    centre,
+    chosenCentre,
+    support,
+    room,
+    margin,
+    goal,
+    goalFor,
+    change,
+    setOwn,
+  }
+}

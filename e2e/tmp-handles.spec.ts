@@ -10,7 +10,12 @@ test('look', async ({ page }) => {
   await page.waitForSelector('[data-testid="chart"]', { timeout: 120_000 })
   await settled(page)
   await page.waitForTimeout(1500)
-  await page.screenshot({ path: `${OUT}/set.png` })
+  if (process.env.NIGHT)
+    await page
+      .getByRole('button', { name: /night|theme|dark/i })
+      .first()
+      .click()
+  await page.screenshot({ path: `${OUT}/set${process.env.SAMPLE ?? ''}.png` })
   await stop(page, 'pose').click()
   await page.waitForTimeout(800)
   const move = page.locator('[data-handle="move hips"]')
@@ -19,7 +24,7 @@ test('look', async ({ page }) => {
   void box
   await page.locator('[data-row="move hips"]').click()
   await page.waitForTimeout(500)
-  await page.screenshot({ path: `${OUT}/pose0.png` })
+  await page.screenshot({ path: `${OUT}/pose0${process.env.SAMPLE ?? ''}.png` })
   void c
   await page.evaluate(() => {
     const p = document.querySelector('[data-handle="move hips"] path')!.getBoundingClientRect()
@@ -30,11 +35,11 @@ test('look', async ({ page }) => {
   await page.mouse.down()
   for (let i = 1; i <= 8; i++) await page.mouse.move(at[0] + 3 * i, at[1] + 9 * i)
   await page.waitForTimeout(500)
-  await page.screenshot({ path: `${OUT}/pose1.png` })
+  await page.screenshot({ path: `${OUT}/pose1${process.env.SAMPLE ?? ''}.png` })
   await page.mouse.up()
   await settled(page)
   await stop(page, 'mass').click()
   await page.waitForTimeout(1000)
-  await page.screenshot({ path: `${OUT}/mass.png` })
+  await page.screenshot({ path: `${OUT}/mass${process.env.SAMPLE ?? ''}.png` })
   console.log(errors)
 })

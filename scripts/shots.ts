@@ -21,17 +21,33 @@ const sample = async (page: Page, id: string): Promise<void> => {
   await settled(page)
 }
 
+async function handles(page: Page, step: string): Promise<void> {
+  await stop(page, 'Handles')
+  await page.getByTestId('chart').waitFor({ timeout: 120_000 })
+  await stop(page, step)
+  await settled(page)
+}
+/** Pulls a handle by its line. */
+async function pullHandle(page: Page, id: string, dx: number, dy: number): Promise<void> {
+  const { x, y } = await page
+    .locator(`[data-handle="${id}"] path`)
+    .first()
+    .evaluate((path: SVGPathElement) => {
+      const p = path.getPointAtLength(0.3 * path.getTotalLength())
+      const at = new DOMPoint(p.x, p.y).matrixTransform(path.getScreenCTM()!)
+      return { x: at.x, y: at.y }
+    })
+  await page.mouse.move(x, y)
+  await page.mouse.down()
+  for (let i = 1; i <= 6; i++) await page.mouse.move(x + (dx * i) / 6, y + (dy * i) / 6)
+  await page.waitForTimeout(300)
+  await page.mouse.up()
+  await settled(page)
+}
+
 /** Each main view, and the themes it is shown in. */
 const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: Page) => Promise<void> }> = {
   shape: { themes: ['day'], go: async () => undefined },
-  'shape-check': {
-    themes: ['day'],
-    go: async page => {
-      await stop(page, 'check')
-      await page.getByRole('switch', { name: 'Show on the body' }).click()
-      await page.getByText('cm off its mirror image').waitFor({ timeout: 60_000 })
-    },
-  },
   'shape-pieces': {
     themes: ['night'],
     go: async page => {
@@ -102,15 +118,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       ] as const)
         await page.mouse.click(box.x + box.width / 2 + dx, box.y + box.height / 2 + dy)
       await page.waitForTimeout(400)
-    },
-  },
-  'bones-axes-findings': {
-    themes: ['day'],
-    go: async page => {
-      await sample(page, 'sample-received')
-      await stop(page, 'Bones')
-      await stop(page, 'axes')
-      await page.getByTestId('findings').click()
     },
   },
   projects: {
@@ -209,6 +216,28 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       const lane = (await page.getByTestId('lane').boundingBox())!
       await page.mouse.click(lane.x + lane.width * 0.6, lane.y + 30)
       await page.waitForTimeout(1500)
+    },
+  },
+  'handles-pose': {
+    themes: ['day'],
+    go: async page => {
+      await handles(page, 'pose')
+      await page.locator('[data-row="turn leftHand"]').click()
+      await page.getByTestId('hold-place').getByRole('switch').click()
+      await page.locator('[data-drive="rightHand end"]').click()
+      await page.locator('[data-row="end rightHand"]').click()
+      await pullHandle(page, 'end rightHand', 90, 150)
+    },
+  },
+  'handles-mass': {
+    themes: ['night'],
+    go: async page => {
+      await sample(page, 'sample-brindle')
+      await handles(page, 'pose')
+      await page.locator('[data-row="move hips"]').click()
+      await pullHandle(page, 'move hips', 30, 70)
+      await stop(page, 'mass')
+      await page.locator('[data-row="turn head"]').click()
     },
   },
   'motion-layer': {

@@ -6,6 +6,7 @@ import {
   driveOf,
   layerParts,
   mirroredKey,
+  poseKeys,
   readChannel,
   readCurve,
   sameMoment,
@@ -20,6 +21,7 @@ import {
 import { fromTo, length, normalize, quatAt, rotate, sub, vec3At, type Vec3 } from '@chiraxis/core/math'
 import type { Played } from '@chiraxis/core/motion'
 import { limbsOf, sideOf } from '@chiraxis/core/body'
+import type { OwnPose } from '@chiraxis/core/strain'
 import {
   forwardKinematics,
   jointRef,
@@ -215,6 +217,17 @@ export function useLayers() {
       copied.value.reduce((next, k) => withKey(next, { ...k, at: at.value }), l),
     )
   }
+  /** A kept pose at the playhead, in the place of what its joints do: a layer that does so already takes it up, else a new one. */
+  function layPose(pose: OwnPose): void {
+    const a = answer.value
+    if (!a || pose.turns.length === 0) return
+    const l: Layer = layer.value?.mode === 'replace' ? layer.value : { ...blank(), name: pose.label, mode: 'replace' }
+    chosen.value = l.id
+    put(
+      `Lay the pose ${pose.label}`,
+      poseKeys(pose.turns, at.value, a.figureFrame).reduce((next, key) => withKey(next, key), l),
+    )
+  }
   /** The other side does the same as its mirror image. */
   function toOtherSide(): void {
     const l = layer.value
@@ -353,6 +366,7 @@ export function useLayers() {
     copied,
     copyKeys,
     pasteKeys,
+    layPose,
     toOtherSide,
     hasOtherSide,
     pathOf,

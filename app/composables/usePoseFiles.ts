@@ -3,7 +3,7 @@ import { z } from 'zod'
 
 /** Poses as a file of their own: JSON, told in the axes of the body by the roles of its joints, so that they fit other figures. */
 const poseFileSchema = z.object({
-  format: z.literal('chiraxis poses'),
+  format: z.literal('chiraxis-poses'),
   version: z.literal(1),
   poses: z.array(ownPoseSchema.omit({ id: true })).max(500),
 })
@@ -14,7 +14,7 @@ export function usePoseFiles() {
   const { refusal } = useFiles()
   function save(): void {
     const poses = posing.library.value.map(({ id: _, ...p }) => p)
-    const text = JSON.stringify({ format: 'chiraxis poses', version: 1, poses }, undefined, 1)
+    const text = JSON.stringify({ format: 'chiraxis-poses', version: 1, poses }, undefined, 1)
     saveAs(`${project.recipe.name} poses.json`, new TextEncoder().encode(text), 'application/json')
   }
   async function open(event: Event): Promise<void> {

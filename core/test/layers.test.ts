@@ -10,6 +10,7 @@ import {
   draggedTurn,
   driveOf,
   layerParts,
+  poseKeys,
   mirroredKey,
   readCurve,
   withKey,
@@ -19,6 +20,7 @@ import {
   type LayerKey,
 } from '../src/layers'
 import { bodyFrame } from '../src/retarget'
+import { storedPose } from '../src/handles'
 import { worldPose } from '../src/skeleton'
 import type { Played } from '../src/motion'
 import { biped, ROLES, wildAxes, wildTake } from './skeletons'
@@ -322,5 +324,29 @@ describe('dragging', () => {
       frame(f, R, T)
       expect(R).toEqual(take.rotations.subarray(4 * J * f, 4 * J * (f + 1)))
     }
+  })
+})
+
+describe('a kept pose on a layer', () => {
+  it('is that pose wherever it is laid, on joints with other axes, and the take where it has no weight', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e6 }), seed => {
+        const made = biped({ axes: wildAxes(seed + 1) })
+        const from = wildTake(made, seed + 2, 1)
+        const kept = storedPose(made, joints, from)
+        const p = played(seed)
+        const laid = layer(poseKeys(kept.turns, 0.1, p.frame), { mode: 'replace' })
+        const { take } = applyLayers(p, [laid])
+        const [a, b] = [worldPose(made, made.restTranslations, from.rotations), poseAt(p, take, 3)]
+        // as the hips stand in the take, so stands the rest: joints are turned against those they hang on
+        const shift = vec3At(a.positions, joints.hips).map((v, k) => vec3At(b.positions, joints.hips)[k] - v) as Vec3
+        ROLES.forEach((_, j) => {
+          const [x, y, z] = vec3At(a.positions, j)
+          expect(off([x + shift[0], y + shift[1], z + shift[2]], vec3At(b.positions, j))).toBeLessThan(2e-3)
+        })
+        expect(applyLayers(p, [{ ...laid, weight: 0 }]).take).toBe(p.take)
+      }),
+      { numRuns: 30 },
+    )
   })
 })

@@ -29,36 +29,41 @@ interface Drawn {
   readonly chosen: boolean
   readonly color: string
 }
+const isEnd = (h: Handle): boolean => h.kind === 'end' || h.kind === 'bend'
 const project = (p: Vec3): { x: number; y: number; depth: number } => props.stage.project(props.placed, p)
 const drawn = computed<Drawn[]>(() => {
   void props.version
   const w = posing.world.value
   if (!w || view.step === 'mass') return []
-  return handles.shown.value
-    .map((h): Drawn => {
-      const dots = placesOf(h, w).map(project)
-      const n = dots.length
-      const middle = { x: 0, y: 0, depth: 0 }
-      for (const d of dots) {
-        middle.x += d.x / n
-        middle.y += d.y / n
-        middle.depth += d.depth / n
-      }
-      const chosen = handles.chosen.value.includes(h.id)
-      const led = h.kind === 'end' || h.kind === 'bend'
-      const from = led ? project(vec3At(w.positions, h.joint)) : undefined
-      return {
-        h,
-        near: halves(dots, middle.depth, true),
-        far: halves(dots, middle.depth, false),
-        whole: n > 1 ? `M${dots.map(d => `${d.x.toFixed(1)} ${d.y.toFixed(1)}`).join('L')}Z` : '',
-        ...middle,
-        leader: from && `M${from.x.toFixed(1)} ${from.y.toFixed(1)}L${middle.x.toFixed(1)} ${middle.y.toFixed(1)}`,
-        chosen,
-        color: chosen ? 'var(--g-madder)' : colorOfSide(h.side),
-      }
-    })
-    .sort((a, b) => Number(a.chosen) - Number(b.chosen) || b.depth - a.depth)
+  return (
+    handles.shown.value
+      .map((h): Drawn => {
+        const dots = placesOf(h, w).map(project)
+        const n = dots.length
+        const middle = { x: 0, y: 0, depth: 0 }
+        for (const d of dots) {
+          middle.x += d.x / n
+          middle.y += d.y / n
+          middle.depth += d.depth / n
+        }
+        const chosen = handles.chosen.value.includes(h.id)
+        const from = isEnd(h) ? project(vec3At(w.positions, h.joint)) : undefined
+        return {
+          h,
+          near: halves(dots, middle.depth, true),
+          far: halves(dots, middle.depth, false),
+          whole: n > 1 ? `M${dots.map(d => `${d.x.toFixed(1)} ${d.y.toFixed(1)}`).join('L')}Z` : '',
+          ...middle,
+          leader: from && `M${from.x.toFixed(1)} ${from.y.toFixed(1)}L${middle.x.toFixed(1)} ${middle.y.toFixed(1)}`,
+          chosen,
+          color: chosen ? 'var(--g-madder)' : colorOfSide(h.side),
+        }
+      })
+      // ends lie over the joints they bring along
+      .sort(
+        (a, b) => Number(a.chosen) - Number(b.chosen) || Number(isEnd(a.h)) - Number(isEnd(b.h)) || b.depth - a.depth,
+      )
+  )
 })
 /** Where the points of a handle's shape are. What the figure stands on lies on the ground and goes along with it. */
 function placesOf(h: Handle, w: WorldPose): Vec3[] {

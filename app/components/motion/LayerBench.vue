@@ -7,6 +7,7 @@ import { ArrowDown, ArrowUp, Eye, EyeOff, X } from '@lucide/vue'
 /** Changes by hand over a take: layers, and what the one in play says of a part at the playhead. */
 const view = useView()
 const derived = useDerived()
+const project = useProject()
 const layers = useLayers()
 const { layer, part, value, drive } = layers
 const degrees = 180 / Math.PI
@@ -59,6 +60,13 @@ const ease = computed({
   set: v => layers.setEase(v),
 })
 const seconds = ref(0.3)
+/** Poses that were kept of the figure. */
+const poses = computed(() => project.recipe.checkPoses ?? [])
+const pose = ref(poses.value[0]?.id ?? '')
+function layPose(): void {
+  const wanted = poses.value.find(p => p.id === pose.value) ?? poses.value[0]
+  if (wanted) layers.layPose(wanted)
+}
 const keysOf = (l: Layer): string => {
   const n = new Set(l.keys.map(k => k.at)).size
   return n === 0 ? 'no keys' : n === 1 ? '1 moment' : `${n} moments`
@@ -135,6 +143,21 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
         />
         <ChoiceRow v-model="mode" label="Over the take" :options="MODES" />
       </template>
+    </div>
+    <div v-if="poses.length > 0" class="card" data-testid="lay-pose">
+      <h3>Pose</h3>
+      <div class="flex gap-2">
+        <select v-model="pose" class="field" aria-label="Kept pose">
+          <option v-for="p in poses" :key="p.id" :value="p.id">{{ p.label }}</option>
+        </select>
+        <button
+          class="press"
+          title="In the place of what its joints do; the weight brings it in and out"
+          @click="layPose"
+        >
+          Lay it here
+        </button>
+      </div>
     </div>
     <div class="card" data-testid="part-in-play">
       <h3>Part</h3>

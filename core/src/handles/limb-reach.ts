@@ -70,6 +70,8 @@ export function limbReach(skeleton: Skeleton, limbs: readonly DrivenLimb[]): Lim
   const made = new Map<string, ReachingLimb>(
     limbs.map(l => [l.ref, reachingLimb(skeleton, bind, limbOf(bind, l.upper, l.lower, l.end, l.way))]),
   )
+  /** The way a limb's middle stands out by its hinge, in the upper joint's space. */
+  const natural = (limb: DrivenLimb): Vec3 => rotate(conjugate(quatAt(bind.rotations, limb.upper)), limb.way)
   function to(pose: MutablePose, limb: DrivenLimb, goal: ReachGoal): number {
     let world = worldPose(skeleton, pose.translations, pose.rotations)
     const turn = goal.turn ?? quatAt(world.rotations, limb.end)
@@ -110,10 +112,7 @@ export function limbReach(skeleton: Skeleton, limbs: readonly DrivenLimb[]): Lim
     const out = sub(sub(m, u), scale(line, dot(sub(m, u), line)))
     const far = length(sub(m, u))
     // a straight limb points where its hinge lets it
-    const way =
-      length(out) > 1e-4 * far
-        ? normalize(out)
-        : rotate(quatAt(world.rotations, limb.upper), [...made.get(limb.ref)!.bend] as Vec3)
+    const way = length(out) > 1e-4 * far ? normalize(out) : rotate(quatAt(world.rotations, limb.upper), natural(limb))
     return { place: e, turn: quatAt(world.rotations, limb.end), pole: add(m, scale(way, far)), firm: true }
   }
   function off(pose: FigurePose, limb: DrivenLimb): number | undefined {
@@ -123,7 +122,7 @@ export function limbReach(skeleton: Skeleton, limbs: readonly DrivenLimb[]): Lim
     const line = normalize(sub(e, u), [0, -1, 0])
     const out = sub(sub(m, u), scale(line, dot(sub(m, u), line)))
     if (length(out) < 0.03 * length(sub(m, u))) return undefined
-    const own = rotate(quatAt(world.rotations, limb.upper), [...made.get(limb.ref)!.bend] as Vec3)
+    const own = rotate(quatAt(world.rotations, limb.upper), natural(limb))
     const flat = sub(own, scale(line, dot(own, line)))
     if (length(flat) < 1e-6) return undefined
     const [a, b] = [normalize(out), normalize(flat)]

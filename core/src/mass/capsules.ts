@@ -1,4 +1,4 @@
-import { conjugate, length, normalize, quatAt, rotate, scale, sub, vec3At, type Vec3 } from '../math'
+import { add, conjugate, dot, length, normalize, quatAt, rotate, scale, sub, vec3At, type Vec3 } from '../math'
 import type { Mesh } from '../mesh'
 import { bindPose, childrenOf, nextJoint, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
@@ -28,12 +28,16 @@ export function capsulesOf(mesh: Mesh, skeleton: Skeleton, skin: Skin): Capsule[
     if (own[j].length < FEWEST) return []
     const back = conjugate(quatAt(bind.rotations, j))
     const at = vec3At(bind.positions, j)
-    const points = own[j].map(v => rotate(back, sub(vec3At(mesh.positions, v), at)))
+    const flesh = own[j].map(v => rotate(back, sub(vec3At(mesh.positions, v), at)))
     const next = nextJoint(skeleton, children, j)
     const tip = skeleton.tips ? vec3At(skeleton.tips, j) : ([0, 0, 0] as Vec3)
     const way: Vec3 = next !== undefined ? rotate(back, sub(vec3At(bind.positions, next), at)) : tip
     const long = length(way)
-    const dir = long > 1e-6 ? normalize(way) : normalize(mean(points), [0, 1, 0])
+    const dir = long > 1e-6 ? normalize(way) : normalize(mean(flesh), [0, 1, 0])
+    // bones of a trunk lie near its back: the volume lies in the middle of its flesh
+    const middleOf = mean(flesh)
+    const beside = sub(middleOf, scale(dir, dot(middleOf, dir)))
+    const points = flesh.map(p => sub(p, beside))
     const told = points
       .map(p => {
         const t = p[0] * dir[0] + p[1] * dir[1] + p[2] * dir[2]
@@ -52,7 +56,9 @@ export function capsulesOf(mesh: Mesh, skeleton: Skeleton, skin: Skin): Capsule[
     // balls end where the surface does
     const from = Math.min(middle, low + r0),
       to = Math.max(middle, high - r1)
-    return [{ joint: j, from: scale(dir, from), to: scale(dir, to), fromRadius: r0, toRadius: r1 }]
+    return [
+      { joint: j, from: add(beside, scale(dir, from)), to: add(beside, scale(dir, to)), fromRadius: r0, toRadius: r1 },
+    ]
   })
 }
 

@@ -86,8 +86,9 @@ export function jointFreedom(
     const s = length(cross)
     const bent = Math.atan2(s, nu[0] * nl[0] + nu[1] * nl[1] + nu[2] * nl[2])
     const agrees = cross[0] * natural[0] + cross[1] * natural[1] + cross[2] * natural[2] >= 0
-    // a clear bend tells its hinge itself
-    const clear = agrees && bent > CLEAR * RADIANS
+    // a clear bend tells its hinge itself, unless it is one to the side
+    const clear =
+      bent > CLEAR * RADIANS && cross[0] * natural[0] + cross[1] * natural[1] + cross[2] * natural[2] > ASIDE * s
     middles.set(b, { hinge: clear ? normalize(cross) : natural, bent: agrees ? bent : -bent })
     for (const [top, bottom] of [
       [a, b],
@@ -132,3 +133,5 @@ export function jointFreedom(
 }
 /** Bends beyond this tell the way of their hinge themselves, degrees. */
 const CLEAR = 4
+/** Cosine of how far aside such a bend may lie. */
+const ASIDE = 0.65

@@ -227,6 +227,7 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.locator('[data-drive="rightHand end"]').click()
       await page.locator('[data-row="end rightHand"]').click()
       await pullHandle(page, 'end rightHand', 90, 150)
+      await page.locator('aside[aria-label="Bench"]').evaluate(bench => bench.scrollTo(0, 0))
     },
   },
   'handles-mass': {

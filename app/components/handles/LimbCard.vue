@@ -30,7 +30,7 @@ const rows = computed(() =>
       <div class="flex items-baseline justify-between">
         <span>{{ r.label }}</span>
         <span
-          v-if="r.off !== undefined && r.off > 12"
+          v-if="r.off !== undefined && r.off > 25"
           class="num text-xs text-madder"
           title="How far the bend lies from the plane of the joint's own hinge"
           >{{ r.off.toFixed(0) }}° off its hinge</span

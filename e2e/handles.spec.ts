@@ -71,6 +71,18 @@ test('a figure is pulled by its handles while feet and a held hand stay, kept as
   expect(apart(moved, { x: right.x + 60, y: right.y + 40 })).toBeLessThan(16)
   expect(apart(await centreOf(handle(page, 'turn leftHand')), held)).toBeLessThan(6)
 
+  // a foot is rolled over its ball: the heel rises, the other foot stays
+  await page.locator('[data-row="end leftFoot"]').click()
+  const other = await centreOf(handle(page, 'end rightFoot'))
+  const ankle = await centreOf(handle(page, 'turn leftFoot'))
+  await page.getByTestId('roll-foot').getByLabel(/^Roll/).first().fill('40')
+  await page.keyboard.press('Enter')
+  await settled(page)
+  expect((await centreOf(handle(page, 'turn leftFoot'))).y).toBeLessThan(ankle.y - 4)
+  expect(apart(await centreOf(handle(page, 'end rightFoot')), other)).toBeLessThan(1)
+  await page.getByTestId('undo').click()
+  await settled(page)
+
   // kept, brought to rest, taken up again
   await page.getByLabel('Name of the pose').fill('Bow')
   await page.getByTestId('keep-figure-pose').click()

@@ -138,3 +138,20 @@ test('a layer outlives another plan of the skeleton, and is taken back step by s
   await expect(page.getByTestId('layers')).toContainText('None yet')
   expect(errors).toEqual([])
 })
+
+test('what was corrected becomes a layer that can be edited, the figure stays where it was', async ({ page }) => {
+  const { errors } = await haul(page)
+  const handle = handleOn(page)
+  const parts = ['rightHand', 'leftHand', 'leftFoot', 'hips']
+  const before = await Promise.all(parts.map(p => centreOf(handle(p))))
+  await page.getByTestId('lay-corrections').click()
+  await settled(page)
+  await expect(page.getByTestId('layers')).toContainText('Corrections')
+  await expect(page.getByTestId('lay-corrections')).toHaveCount(0)
+  const after = await Promise.all(parts.map(p => centreOf(handle(p))))
+  after.forEach((p, i) => expect(Math.hypot(p.x - before[i]!.x, p.y - before[i]!.y)).toBeLessThan(2))
+  await page.getByTestId('undo').click()
+  await settled(page)
+  await expect(page.getByTestId('lay-corrections')).toBeVisible()
+  expect(errors).toEqual([])
+})

@@ -1,7 +1,9 @@
 import {
   copyOf,
   createPoser,
+  footPivots,
   poseOn,
+  rollFoot,
   shapeHand,
   storedPose,
   type DragOptions,
@@ -10,6 +12,7 @@ import {
   type HandShape,
   type HandledBody,
   type Hold,
+  type Pivot,
   type Poser,
   type StoredPose,
 } from '@chiraxis/core/handles'
@@ -36,6 +39,9 @@ const balanced = ref(false)
 const draft = shallowRef<Dragged>()
 const copied = shallowRef<StoredPose>()
 let drag: ReturnType<Poser['begin']>
+/** How far a foot is rolled, degrees, the pose it began in and the one that came of it. */
+const rolled = ref(0)
+let rollFrom: { readonly from: FigurePose; readonly to: StoredPose | undefined } | undefined
 
 const posers = new WeakMap<HandledBody, { skeleton: Skeleton; poser: Poser }>()
 
@@ -243,6 +249,34 @@ export function useHandlePose() {
   const fingersOf = (side: Side): string[] =>
     FINGERS.filter(f => fingerJoints(f).some(part => joints.value[side + f + part] !== undefined))
 
+  // --- feet ---
+  /** The foot whose end is chosen, with the places it can be rolled over. */
+  const foot = computed(() => {
+    const b = body.value,
+      s = skeleton.value
+    const limb = b?.set.limbs.find(l => l.leg && handles.one.value?.joint === l.end)
+    const pivots = b && s && limb && footPivots(s, b.joints, b.set, limb)
+    return limb && pivots && { limb, pivots }
+  })
+  function beginRoll(): void {
+    rolled.value = 0
+    rollFrom = undefined
+  }
+  /** Rolls the chosen foot, told from where it was when the rolling began. */
+  function roll(over: Pivot, degrees: number, joins = false): void {
+    const s = skeleton.value,
+      f = foot.value
+    // whatever else changed the pose in between is what it goes on from
+    if (rollFrom?.to !== choices.value.pose) beginRoll()
+    const from = rollFrom?.from ?? settled.value
+    if (!s || !f || !poser.value || !from) return
+    const radians = (degrees * Math.PI) / 180
+    const next = rollFoot(s, joints.value, poser.value.reach, from, f.limb, f.pivots, over, radians)
+    set(`Roll ${roleLabel(f.limb.ref)}`, next, joins)
+    rollFrom = { from, to: choices.value.pose }
+    rolled.value = degrees
+  }
+
   // --- holds ---
   const holds = computed<readonly Hold[]>(() => choices.value.holds ?? [])
   const holdOf = (j: number): Hold | undefined => {
@@ -329,6 +363,10 @@ export function useHandlePose() {
     handShape,
     setHand,
     fingersOf,
+    foot,
+    rolled,
+    beginRoll,
+    roll,
     holds,
     holdOf,
     setHold,

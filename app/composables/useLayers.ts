@@ -4,6 +4,7 @@ import {
   draggedShift,
   draggedTurn,
   driveOf,
+  keysBetween,
   layerParts,
   mirroredKey,
   poseKeys,
@@ -21,6 +22,7 @@ import {
 import { fromTo, length, normalize, quatAt, rotate, sub, vec3At, type Vec3 } from '@chiraxis/core/math'
 import type { Played } from '@chiraxis/core/motion'
 import { limbsOf, sideOf } from '@chiraxis/core/body'
+import { EXACT_TRANSFER } from '@chiraxis/core/perform'
 import type { OwnPose } from '@chiraxis/core/strain'
 import {
   forwardKinematics,
@@ -228,6 +230,33 @@ export function useLayers() {
       poseKeys(pose.turns, at.value, a.figureFrame).reduce((next, key) => withKey(next, key), l),
     )
   }
+  /** Whether corrections changed the take, so that they can be made a layer. */
+  const corrected = computed(() => {
+    const a = answer.value
+    if (!a || ownId.value || !below.value || a.carried.rotations.length !== below.value.rotations.length) return false
+    // a take on the spot has lost its way over the ground as well, unless what is below its layers is at hand
+    if (adjust.value.onTheSpot && !a.below) return false
+    const [from, to] = [a.carried, below.value]
+    return (
+      from.rotations.some((v, i) => Math.abs(v - to.rotations[i]!) > 1e-5) ||
+      from.translations.some((v, i) => Math.abs(v - to.translations[i]!) > 1e-5)
+    )
+  })
+  /** What was corrected becomes the lowest layer, to be edited; the corrections themselves are left out of this take. */
+  function layCorrections(): void {
+    const p = played.value,
+      a = answer.value
+    if (!p || !a || !below.value || !corrected.value) return
+    const keys = keysBetween({ ...p, take: a.carried }, below.value, s => player.toRecording(s))
+    const made: Layer = { id: crypto.randomUUID(), name: 'Corrections', mode: 'add', weight: 1, keys: [...keys] }
+    const { rest: _, asPerformed: __, ...off } = EXACT_TRANSFER
+    chosen.value = made.id
+    setTake('Corrections as a layer', {
+      layers: [made, ...layers.value].map(turned).map(l => ({ ...l, keys: [...l.keys] })),
+      correct: { ...take.value?.correct, ...off },
+      stretches: undefined,
+    })
+  }
   /** The other side does the same as its mirror image. */
   function toOtherSide(): void {
     const l = layer.value
@@ -367,6 +396,8 @@ export function useLayers() {
     copyKeys,
     pasteKeys,
     layPose,
+    corrected,
+    layCorrections,
     toOtherSide,
     hasOtherSide,
     pathOf,

@@ -1,19 +1,23 @@
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { angleOf, fromAxisAngle, quatAt, vec3At, type Vec3 } from '../src/math'
+import { angleOf, fromAxisAngle, quatAt, rotate, vec3At, type Vec3 } from '../src/math'
 import {
   copyOf,
   createPoser,
+  footPivots,
   handleSet,
   isDriven,
   limbReach,
   limbsOfSet,
+  PIVOTS,
   poseOn,
+  rollFoot,
   shapeHand,
   storedPose,
   type DragOptions,
   type Handle,
   type HandleSet,
+  type Pivot,
 } from '../src/handles'
 import { mirrored, worldPose, atBind, type Skeleton } from '../src/skeleton'
 import type { FigurePose } from '../src/reach'
@@ -202,6 +206,43 @@ describe('handles of a body', () => {
     for (const held of ['leftFoot', 'rightFoot', 'leftHand'])
       expect(off(placeOf(pose, held), placeOf(rest(), held))).toBeLessThan(1e-4)
     expect(angleOf(quatAt(pose.rotations, own.spine), quatAt(rest().rotations, own.spine))).toBeGreaterThan(0.02)
+  })
+  it('a foot rolls over its heel, ball, tip and edges, which stay on the ground where they were', () => {
+    const poser = createPoser(skeleton, own, [0, 0, 0, 1], set)
+    // knees bent a little, so that every roll is within reach
+    const from = poser.begin(rest(), handle('move hips'), placeOf(rest(), 'hips'), { reach: 'limb' })!([
+      0,
+      placeOf(rest(), 'hips')[1] - 0.12,
+      0,
+    ])
+    for (const ref of ['leftFoot', 'rightFoot']) {
+      const limb = set.limbs.find(l => l.ref === ref)!
+      const pivots = footPivots(skeleton, own, set, limb)!
+      const at = (p: FigurePose, over: Pivot): Vec3 => {
+        const w = worldOf(p)
+        const [x, y, z] = rotate(quatAt(w.rotations, limb.end), pivots[over].place)
+        const j = vec3At(w.positions, limb.end)
+        return [j[0] + x, j[1] + y, j[2] + z]
+      }
+      expect(at(from, 'tip')[2]).toBeGreaterThan(at(from, 'ball')[2])
+      expect(at(from, 'ball')[2]).toBeGreaterThan(at(from, 'heel')[2] + 0.1)
+      // the inner edge is the one at the other foot
+      expect(Math.abs(at(from, 'inner')[0])).toBeLessThan(Math.abs(at(from, 'outer')[0]) - 0.04)
+      const OTHER = { heel: 'tip', ball: 'heel', tip: 'heel', inner: 'outer', outer: 'inner' } as const
+      for (const over of PIVOTS) {
+        const rolled = rollFoot(skeleton, own, poser.reach, from, limb, pivots, over, 0.35)
+        expect(off(at(rolled, over), at(from, over))).toBeLessThan(1e-4)
+        // what lies on the other side rises
+        expect(at(rolled, OTHER[over])[1]).toBeGreaterThan(at(from, OTHER[over])[1] + 0.01)
+        expect(off(placeOf(rolled, 'hips'), placeOf(from, 'hips'))).toBe(0)
+        const back = rollFoot(skeleton, own, poser.reach, rolled, limb, pivots, over, -0.35)
+        expect(rotationsAlike(back, from, skeleton.names.length)).toBeLessThan(2e-3)
+      }
+      // over the ball the toes lie as they lay
+      const toes = own[ref.replace('Foot', 'Toes')]
+      const onBall = rollFoot(skeleton, own, poser.reach, from, limb, pivots, 'ball', 0.35)
+      expect(angleOf(quatAt(worldOf(onBall).rotations, toes), quatAt(worldOf(from).rotations, toes))).toBeLessThan(1e-3)
+    }
   })
   it('a fist curls fingers towards the palm, a spread hand takes their tips apart', () => {
     for (const side of ['left', 'right'] as const) {

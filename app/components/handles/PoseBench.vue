@@ -116,6 +116,7 @@ const picker = ref<HTMLInputElement>()
         </button>
       </div>
     </div>
+    <FootCard />
     <div v-if="posing.holds.value.length > 0" class="card" data-testid="holds">
       <h3>Held</h3>
       <div v-for="h in posing.holds.value" :key="h.joint" class="flex items-center justify-between py-0.5">

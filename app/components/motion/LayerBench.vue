@@ -88,6 +88,15 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
         <button class="press" data-testid="add-layer" @click="layers.add()">New layer</button>
       </div>
       <p v-if="layers.layers.value.length === 0" class="quiet py-1">None yet. Dragging a mark makes the first.</p>
+      <button
+        v-if="layers.corrected.value"
+        class="press my-1"
+        title="Feet, hands and elbow room as keys that can be changed; this take is corrected by nothing else then"
+        data-testid="lay-corrections"
+        @click="layers.layCorrections()"
+      >
+        Corrections as a layer
+      </button>
       <ul>
         <li
           v-for="l in [...layers.layers.value].reverse()"

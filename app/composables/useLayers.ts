@@ -1,4 +1,5 @@
 import {
+  applyLayers,
   createLayering,
   curveOf,
   draggedShift,
@@ -140,6 +141,37 @@ export function useLayers() {
     const next = [...layers.value]
     ;[next[i], next[k]] = [next[k]!, next[i]!]
     keep('Order of layers', next)
+  }
+
+  const counting = computed(() => layers.value.filter(l => !l.muted && l.weight > 0))
+  /** Layers that count become one that does the same; those that were left out stay as they are. */
+  function merge(): void {
+    const p = played.value
+    if (!p || counting.value.length < 2) return
+    const laid = applyLayers(p, counting.value, clock.value).take
+    const keys = keysBetween(p, laid, s => player.toRecording(s))
+    const made: Layer = {
+      ...blank(),
+      name: counting.value
+        .map(l => l.name)
+        .join(' + ')
+        .slice(0, 120),
+      keys: [...keys],
+    }
+    chosen.value = made.id
+    keep('Merge layers', [...layers.value.filter(l => !counting.value.includes(l)), made])
+  }
+  const alone = computed(
+    () => layers.value.length > 1 && layers.value.every(l => (l.id === layer.value?.id) !== (l.muted === true)),
+  )
+  /** Leaves out all other layers, or lets all count again. */
+  function onlyThis(): void {
+    const own = layer.value?.id
+    const again = alone.value
+    keep(
+      again ? 'Let all layers count' : `Only ${layer.value?.name}`,
+      layers.value.map(({ muted: _, ...l }) => (again || l.id === own ? l : { ...l, muted: true as const })),
+    )
   }
 
   // --- keys at the playhead ---
@@ -395,6 +427,10 @@ export function useLayers() {
     copied,
     copyKeys,
     pasteKeys,
+    counting,
+    merge,
+    alone,
+    onlyThis,
     layPose,
     corrected,
     layCorrections,

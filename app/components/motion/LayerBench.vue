@@ -151,6 +151,20 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
           @change="(v, joins) => layers.edit(`Weight of ${layer!.name}`, { weight: v / 100 }, joins)"
         />
         <ChoiceRow v-model="mode" label="Over the take" :options="MODES" />
+        <div v-if="layers.layers.value.length > 1" class="flex flex-wrap gap-2 pt-1">
+          <button class="press" :aria-pressed="layers.alone.value" data-testid="only-this" @click="layers.onlyThis()">
+            {{ layers.alone.value ? 'Let all count' : 'Only this one' }}
+          </button>
+          <button
+            class="press"
+            :disabled="layers.counting.value.length < 2"
+            title="All layers that count become one"
+            data-testid="merge-layers"
+            @click="layers.merge()"
+          >
+            Merge
+          </button>
+        </div>
       </template>
     </div>
     <div v-if="poses.length > 0" class="card" data-testid="lay-pose">

@@ -33,7 +33,7 @@ function markOf(phase: PhaseId): Mark {
       ? 'dashed'
       : s.handles.state === 'refused'
         ? 'ringed'
-        : derived.handles
+        : derived.handles || project.recipe.handles
           ? 'solid'
           : 'hollow'
   if (phase === 'motion')

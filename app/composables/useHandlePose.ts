@@ -18,7 +18,7 @@ import {
 } from '@chiraxis/core/handles'
 import { FINGERS, fingerJoints, roleLabel, type Side } from '@chiraxis/core/body'
 import { fromEuler, IDENTITY, quatAt, setQuat, setVec3, toEulerYXZ, vec3At, type Vec3 } from '@chiraxis/core/math'
-import type { FigurePose } from '@chiraxis/core/reach'
+import { restingPose, type FigurePose } from '@chiraxis/core/reach'
 import {
   jointRef,
   mirrored,
@@ -63,12 +63,11 @@ export function useHandlePose() {
       posers.set(b, (known = { skeleton: s, poser: createPoser(s, b.joints, [...IDENTITY], b.set) }))
     return known!.poser
   })
-  const resting = (s: Skeleton): FigurePose => ({ translations: s.restTranslations, rotations: s.restRotations })
   /** The pose as it is kept. */
   const settled = computed<FigurePose | undefined>(() => {
     const s = skeleton.value
     if (!s) return undefined
-    return choices.value.pose ? poseOn(s, joints.value, choices.value.pose) : resting(s)
+    return choices.value.pose ? poseOn(s, joints.value, choices.value.pose) : restingPose(s)
   })
   const pose = computed<FigurePose | undefined>(() => draft.value ?? settled.value)
   const isPosed = computed(() => choices.value.pose !== undefined)

@@ -73,13 +73,15 @@ export function useHandles() {
       return !h.minor || chosen.value.includes(h.id) || (isFinger(h.ref) && opened.value.has(sideOf(h.ref)))
     })
   })
-  /** A handle's shape as it is drawn: the body's own, a little larger, with what was changed by hand. */
-  function shapeOf(h: Handle): Contour {
-    const s = derived.skeleton
+  const bind = computed(() => derived.skeleton && worldPose(atBind(derived.skeleton)))
+  /** Shapes as they are drawn: the body's own, a little larger, with what was changed by hand. */
+  const shapes = computed(() => new Map(all.value.map(h => [h.id, drawnShape(h)])))
+  const shapeOf = (h: Handle): Contour => shapes.value.get(h.id) ?? h.shape
+  function drawnShape(h: Handle): Contour {
     const edit = choices.value.shapes?.[h.id]
     const tall = derived.shape?.straightened.height ?? 1.7
     const wide = h.kind === 'figure' ? 0.05 : h.kind === 'move' ? 0.03 : 0.004
-    const back = s ? conjugate(quatAt(worldPose(atBind(s)).rotations, h.shape.joint)) : undefined
+    const back = bind.value && conjugate(quatAt(bind.value.rotations, h.shape.joint))
     return contourWith(h.shape, {
       grow: edit?.grow,
       by: h.kind === 'bend' ? 0 : wide * tall,
@@ -220,6 +222,7 @@ export function useHandles() {
     namesOf,
     hidden,
     hiddenCount,
+    bind,
     shapeOf,
     choose,
     handleOfJoint,

@@ -3,7 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { isFinger } from '@chiraxis/core/body'
 import type { Handle } from '@chiraxis/core/handles'
 import { quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
-import { atBind, worldPose, type WorldPose } from '@chiraxis/core/skeleton'
+import type { WorldPose } from '@chiraxis/core/skeleton'
 import { colorOfSide } from '~/components/plate/overlay'
 import type { Placed, Stage } from '~/stage/stage'
 
@@ -68,9 +68,9 @@ const drawn = computed<Drawn[]>(() => {
 /** Where the points of a handle's shape are. What the figure stands on lies on the ground and goes along with it. */
 function placesOf(h: Handle, w: WorldPose): Vec3[] {
   const { points, joint } = handles.shapeOf(h)
-  const s = derived.skeleton!
-  const lies = h.kind === 'figure'
-  const from = lies ? worldPose(atBind(s)) : w
+  const bind = handles.bind.value
+  const lies = h.kind === 'figure' && bind !== undefined
+  const from = lies ? bind : w
   const at = vec3At(from.positions, joint)
   const turn = quatAt(from.rotations, joint)
   const now = vec3At(w.positions, joint)

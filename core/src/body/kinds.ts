@@ -30,6 +30,9 @@ export const hipLegsOf = (joints: Joints): readonly string[] =>
 /** The way a leg's middle joint stands out in the body's own frame: knees ahead, the elbows of front legs behind. */
 export const kneeWay = (leg: string): Vec3 => (leg.endsWith('Front') ? [0, 0, -1] : [0, 0, 1])
 
+/** The way the middle joint of a limb stands out, by its end's role: elbows behind. */
+export const middleWay = (end: string): Vec3 => (end.endsWith('Foot') ? kneeWay(end.slice(0, -4)) : [0, 0, -1])
+
 /** The role whose joint is the ball of a foot: the toes', or the foot's where there are none. */
 export const ballRole = (joints: Joints, leg: string): string =>
   joints[`${leg}Toes`] !== undefined ? `${leg}Toes` : `${leg}Foot`

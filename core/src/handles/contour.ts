@@ -1,5 +1,6 @@
 import {
   conjugate,
+  cross,
   dot,
   normalize,
   quatAt,
@@ -117,9 +118,3 @@ export function contourWith(
   }
   return { joint, points: out, closed }
 }
-
-const cross = (a: Vec3, b: Vec3): Vec3 => [
-  a[1] * b[2] - a[2] * b[1],
-  a[2] * b[0] - a[0] * b[2],
-  a[0] * b[1] - a[1] * b[0],
-]

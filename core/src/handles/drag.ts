@@ -18,7 +18,7 @@ import { createFigureSolver, type FigurePose, type Goal, type MassGoal, type Rea
 import { findJoint, worldPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { DriveChoice, Followed, Hold } from './choices'
 import type { Handle } from './handle'
-import { copyOf, limbReach, type LimbReach, type MutablePose } from './limb-reach'
+import { copyOf, limbReach, turnInSpace, type LimbReach } from './limb-reach'
 import type { DrivenChain, DrivenLimb, HandleSet } from './set'
 
 /** How a figure follows what is pulled. */
@@ -98,7 +98,7 @@ export function createPoser(
     })
 
   /** Brings ends back to where they stay, after something above them moved. @param except the limb that is pulled */
-  function bringBack(pose: MutablePose, from: FigurePose, options: DragOptions, except?: number): void {
+  function bringBack(pose: FigurePose, from: FigurePose, options: DragOptions, except?: number): void {
     const before = world(from)
     for (const { limb, follows } of staying(options)) {
       if (limb.end === except) continue
@@ -163,7 +163,7 @@ export function createPoser(
       return told(found, goals, true)
     }
   }
-  const shifted = (from: FigurePose, by: Vec3): MutablePose => {
+  const shifted = (from: FigurePose, by: Vec3): FigurePose => {
     const pose = copyOf(from)
     const p = skeleton.parents[carrier]
     const own = p < 0 ? by : rotate(conjugate(quatAt(world(from).rotations, p)), by)
@@ -172,10 +172,7 @@ export function createPoser(
   }
   function turnedTo(from: FigurePose, joint: number, by: Quat, options: DragOptions): Dragged {
     const pose = copyOf(from)
-    const w = world(from)
-    const p = skeleton.parents[joint]
-    const turned = multiply(by, quatAt(w.rotations, joint))
-    setQuat(pose.rotations, joint, p < 0 ? turned : multiply(conjugate(quatAt(w.rotations, p)), turned))
+    turnInSpace(skeleton, pose, world(from).rotations, joint, by)
     const limb = set.limbs.find(l => l.end === joint)
     if (options.reach === 'limb' || limb) {
       bringBack(pose, from, options, limb?.end)

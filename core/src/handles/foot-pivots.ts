@@ -14,7 +14,7 @@ import {
 } from '../math'
 import type { FigurePose } from '../reach'
 import { atBind, worldPose, type Skeleton } from '../skeleton'
-import { copyOf, type LimbReach, type MutablePose } from './limb-reach'
+import { copyOf, type LimbReach } from './limb-reach'
 import { handleId } from './handle'
 import type { DrivenLimb, HandleSet } from './set'
 
@@ -90,7 +90,7 @@ export function rollFoot(
   pivots: Readonly<Record<Pivot, FootPivot>>,
   over: Pivot,
   by: number,
-): MutablePose {
+): FigurePose {
   const pose = copyOf(from)
   const w = worldPose(skeleton, from.translations, from.rotations)
   const foot = quatAt(w.rotations, limb.end)

@@ -19,10 +19,6 @@ const SPREAD = [25, 12, 2, -9, -18] as const
 /** Fingers towards the little one are looser. */
 const LOOSER = [0.6, 0.8, 1, 1.2, 1.4] as const
 
-/** Whether a figure has a hand with fingers to shape. */
-export const hasFingers = (joints: Readonly<Record<string, number>>, side: Side): boolean =>
-  FINGERS.some(f => fingerJoints(f).some(part => joints[side + f + part] !== undefined))
-
 /**
  * A pose with one hand shaped; its fingers are told from how they were bound, everything else stays.
  * @param only one finger; left out, all

@@ -3,7 +3,6 @@ import {
   conjugate,
   cross,
   dot,
-  fromAxisAngle,
   fromTo,
   length,
   multiply,
@@ -38,7 +37,7 @@ export interface LimbReach {
    * is. Near the end of its reach it gives softly and the girdle helps.
    * @returns how far it stays off, metres
    */
-  to(pose: MutablePose, limb: DrivenLimb, goal: ReachGoal): number
+  to(pose: FigurePose, limb: DrivenLimb, goal: ReachGoal): number
   /** Where a limb's end is, how it is turned, and where its middle points: what brings it back to this pose. */
   endOf(pose: FigurePose, limb: DrivenLimb): EndOfLimb
   /** How far the plane a limb is bent in lies from that of its hinge, degrees; nothing where it is straight. */
@@ -53,13 +52,8 @@ export interface EndOfLimb extends ReachGoal {
   readonly firm: true
 }
 
-/** A pose that is worked on. */
-export interface MutablePose {
-  readonly translations: Float32Array
-  readonly rotations: Float32Array
-}
-
-export const copyOf = ({ translations, rotations }: FigurePose): MutablePose => ({
+/** A pose to be worked on. */
+export const copyOf = ({ translations, rotations }: FigurePose): FigurePose => ({
   translations: translations.slice(),
   rotations: rotations.slice(),
 })
@@ -72,7 +66,7 @@ export function limbReach(skeleton: Skeleton, limbs: readonly DrivenLimb[]): Lim
   )
   /** The way a limb's middle stands out by its hinge, in the upper joint's space. */
   const natural = (limb: DrivenLimb): Vec3 => rotate(conjugate(quatAt(bind.rotations, limb.upper)), limb.way)
-  function to(pose: MutablePose, limb: DrivenLimb, goal: ReachGoal): number {
+  function to(pose: FigurePose, limb: DrivenLimb, goal: ReachGoal): number {
     let world = worldPose(skeleton, pose.translations, pose.rotations)
     const turn = goal.turn ?? quatAt(world.rotations, limb.end)
     const at = (j: number): Vec3 => vec3At(world.positions, j)
@@ -91,18 +85,13 @@ export function limbReach(skeleton: Skeleton, limbs: readonly DrivenLimb[]): Lim
       const angle = length(rotationVector(whole))
       if (angle < 1e-9) break
       const gives = left * Math.tanh(angle / left)
-      turnInSpace(pose, world.rotations, limb.girdle, slerp([0, 0, 0, 1], whole, gives / angle))
+      turnInSpace(skeleton, pose, world.rotations, limb.girdle, slerp([0, 0, 0, 1], whole, gives / angle))
       left -= gives
       world = worldPose(skeleton, pose.translations, pose.rotations)
       if (!goal.firm) break
     }
     solver.reach(made.get(limb.ref)!, world, pose, 0, { ...goal, turn })
     return length(sub(vec3At(worldPose(skeleton, pose.translations, pose.rotations).positions, limb.end), place))
-  }
-  function turnInSpace(pose: MutablePose, rotations: Float64Array, j: number, by: Quat): void {
-    const p = skeleton.parents[j]
-    const turned = multiply(by, quatAt(rotations, j))
-    setQuat(pose.rotations, j, p < 0 ? turned : multiply(conjugate(quatAt(rotations, p)), turned))
   }
   function endOf(pose: FigurePose, limb: DrivenLimb): EndOfLimb {
     const world = worldPose(skeleton, pose.translations, pose.rotations)
@@ -131,8 +120,9 @@ export function limbReach(skeleton: Skeleton, limbs: readonly DrivenLimb[]): Lim
   return { to, endOf, off }
 }
 
-/** A pole that stands so far about the line of a limb from where it points. @param by radians */
-export function swivelled(u: Vec3, e: Vec3, pole: Vec3, by: number): Vec3 {
-  const axis = normalize(sub(e, u), [0, -1, 0])
-  return add(u, rotate(fromAxisAngle(axis, by), sub(pole, u)))
+/** Turns a joint of a pose in space. @param world 4·J, turns in space before */
+export function turnInSpace(skeleton: Skeleton, pose: FigurePose, world: ArrayLike<number>, j: number, by: Quat): void {
+  const p = skeleton.parents[j]
+  const turned = multiply(by, quatAt(world, j))
+  setQuat(pose.rotations, j, p < 0 ? turned : multiply(conjugate(quatAt(world, p)), turned))
 }

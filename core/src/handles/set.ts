@@ -13,10 +13,10 @@ import {
   type Vec3,
   type WorkOptions,
 } from '../math'
-import { isFinger, kneeWay, limbsOf, sideOf } from '../body'
+import { isFinger, middleWay, limbsOf, sideOf } from '../body'
 import { weldByPosition, type Mesh } from '../mesh'
 import { bindPose, childrenOf, jointRef, jointSide, nextJoint, type Skeleton } from '../skeleton'
-import type { Skin } from '../skin'
+import { verticesByJoint, type Skin } from '../skin'
 import { cutAround, flattest, outlineAlong } from './contour'
 import { handleId, type Contour, type Handle, type HandleKind } from './handle'
 
@@ -100,7 +100,7 @@ export async function handleSet(
     const p = skeleton.parents[j]
     return { from: at(j), way: p < 0 ? [0, 1, 0] : scale(sub(at(j), at(p)), 0.5) }
   }
-  const owned = ownedVertices(mesh, skeleton, skin)
+  const owned = verticesByJoint(skin, skeleton.names.length)
 
   const limbs = limbsOfSet(skeleton, joints, frame, at)
   const ends = new Map(limbs.map(l => [l.end, l]))
@@ -217,13 +217,6 @@ export async function handleSet(
   }
 }
 
-function ownedVertices(mesh: Mesh, skeleton: Skeleton, skin: Skin): readonly number[][] {
-  const own: number[][] = skeleton.names.map(() => [])
-  // influences are kept strongest first
-  for (let v = 0; v < mesh.positions.length / 3; v++) own[skin.joints[skin.influences * v]].push(v)
-  return own
-}
-
 /** The limbs of a figure by its roles. */
 export function limbsOfSet(
   skeleton: Skeleton,
@@ -246,7 +239,7 @@ export function limbsOfSet(
         end: c,
         ref: end,
         leg,
-        way: rotate(back, leg ? kneeWay(end.slice(0, -4)) : [0, 0, -1]),
+        way: rotate(back, middleWay(end)),
         ...(!leg && shoulder !== undefined && skeleton.parents[a] === shoulder && { girdle: shoulder }),
       },
     ]
@@ -258,7 +251,7 @@ function chainsOf(
   skeleton: Skeleton,
   children: readonly number[][],
   ends: ReadonlyMap<number, DrivenLimb>,
-  owned: readonly number[][],
+  owned: readonly (readonly number[])[],
 ): DrivenChain[] {
   const inLimb = new Set<number>()
   for (const { upper, end } of ends.values())

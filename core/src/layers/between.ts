@@ -49,7 +49,8 @@ export function keysBetween(
   const root = rootAbove(skeleton, joints.hips ?? 0)
   const hips = joints.hips ?? root
   const solver = createLimbSolver(skeleton)
-  const [now, then] = [worldPoseBuffer(J), worldPoseBuffer(J)]
+  const [now, then, tried] = [worldPoseBuffer(J), worldPoseBuffer(J), worldPoseBuffer(J)]
+  const local = new Float32Array(4 * J)
   const R = new Float32Array(4 * J),
     T = new Float32Array(3 * J)
   const tracks = new Map<string, { values: Float64Array; off: number }>()
@@ -70,19 +71,23 @@ export function keysBetween(
     update()
     for (let j = 0; j < J; j++) {
       const drive = turns[j]
-      if (!drive) continue
       const p = skeleton.parents[j]
+      // what a parent was turned by is known to what hangs on it
+      const turnOf = (local: Quat): Quat => (p < 0 ? local : multiply(quatAt(now.rotations, p), local))
+      setQuat(now.rotations, j, turnOf(quatAt(R, j)))
+      if (!drive) continue
       // an end keeps the turn it has in space while its limb is brought somewhere
-      const local: Quat =
+      const turned: Quat =
         ends.has(j) && p >= 0
           ? multiply(conjugate(quatAt(now.rotations, p)), quatAt(then.rotations, j))
           : quatAt(wanted.rotations, f * J + j)
-      const own = rotationVector(multiply(conjugate(quatAt(R, j)), local))
+      const own = rotationVector(multiply(conjugate(quatAt(R, j)), turned))
       if (Math.hypot(...own) < 1e-6) continue
       put(channelName('turn', jointRef(skeleton, j)), f, rotate(drive.axes, own), TURN_OFF)
-      setQuat(R, j, local)
-      update()
+      setQuat(R, j, turned)
+      setQuat(now.rotations, j, turnOf(turned))
     }
+    update()
     if (move) {
       const by = sub(vec3At(then.positions, hips), vec3At(now.positions, hips))
       if (Math.hypot(...by) > 1e-6) {
@@ -108,8 +113,6 @@ export function keysBetween(
   function asked(limb: Limb): Vec3 {
     const goal = vec3At(then.positions, limb.end)
     const by = sub(goal, vec3At(now.positions, limb.end))
-    const tried = { positions: new Float64Array(3 * J), rotations: new Float64Array(4 * J) }
-    const local = new Float32Array(4 * J)
     for (let look = 0; look < LOOKS; look++) {
       tried.positions.set(now.positions)
       tried.rotations.set(now.rotations)
@@ -121,9 +124,9 @@ export function keysBetween(
     }
     return by
   }
-  const turned = [...tracks.keys()]
+  const turning = [...tracks.keys()]
   for (let looser = 1; ; looser *= 2) {
-    const first = keysOf(turned, looser)
+    const first = keysOf(turning, looser)
     // ends are brought to their places from where the keys that were kept leave them
     const layering = createLayering(below, [{ id: 'first', name: 'first', mode: 'add', weight: 1, keys: first }])
     for (const [role] of limbs) tracks.delete(channelName('reach', role))
@@ -138,7 +141,7 @@ export function keysBetween(
         put(channelName('reach', role), f, draggedShift(parts, drive, [0, 0, 0], by, now, 1), SHIFT_OFF)
       }
     }
-    const reached = [...tracks.keys()].filter(c => !turned.includes(c))
+    const reached = [...tracks.keys()].filter(c => !turning.includes(c))
     const keys = [...first, ...keysOf(reached, looser)]
     if (keys.length <= MOST_KEYS) return keys.map(k => ({ ...k, at: Math.max(0, recordingOf(k.at)) }))
   }

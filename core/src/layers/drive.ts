@@ -10,7 +10,7 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import { hipLegsOf, kneeWay, limbsOf } from '../body'
+import { hipLegsOf, middleWay, limbsOf } from '../body'
 import { limbOf, type Limb, type Played } from '../motion'
 import { atBind, findJoint, worldPose, type WorldPose } from '../skeleton'
 import type { ChannelKind } from './layer'
@@ -53,9 +53,8 @@ export function layerParts({ skeleton, joints, frame }: Omit<Played, 'take'>): L
     const [a, b, c] = [joints[upper], joints[lower], joints[end]]
     if (a === undefined || b === undefined || c === undefined) continue
     const leg = end.endsWith('Foot')
-    const way: Vec3 = leg ? kneeWay(end.slice(0, -4)) : [0, 0, -1]
     limbs.set(end, {
-      limb: limbOf(bind, a, b, c, rotate(back, way)),
+      limb: limbOf(bind, a, b, c, rotate(back, middleWay(end))),
       long: distance(at(a), at(b)) + distance(at(b), at(c)),
       leg,
     })

@@ -1,7 +1,7 @@
 import { add, conjugate, dot, length, normalize, quatAt, rotate, scale, sub, vec3At, type Vec3 } from '../math'
 import type { Mesh } from '../mesh'
 import { bindPose, childrenOf, nextJoint, type Skeleton } from '../skeleton'
-import type { Skin } from '../skin'
+import { verticesByJoint, type Skin } from '../skin'
 
 /** A volume around a bone: a ball at either end, of different size, and what lies between. All in the joint's own space, metres. */
 export interface Capsule {
@@ -21,9 +21,7 @@ const FEWEST = 12
 export function capsulesOf(mesh: Mesh, skeleton: Skeleton, skin: Skin): Capsule[] {
   const bind = bindPose(skeleton)
   const children = childrenOf(skeleton)
-  const own: number[][] = skeleton.names.map(() => [])
-  // influences are kept strongest first
-  for (let v = 0; v < mesh.positions.length / 3; v++) own[skin.joints[skin.influences * v]].push(v)
+  const own = verticesByJoint(skin, skeleton.names.length)
   return skeleton.names.flatMap((_, j): Capsule[] => {
     if (own[j].length < FEWEST) return []
     const back = conjugate(quatAt(bind.rotations, j))

@@ -1,6 +1,9 @@
-import { bodyPart, kneeWay, limbsOf } from '../body'
+import { bodyPart, middleWay, limbsOf } from '../body'
 import {
+  angleBetween,
   conjugate,
+  cross,
+  dot,
   fromDirections,
   multiply,
   normalize,
@@ -12,7 +15,7 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import { atBind, childrenOf, naturalHinge, nextJoint, worldPose, type Skeleton } from '../skeleton'
+import { atBind, boneDirection, childrenOf, naturalHinge, worldPose, type Skeleton } from '../skeleton'
 
 /**
  * How a joint gives. Its own axes stand so: the first is its hinge, the second runs along its bone, the third across both; a
@@ -76,20 +79,16 @@ export function jointFreedom(
   for (const [upper, lower, end] of limbsOf(joints)) {
     const [a, b, c] = [joints[upper], joints[lower], joints[end]]
     if (a === undefined || b === undefined || c === undefined) continue
-    const leg = end.endsWith('Foot')
     const [u, l] = [sub(at(b), at(a)), sub(at(c), at(b))]
     if (length(u) < 1e-7 || length(l) < 1e-7) continue
-    const way: Vec3 = leg ? kneeWay(end.slice(0, -4)) : [0, 0, -1]
-    const natural = naturalHinge(normalize(u), normalize(l), rotate(back, way))
     const [nu, nl] = [normalize(u), normalize(l)]
-    const cross: Vec3 = [nu[1] * nl[2] - nu[2] * nl[1], nu[2] * nl[0] - nu[0] * nl[2], nu[0] * nl[1] - nu[1] * nl[0]]
-    const s = length(cross)
-    const bent = Math.atan2(s, nu[0] * nl[0] + nu[1] * nl[1] + nu[2] * nl[2])
-    const agrees = cross[0] * natural[0] + cross[1] * natural[1] + cross[2] * natural[2] >= 0
+    const natural = naturalHinge(nu, nl, rotate(back, middleWay(end)))
+    const axis = cross(nu, nl)
+    const along = dot(axis, natural)
+    const bent = angleBetween(nu, nl)
     // a clear bend tells its hinge itself, unless it is one to the side
-    const clear =
-      bent > CLEAR * RADIANS && cross[0] * natural[0] + cross[1] * natural[1] + cross[2] * natural[2] > ASIDE * s
-    middles.set(b, { hinge: clear ? normalize(cross) : natural, bent: agrees ? bent : -bent })
+    const clear = bent > CLEAR * RADIANS && along > ASIDE * length(axis)
+    middles.set(b, { hinge: clear ? normalize(axis) : natural, bent: along >= 0 ? bent : -bent })
     for (const [top, bottom] of [
       [a, b],
       [b, c],
@@ -101,17 +100,8 @@ export function jointFreedom(
     const world = quatAt(bind.rotations, j)
     const own = conjugate(world)
     const bindLocal = p < 0 ? world : multiply(conjugate(quatAt(bind.rotations, p)), world)
-    const next = nextJoint(skeleton, children, j)
-    const tip = skeleton.tips ? vec3At(skeleton.tips, j) : ([0, 0, 0] as Vec3)
-    let along: Vec3 =
-      next !== undefined
-        ? rotate(own, sub(at(next), at(j)))
-        : length(tip) > 1e-7
-          ? tip
-          : p >= 0
-            ? rotate(own, sub(at(j), at(p)))
-            : [0, 1, 0]
-    along = length(along) > 1e-9 ? normalize(along) : [0, 1, 0]
+    const bone = boneDirection(skeleton, j, children, bind) ?? (p < 0 ? undefined : sub(at(j), at(p)))
+    const along = bone && length(bone) > 1e-9 ? rotate(own, normalize(bone)) : ([0, 1, 0] as Vec3)
     const middle = middles.get(j)
     const role = skeleton.roles[j] ?? ''
     const part = bodyPart(role)

@@ -75,3 +75,11 @@ export function withRows(skin: Skin, rows: Skin, from: Uint32Array): Skin {
   })
   return { influences: k, joints, weights }
 }
+
+/** The vertices that each joint moves most. */
+export function verticesByJoint({ influences, joints }: Skin, count: number): readonly (readonly number[])[] {
+  const own: number[][] = Array.from({ length: count }, () => [])
+  // influences are kept strongest first
+  for (let v = 0; v < joints.length / influences; v++) own[joints[influences * v]].push(v)
+  return own
+}

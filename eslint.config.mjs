@@ -12,6 +12,7 @@ const FLOORS = [
   ['surface'],
   ['correct', 'mass'],
   ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles'],
+  ['props'],
   ['document'],
   ['formats', 'findings'],
   ['recipe', 'batch'],

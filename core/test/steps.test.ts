@@ -61,6 +61,7 @@ const full: Recipe = {
   body: file('body.glb'),
   takes: [take('walk'), take('run')],
   correctives: [bend],
+  props: [{ id: 'pole', name: 'Pole', file: file('pole.glb'), beside: [], carry: { by: 'leftHand' } }],
 }
 
 /** What every step is asked of in this test. */
@@ -71,11 +72,13 @@ const asked = (step: StepName): unknown =>
       ? file('weights.json')
       : step === 'findings'
         ? ['walk']
-        : ['performance', 'carried', 'corrected', 'layered', 'take'].includes(step)
+        : ['performance', 'carried', 'corrected', 'layered', 'held', 'take'].includes(step)
           ? 'walk'
           : step === 'corrective'
             ? 'bend'
-            : undefined
+            : step === 'prop'
+              ? 'pole'
+              : undefined
 const keysOf = (recipe: Recipe): Record<StepName, string> =>
   Object.fromEntries(
     Object.keys(STEPS).map(step => [step, keyOf(step as 'take', recipe, asked(step as StepName) as string)]),
@@ -95,7 +98,7 @@ const SHAPE: StepName[] = [
   'planned',
   'solid',
 ]
-const TAKE: StepName[] = ['carried', 'corrected', 'layered', 'take', 'findings']
+const TAKE: StepName[] = ['carried', 'corrected', 'layered', 'held', 'take', 'findings']
 const SKIN: StepName[] = [
   'skin',
   'corrective',
@@ -103,8 +106,10 @@ const SKIN: StepName[] = [
   'strain',
   'bodySurface',
   'handles',
+  'holding',
   'corrected',
   'layered',
+  'held',
   'take',
   'findings',
 ]
@@ -220,7 +225,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   [
     'takes.correct',
     r => ({ ...r, takes: [take('walk', { correct: { limits: false } }), r.takes[1]!] }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'takes.stretches',
@@ -228,7 +233,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
       ...r,
       takes: [take('walk', { stretches: [{ from: 0, to: 1, correct: { limits: false } }] }), r.takes[1]!],
     }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'takes.contacts',
@@ -239,7 +244,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
         r.takes[1]!,
       ],
     }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'takes.layers',
@@ -247,7 +252,24 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
       ...r,
       takes: [take('walk', { layers: [{ id: 'a', name: 'A', mode: 'add', weight: 1, keys: [] }] }), r.takes[1]!],
     }),
-    ['layered', 'take', 'findings'],
+    ['layered', 'held', 'take', 'findings'],
+  ],
+  [
+    'takes.props',
+    r => ({ ...r, takes: [take('walk', { props: [{ prop: 'pole', at: 1, by: 'ground' }] }), r.takes[1]!] }),
+    ['held', 'take', 'findings'],
+  ],
+  ['ownProps', r => ({ ...r, ownProps: { walk: [{ prop: 'pole', at: 1, by: 'ground' }] } }), ['take', 'findings']],
+  [
+    'props: how it is carried',
+    r => ({ ...r, props: [{ ...r.props![0]!, carry: { by: 'hips' } }] }),
+    ['held', 'take', 'findings'],
+  ],
+  ['props: how large', r => ({ ...r, props: [{ ...r.props![0]!, scale: 2 }] }), ['prop', 'held', 'take', 'findings']],
+  [
+    'props: its file',
+    r => ({ ...r, props: [{ ...r.props![0]!, file: file('oar.glb') }] }),
+    ['prop', 'held', 'take', 'findings'],
   ],
   [
     'ownLayers',
@@ -259,32 +281,32 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   [
     'transfer.ground',
     r => ({ ...r, transfer: { ...r.transfer, ground: false } }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'transfer.asPerformed',
     r => ({ ...r, transfer: { ...r.transfer, asPerformed: false } }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'transfer.limits',
     r => ({ ...r, transfer: { ...r.transfer, limits: false } }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'transfer.girdle',
     r => ({ ...r, transfer: { ...r.transfer, girdle: true } }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'transfer.hands',
     r => ({ ...r, transfer: { ...r.transfer, hands: 0.5 } }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'transfer.elbowRoom',
     r => ({ ...r, transfer: { ...r.transfer, elbowRoom: 0.02 } }),
-    ['corrected', 'layered', 'take', 'findings'],
+    ['corrected', 'layered', 'held', 'take', 'findings'],
   ],
   [
     'performers',
@@ -326,12 +348,15 @@ describe('the table of steps', () => {
         'stretches',
         'contacts',
         'layers',
+        'props',
       ] as const
     ).filter(k => k !== 'id' && !told.has(`takes.${k}`))
     expect(step).toEqual([])
   })
   it('does not let the skin into a take whose arms, hands and feet are let be', () => {
-    const free: Recipe = { ...full, transfer: { ...full.transfer, elbowRoom: null, ground: false, hands: 0 } }
+    const transfer = { ...full.transfer, elbowRoom: null, ground: false, hands: 0 }
+    // hands that hold something ask for it
+    const free: Recipe = { ...full, transfer, props: [] }
     const painted: Recipe = { ...free, skin: { ...free.skin, edits: [stroke(0.2)] } }
     expect(keyOf('take', painted, 'walk')).toBe(keyOf('take', free, 'walk'))
   })

@@ -22,6 +22,7 @@ import {
   withFaults,
   withTake,
 } from './figures'
+import { FERRY_POLE, propFile, SIGNAL_LANTERN } from './props'
 import { heronPlanFile } from './heron-plan'
 import { HOUND_MOVES, HOUND_TAGS, MOVES, NORTH, NORTH_HOUND, record, SOUTH, SOUTH_HOUND, TAGS } from './takes'
 
@@ -86,6 +87,7 @@ export async function buildDemo(detail = 1): Promise<{ name: string; bytes: Uint
   const dense = makeFigure(PIM, { ...vertices(100_000), palette: PIM_COLORS, eyes: true })
   files.push({ name: 'pim-dense.glb', bytes: await writeGlb({ name: 'Pim', mesh: dense.mesh }) })
   truth['pim-dense'] = { height: dense.height, joints: dense.joints }
+  for (const { file, made } of PROPS) files.push({ name: file, bytes: propFile(made) })
   const contacts: Record<string, unknown> = {}
   const takes: { file: string; name: string; performer: string; tags: readonly string[]; kind: 'biped' | 'fourleg' }[] =
     []
@@ -117,11 +119,35 @@ export async function buildDemo(detail = 1): Promise<{ name: string; bytes: Uint
   const index = {
     figures,
     takes,
+    props: PROPS.map(({ file, made, carry, takes: used }) => ({ file, name: made.name, carry, takes: used })),
     hashes: Object.fromEntries(files.map(f => [f.name, hashBytes(f.bytes)])),
   }
   files.push({ name: 'index.json', bytes: new TextEncoder().encode(JSON.stringify(index, null, 1)) })
   return files
 }
+
+/** What the crew carries: how, and how in takes that need it. */
+const PROPS = [
+  {
+    file: 'ferry-pole.glb',
+    made: FERRY_POLE,
+    carry: { by: 'leftHand', grip: 'grip lower' },
+    takes: {
+      'pole push': {
+        by: 'rightHand',
+        grip: 'grip lower',
+        second: { by: 'leftHand', grip: 'grip upper' },
+        aim: 'between',
+      },
+    },
+  },
+  {
+    file: 'signal-lantern.glb',
+    made: SIGNAL_LANTERN,
+    carry: { by: 'rightHand', grip: 'grip bail' },
+    takes: {},
+  },
+] as const
 
 /** What was recorded, on two legs and on four. */
 const REPERTOIRE = [

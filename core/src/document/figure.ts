@@ -5,6 +5,7 @@ import type { Take } from '../motion'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { GltfDocument, SourceWay } from './gltf'
+import type { PropToWrite } from './write-props'
 
 /** What the file held when it was read, and how the figure that is to be written came from it. */
 export interface SourceFigure {
@@ -47,6 +48,8 @@ export interface FigureToWrite {
   readonly takes: readonly Take[]
   /** Shapes that turning joints bring on. */
   readonly shapes?: readonly DrivenShape[]
+  /** What it carries. */
+  readonly props?: readonly PropToWrite[]
   /** Materials whose colour image is the normal map it is meant to be. */
   readonly normalMaps: readonly string[]
   readonly source: SourceFigure

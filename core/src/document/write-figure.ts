@@ -5,6 +5,7 @@ import type { FigureToWrite } from './figure'
 import type { GltfDocument, GltfJson } from './gltf'
 import { sweep } from './sweep'
 import { jointsChange, writeNodes } from './write-nodes'
+import { writeProps } from './write-props'
 import { writeShapes } from './write-shapes'
 import { writeSkin } from './write-skin'
 import { planRuns, writeSurface, type RunPlan, type WeightPlan } from './write-surface'
@@ -28,14 +29,22 @@ export function writeFigure(figure: FigureToWrite): GltfDocument {
   if (joints.gone.size > 0) tellRoles(draft.json, figure, joints.nodes)
   draft.json.asset = { ...draft.json.asset, generator: 'Chiraxis' }
   if (draft.json.scene === undefined) draft.json.scene = source.way.scene
-  const { json } = draft
+  // takes stand first, in the figure's order
+  const { document, unseen } = writeProps(
+    draft.done(),
+    source.way.scene,
+    figure.props ?? [],
+    joints.nodes,
+    figure.takes.map((_, i) => i),
+  )
+  const { json } = document
   const skinned = new Set(json.nodes?.map(n => n.skin))
   const meshes = new Set(json.nodes?.map(n => n.mesh))
   const before = source.document.json
   // what nothing used before is none of our business
   const used = { skin: new Set(before.nodes?.map(n => n.skin)), mesh: new Set(before.nodes?.map(n => n.mesh)) }
-  const out = sweep(draft.done(), {
-    nodes: new Set([...joints.gone, ...emptied(json, before)]),
+  const out = sweep(document, {
+    nodes: new Set([...joints.gone, ...emptied(json, before), ...unseen]),
     skins: gone(json.skins?.length, skinned, used.skin, i => json.skins![i].joints.some(n => joints.gone.has(n))),
     meshes: gone(json.meshes?.length, meshes, used.mesh),
   })

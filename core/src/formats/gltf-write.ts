@@ -1,4 +1,4 @@
-import { packGlb, writeFigure, freshDocument, type SourceFigure } from '../document'
+import { packGlb, writeFigure, freshDocument, type PropToWrite, type SourceFigure } from '../document'
 import { settleNormalMaps, type ImageFile, type Material, type Mesh } from '../mesh'
 import type { CorrectiveShape } from '../corrective'
 import type { Take } from '../motion'
@@ -16,6 +16,8 @@ export interface GltfContent {
   readonly takes?: readonly Take[]
   /** Shapes that turning joints bring on. */
   readonly shapes?: readonly CorrectiveShape[]
+  /** What it carries, as nodes of their own. */
+  readonly props?: readonly PropToWrite[]
   /** Materials whose colour image is a normal map by what it shows. */
   readonly normalMaps?: readonly string[]
   /** The document it came in, which is kept but for what changed. */
@@ -28,10 +30,21 @@ export interface GltfContent {
  * `extras`), skin with as many influence sets as needed, one animation per take. The same content gives the same bytes.
  */
 export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBuffer>> {
-  const { name, mesh, skeleton, skin, takes = [], normalMaps = [], materials = [], images = [], shapes = [] } = content
+  const {
+    name,
+    mesh,
+    skeleton,
+    skin,
+    takes = [],
+    normalMaps = [],
+    materials = [],
+    images = [],
+    shapes = [],
+    props,
+  } = content
   const source = content.source ?? {
     ...freshDocument(name, mesh, settleNormalMaps(materials, normalMaps), images),
     joints: skeleton?.names.map(() => -1) ?? [],
   }
-  return packGlb(writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes }))
+  return packGlb(writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes, props }))
 }

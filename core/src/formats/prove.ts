@@ -5,8 +5,10 @@ import { angleOf, ChiraxisError, maxOf, quatAt } from '../math'
 import { boundsOf, type Mesh } from '../mesh'
 import { bindPose, worldPose, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
+import { openGltf } from './gltf-open'
 import { readGltf } from './gltf-read'
 import type { GltfContent } from './gltf-write'
+import { proveProps, withoutMounts } from './prove-props'
 import { proveShapes } from './prove-shapes'
 import type { Received } from './received'
 import { twinParts } from './twin-parts'
@@ -47,7 +49,7 @@ const MOST_WEIGHT = 1e-3
  */
 export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise<Proof> {
   const { report, inherited } = await validated(bytes, content)
-  const read = await readGltf(bytes, undefined, undefined, { still: true })
+  const read = await readGltf(await withoutProps(bytes, content), undefined, undefined, { still: true })
   const size = content.mesh ? sizeOf(content.mesh.positions) : 1
   const errors = { position: 0, rotation: 0, weight: 0 }
   const pairs = content.skeleton ? jointPairs(content.skeleton, read.skeleton) : []
@@ -91,6 +93,14 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
     ...(source && { sameAsSource: true }),
     bytes: bytes.length,
   }
+}
+
+/** The file as it would be without its props, which are held against where they should be. */
+async function withoutProps(bytes: Uint8Array, content: GltfContent): Promise<Uint8Array> {
+  if (!content.props?.length) return bytes
+  const { document } = await openGltf(bytes)
+  proveProps(content, document)
+  return packGlb(withoutMounts(document, new Set(content.props.map(p => p.id))))
 }
 
 /**

@@ -20,6 +20,7 @@ import { rigEditSchema, type RigEdit } from '../rig'
 import { ownPoseSchema } from '../strain'
 import { correctiveSchema, MOST_CORRECTIVES } from '../corrective'
 import { handleChoicesSchema } from '../handles'
+import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '../props'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
 export const NAME_LENGTH = 300
@@ -64,6 +65,8 @@ export const takeRefSchema = z.object({
   contacts: z.array(toldContactSchema).max(MOST_CONTACTS).optional(),
   /** Changes by hand over the take, the topmost last. */
   layers: z.array(layerSchema).max(MOST_LAYERS).optional(),
+  /** When props are carried otherwise than they are told to be. */
+  props: z.array(propKeySchema).max(MOST_PROP_KEYS).optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
   /** How the performer stands, where it was told. */
@@ -192,6 +195,10 @@ export const recipeSchema = z.object({
   checkPoses: z.array(ownPoseSchema).max(500).optional(),
   /** What was settled about handles, the figure's mass and the pose it is worked on in. */
   handles: handleChoicesSchema.optional(),
+  /** What the figure carries. */
+  props: z.array(propSchema).max(MOST_PROPS).optional(),
+  /** When props are carried otherwise in takes that came with the body, by the take's id. */
+  ownProps: z.record(z.string().min(1).max(300), z.array(propKeySchema).max(MOST_PROP_KEYS)).optional(),
   /** Layers over takes that came with the body, by the take's id. */
   ownLayers: z.record(z.string().min(1).max(300), z.array(layerSchema).max(MOST_LAYERS)).optional(),
   /** Shapes the surface takes while joints are turned. */

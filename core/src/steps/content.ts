@@ -1,14 +1,15 @@
 import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import type { Take } from '../motion'
-import { jointIds } from '../skeleton'
-import { sourceAsRead, type SourceFigure } from '../document'
+import { GROUND, propsInPose, ridesOn, stillCourse } from '../props'
+import { findJoint, jointIds, recogniseRoles } from '../skeleton'
+import { freshDocument, sourceAsRead, type PropToWrite, type SourceFigure } from '../document'
 import type { GltfContent } from '../formats'
 import { ownTakeIds, type Recipe } from '../recipe'
 import type { Derivation } from './derivation'
-import { performOwnTake } from './own-take'
+import { propsOf } from './props-in-takes'
 import { receivedRig } from './received-rig'
 import type { ShapeResult } from './shape-result'
-import type { RigResult } from './types'
+import type { Carrying, RigResult } from './types'
 
 /**
  * Everything of a figure that a file can hold.
@@ -25,11 +26,24 @@ export async function contentOf(
   const { mesh, received } = shape
   const rig = await derivation.get('rig', recipe, work)
   const chosen = recipe.takes.filter(t => takes.includes(t.id))
-  const performed: Take[] = layeredOwn(recipe, rig)
+  const performed: Take[] = []
+  const courses: (Carrying['courses'] | undefined)[] = []
+  for (const [i, id] of ownTakeIds(rig.takes).entries()) {
+    if (!recipe.ownLayers?.[id]?.length && !recipe.props?.length) {
+      // as it came
+      performed.push(rig.takes[i])
+      continue
+    }
+    const own = await derivation.get('take', recipe, { of: id, ...work })
+    performed.push(own.take)
+    courses[performed.length - 1] = own.courses
+  }
   for (const [i, { id, name }] of chosen.entries()) {
     const part = partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length)
     try {
-      performed.push({ ...(await derivation.get('take', recipe, { of: id, ...part })).take, name })
+      const made = await derivation.get('take', recipe, { of: id, ...part })
+      performed.push({ ...made.take, name })
+      courses[performed.length - 1] = made.courses
     } catch (error) {
       // which of many it is
       if (error instanceof ChiraxisError && error.code !== 'stopped')
@@ -48,16 +62,49 @@ export async function contentOf(
     skeleton: rig.skeleton,
     skin,
     takes: performed,
+    ...(recipe.props?.length && { props: await propsToWrite(derivation, recipe, rig, performed, courses, work) }),
     source: sourceOf(shape, rig, performed),
   }
 }
 
-/** Takes that came with the body, with what was changed of them by hand. */
-const layeredOwn = (recipe: Recipe, rig: RigResult): Take[] =>
-  ownTakeIds(rig.takes).map((id, i) => {
-    const layers = recipe.ownLayers?.[id]
-    return layers?.length ? performOwnTake(rig, id, layers).take : rig.takes[i]
-  })
+/** Props as their own nodes: on the joint they ride on, else with motion of their own. */
+async function propsToWrite(
+  derivation: Derivation,
+  recipe: Recipe,
+  { skeleton }: Pick<RigResult, 'skeleton'>,
+  takes: readonly Take[],
+  courses: readonly (Carrying['courses'] | undefined)[],
+  work: WorkOptions,
+): Promise<PropToWrite[]> {
+  const { joints } = recogniseRoles(skeleton)
+  const get = (async (step: 'prop' | 'holding', of: string) =>
+    derivation.get(step as 'prop', recipe, { of, ...work })) as unknown as Parameters<typeof propsOf>[0]['get']
+  const on = await propsOf({ recipe, get }, skeleton, joints)
+  const rest = propsInPose(on, skeleton, {
+    translations: skeleton.restTranslations,
+    rotations: skeleton.restRotations,
+  }).places
+  const out: PropToWrite[] = []
+  for (const [p, { prop }] of on.list.entries()) {
+    const received = await derivation.get('read', recipe, { of: { file: prop.file, beside: prop.beside }, ...work })
+    const { document, way } =
+      sourceAsRead(received) ?? freshDocument(prop.name, received.mesh, received.materials ?? [], received.images ?? [])
+    const own = takes.map((take, i) => courses[i]?.[p] ?? stillCourse(prop.id, rest[p], take))
+    const joint = prop.carry.by === GROUND ? -1 : (joints[prop.carry.by] ?? findJoint(skeleton, prop.carry.by))
+    const rides = joint >= 0 && ridesOn(skeleton, joint, rest[p], takes, own)
+    out.push({
+      id: prop.id,
+      name: prop.name,
+      document,
+      scene: way.scene,
+      unit: prop.scale ?? 1,
+      joint: rides ? joint : -1,
+      rest: rest[p],
+      ...(!rides && { courses: own.map((c, i) => ({ places: c.places, turns: c.turns, fps: takes[i].fps })) }),
+    })
+  }
+  return out
+}
 
 /** The body alone, upright and whole, as a file can hold it. */
 export async function bodyContentOf(

@@ -21,6 +21,8 @@ import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
 import { findBleeding, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
 import { bodySurfaceOf } from '../surface'
 import { handledBody } from '../handles'
+import { handHolds } from '../props'
+import { timeMapOf } from '../adjust'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
@@ -37,6 +39,7 @@ import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef
 import { withOwnSkins } from './appendage-skins'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
+import { carryProps, coursesOn, thingOf } from './props-in-takes'
 import { receivedRig, toldByFile } from './received-rig'
 import { repairOnto } from './open-skin'
 import { weightsOfFile } from './weights-of-file'
@@ -117,6 +120,10 @@ const eachCorrective = ({ correctives }: Recipe): StepRef[] =>
 const correctiveNames = (list: Recipe['correctives']): unknown[] => (list ?? []).map(c => [c.id, c.label])
 const correctiveJoints = (list: Recipe['correctives']): unknown[] =>
   (list ?? []).map(c => [c.label, ...c.turns.map(t => t.joint)])
+const eachProp = ({ props }: Recipe): StepRef[] => (props ?? []).map((p): StepRef => ['prop', p.id])
+/** What is told of props beside their files. */
+const carriedProps = (list: Recipe['props']): unknown[] => (list ?? []).map(p => [p.id, p.name, p.carry])
+const anyProps = ({ props }: Recipe): boolean => (props ?? []).length > 0
 const takeNames = (takes: Recipe['takes']): unknown[] => takes.map(t => [t.id, t.name])
 
 const takeOf = (recipe: Recipe, id: string): TakeRef => {
@@ -618,25 +625,83 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
         isLayered(recipe, of) && asksSurface(recipe, of) ? await get('bodySurface') : undefined,
       ),
   },
+  prop: {
+    reads: ['props.$.scale', 'props.$.places', 'props.$.mass'],
+    from: (recipe, of) => {
+      const prop = recipe.props?.find(p => p.id === of)
+      return prop ? [['read', setOf(prop)]] : []
+    },
+    weight: 0.2,
+    compute: async ({ recipe, of, get }) => {
+      const prop = recipe.props?.find(p => p.id === of)
+      if (!prop) throw new ChiraxisError('bad-input', 'There is no such prop any more.')
+      return thingOf(await get('read', setOf(prop)), prop)
+    },
+  },
+  holding: {
+    reads: [],
+    from: ['shape', 'rig', 'skin'],
+    weight: 0.5,
+    compute: async ({ get }) => {
+      const { skeleton } = await get('rig')
+      return handHolds((await get('shape')).mesh, skeleton, await get('skin'), recogniseRoles(skeleton).joints)
+    },
+  },
+  held: {
+    reads: ['takes.$.props', { path: 'props', part: carriedProps }, { path: 'bones.edits', part: restsOtherwise }],
+    from: (recipe, of) => [
+      ['layered', of],
+      ...(anyProps(recipe)
+        ? (['rig', 'holding', ['performance', of], ['carried', of], ...eachProp(recipe)] as const)
+        : []),
+    ],
+    weight: 0.2,
+    compute: async ({ recipe, of, get }) => {
+      const layered = await get('layered', of)
+      if (!anyProps(recipe)) return layered
+      const { clock } = await get('performance', of)
+      const { figure } = await get('carried', of)
+      const skeleton = standing(recipe, (await get('rig')).skeleton)
+      return {
+        ...layered,
+        ...(await carryProps({ recipe, get }, skeleton, figure.joints, layered.take, takeOf(recipe, of).props, {
+          timeOf: timeMapOf(clock.adjust, clock.recording).toResult,
+          mirrored: clock.adjust?.mirror === true,
+        })),
+      }
+    },
+    sizeOf: ({ take, courses }) => [take, courses],
+  },
   take: {
-    reads: ['takes.$.adjust.onTheSpot', 'ownLayers.$'],
+    reads: ['takes.$.adjust.onTheSpot', 'ownLayers.$', 'ownProps.$', { path: 'props', part: carriedProps }],
     // a take that came with the body is no record of the recipe
     asked: of => (ownTakeAt(of) ? of : undefined),
-    from: (_, of) =>
+    from: (recipe, of) =>
       ownTakeAt(of)
-        ? ['rig']
+        ? ['rig', ...(anyProps(recipe) ? (['holding', ...eachProp(recipe)] as const) : [])]
         : [
             ['performance', of],
             ['carried', of],
-            ['layered', of],
+            ['held', of],
           ],
     weight: 0.1,
     compute: async ({ recipe, of, get }) => {
-      if (ownTakeAt(of)) return performOwnTake(await get('rig'), of, recipe.ownLayers?.[of])
+      if (ownTakeAt(of)) {
+        const own = performOwnTake(await get('rig'), of, recipe.ownLayers?.[of])
+        if (!anyProps(recipe)) return own
+        const { figureSkeleton, figure, take } = own
+        return {
+          ...own,
+          ...(await carryProps({ recipe, get }, figureSkeleton, figure.joints, take, recipe.ownProps?.[of])),
+        }
+      }
       const spot = takeOf(recipe, of).adjust?.onTheSpot === true
-      return finishPerformance(await get('performance', of), await get('carried', of), await get('layered', of), spot)
+      const held = await get('held', of)
+      const finished = finishPerformance(await get('performance', of), await get('carried', of), held, spot)
+      const { courses, lostProps } = held
+      return courses ? { ...finished, courses: coursesOn(finished, held.take, courses), lostProps } : finished
     },
-    sizeOf: ({ take }) => take,
+    sizeOf: ({ take, courses }) => [take, courses],
   },
   findings: {
     reads: [
@@ -650,6 +715,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       { path: 'bones.edits', part: anyEdits },
       { path: 'correctives', part: correctiveJoints },
       { path: 'takes', part: takeNames },
+      { path: 'props', part: carriedProps },
     ],
     from: (recipe, takes) => [
       ...(laysGiven(recipe) ? (['given'] as const) : []),

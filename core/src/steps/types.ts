@@ -12,6 +12,7 @@ import type { PieceGuess } from '../pieces'
 import type { Bleeding, Skin } from '../skin'
 import type { BodySurface } from '../surface'
 import type { HandledBody } from '../handles'
+import type { HandHold, LostPart, PropCourse, PropThing } from '../props'
 import type { Assessment } from '../strain'
 import type { CorrectiveShapes, MadeCorrective } from '../corrective'
 import type { Carried, Corrected, Layered, Performance, Performed } from '../perform'
@@ -42,6 +43,13 @@ export interface FileSet {
   readonly file: FileRef
   readonly beside: readonly FileRef[]
 }
+
+/** Where props are through a take, and what of them this figure has no part for. */
+export interface Carrying {
+  readonly courses?: readonly PropCourse[]
+  readonly lostProps?: readonly LostPart[]
+}
+export type Held = Layered & Carrying
 
 /** What each step gives. */
 export interface StepResults {
@@ -109,8 +117,14 @@ export interface StepResults {
   corrected: Corrected
   /** With what was changed by hand. */
   layered: Layered
+  /** What the file of a prop comes to. */
+  prop: PropThing
+  /** How the figure's hands hold something. */
+  holding: readonly HandHold[]
+  /** With props in hands that hold them. */
+  held: Held
   /** A take on the figure, whichever way it came. */
-  take: Performed
+  take: Performed & Carrying
   /** Everything the rules find. */
   findings: readonly Finding[]
 }
@@ -125,6 +139,8 @@ export interface StepParams {
   carried: string
   corrected: string
   layered: string
+  prop: string
+  held: string
   take: string
   /** Takes that are looked at. */
   findings: readonly string[]

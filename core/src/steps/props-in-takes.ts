@@ -1,0 +1,77 @@
+import { ChiraxisError, IDENTITY, vec3At, type Quat } from '../math'
+import { namedNodes } from '../document'
+import type { Received } from '../formats'
+import type { Take } from '../motion'
+import type { Performed } from '../perform'
+import {
+  propsOnFigure,
+  propsThroughTake,
+  propThing,
+  type KnownProp,
+  type Prop,
+  type PropClock,
+  type PropCourse,
+  type PropKey,
+  type PropsOnFigure,
+  type PropThing,
+} from '../props'
+import type { Recipe } from '../recipe'
+import { worldPose, type Skeleton } from '../skeleton'
+import type { Carrying, StepContext } from './types'
+
+/** What a prop's file comes to. @throws ChiraxisError `no-triangles` */
+export function thingOf(received: Received, prop: Prop): PropThing {
+  if (!received.mesh || received.mesh.indices.length === 0)
+    throw new ChiraxisError('no-triangles', `${prop.file.name} holds nothing that could be carried.`)
+  return propThing(received.mesh, received.document ? namedNodes(received.document) : [], prop)
+}
+
+/** The figure's props with what their files come to, on its skeleton. */
+export async function propsOf(
+  { recipe, get }: Pick<StepContext<'held'>, 'get'> & { readonly recipe: Recipe },
+  skeleton: Skeleton,
+  joints: Readonly<Record<string, number>>,
+): Promise<PropsOnFigure> {
+  const list: KnownProp[] = []
+  for (const prop of recipe.props ?? []) list.push({ prop, thing: await get('prop', prop.id) })
+  return propsOnFigure(skeleton, joints, [...IDENTITY] as Quat, await get('holding'), list)
+}
+
+/** A take with its props: hands that hold them, and where each is. */
+export async function carryProps(
+  context: Parameters<typeof propsOf>[0],
+  skeleton: Skeleton,
+  joints: Readonly<Record<string, number>>,
+  take: Take,
+  keys: readonly PropKey[] | undefined,
+  clock?: PropClock,
+): Promise<Carrying & { readonly take: Take }> {
+  const on = await propsOf(context, skeleton, joints)
+  const { take: held, courses, lost } = propsThroughTake(on, { skeleton, take }, keys, clock)
+  return { take: held, courses, ...(lost.length > 0 && { lostProps: lost }) }
+}
+
+/** Courses on a take whose travel was taken away: they go along with the hips. */
+export function coursesOn(
+  { take, figureSkeleton: skeleton, figure }: Pick<Performed, 'take' | 'figureSkeleton' | 'figure'>,
+  before: Take,
+  courses: readonly PropCourse[],
+): readonly PropCourse[] {
+  if (take === before) return courses
+  const J = skeleton.names.length
+  const hips = figure.joints.hips ?? 0
+  const at = (t: Take, f: number): ReturnType<typeof vec3At> =>
+    vec3At(
+      worldPose(
+        skeleton,
+        t.translations.subarray(3 * J * f, 3 * J * (f + 1)),
+        t.rotations.subarray(4 * J * f, 4 * J * (f + 1)),
+      ).positions,
+      hips,
+    )
+  const shift = Array.from({ length: take.frames }, (_, f) => {
+    const [a, b] = [at(before, f), at(take, f)]
+    return [b[0] - a[0], b[1] - a[1], b[2] - a[2]]
+  })
+  return courses.map(c => ({ ...c, places: c.places.map((v, i) => v + shift[Math.floor(i / 3)][i % 3]) }))
+}

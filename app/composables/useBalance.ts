@@ -6,6 +6,7 @@ import {
   roomWithin,
   supportOf,
   type BodyMass,
+  type Load,
   type MassSettings,
 } from '@chiraxis/core/mass'
 import type { MassGoal } from '@chiraxis/core/reach'
@@ -17,8 +18,8 @@ const TOUCHING = 0.012
 /** Centimetres of room that a settled balance has, as shares of height. */
 const MARGIN = 0.02
 
-/** What the figure weighs, where its mass lies, and whether it stands over what carries it. */
-export function useBalance(world: ComputedRef<WorldPose | undefined>) {
+/** What the figure weighs with what it carries, where its mass lies, and whether it stands over what carries it. */
+export function useBalance(world: ComputedRef<WorldPose | undefined>, loads: ComputedRef<readonly Load[]>) {
   const derived = useDerived()
   const { body, choices, keep, picked } = useHandles()
   const settings = computed<MassSettings>(() => choices.value.mass ?? {})
@@ -34,7 +35,10 @@ export function useBalance(world: ComputedRef<WorldPose | undefined>) {
   const total = computed(() => mass.value?.masses.reduce((a, b) => a + b, 0) ?? 0)
   const volume = computed(() => body.value?.volumes.volumes.reduce((a, b) => a + b, 0) ?? 0)
   const tall = computed(() => derived.shape?.straightened.height ?? 1.7)
-  const centre = computed(() => (mass.value && world.value ? centreOfMass(mass.value, world.value) : undefined))
+  const centre = computed(() =>
+    mass.value && world.value ? centreOfMass(mass.value, world.value, undefined, loads.value) : undefined,
+  )
+  const carried = computed(() => loads.value.reduce((sum, l) => sum + l.mass, 0))
   /** Of what is chosen and all that hangs on it. */
   const chosenCentre = computed(() => {
     const s = derived.skeleton
@@ -57,11 +61,19 @@ export function useBalance(world: ComputedRef<WorldPose | undefined>) {
   )
   const margin = MARGIN
   /** The mass over the nearest place that has so much room, shares of height. */
-  function goalFor(share: number): MassGoal | undefined {
+  function goalFor(room: number): MassGoal | undefined {
     if (!mass.value || !centre.value || !support.value) return undefined
     const { place } = centre.value
-    const [x, z] = nearestWithin(support.value.outline, place[0], place[2], share * tall.value)
-    return { masses: mass.value.masses, centres: mass.value.centres, place: [x, place[1], z] }
+    const [x, z] = nearestWithin(support.value.outline, place[0], place[2], room * tall.value)
+    // what is carried stays where it is meanwhile: the figure's own mass makes up for it
+    const own = centreOfMass(mass.value, world.value!)
+    const share = centre.value.mass / (own?.mass || 1)
+    const at = own?.place ?? place
+    return {
+      masses: mass.value.masses,
+      centres: mass.value.centres,
+      place: [at[0] + share * (x - place[0]), at[1], at[2] + share * (z - place[2])],
+    }
   }
   const goal = computed(() => goalFor(0))
 
@@ -87,6 +99,7 @@ export function useBalance(world: ComputedRef<WorldPose | undefined>) {
     published,
     mass,
     total,
+    carried,
     volume,
     centre,
     chosenCentre,

@@ -11,6 +11,7 @@ import {
   type AttachChoice,
 } from '@chiraxis/core/recipe'
 import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
+import type { Carry } from '@chiraxis/core/props'
 import type { Arrival, ArrivalGuess, FileSet } from '@chiraxis/core/steps'
 import { core, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ReceivedFile } from '~/workers/core-api'
@@ -43,6 +44,8 @@ interface DemoIndex {
     /** A plan that was drawn for it. */ plan?: string
   }[]
   takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg' }[]
+  /** What the crew carries, and how in takes that ask for it. */
+  props?: { file: string; name: string; carry: Carry; takes: Record<string, Carry> }[]
 }
 
 /** Files larger than this are not read. */
@@ -392,6 +395,34 @@ export function useFiles() {
     })
   }
 
+  // --- props ---
+  const demoProps = async (): Promise<NonNullable<DemoIndex['props']>> => (await demoIndex()).props ?? []
+  /** A prop that comes with the program, carried as its takes ask for. */
+  async function addDemoProp(which: NonNullable<DemoIndex['props']>[number]): Promise<void> {
+    await guarded(which.name, async () => {
+      const { file } = await derived.receive(which.file, await demoFile(which.file))
+      const { adopt } = useProps()
+      adopt(file, [], which.name, which.carry, which.takes)
+    })
+    await tellUnkept()
+  }
+  /** Asks for a file that the figure is to carry. */
+  const pickProp = (): void =>
+    ask(async list => {
+      const main = list.find(f => !BESIDE.test(f.name))
+      if (!main) return
+      await guarded(main.name, async () => {
+        const beside: FileRef[] = []
+        for (const file of list)
+          if (BESIDE.test(file.name)) beside.push(await unwrap(core().keep(file.name, await bytesOf(file))))
+        const received = await derived.receive(main.name, await bytesOf(main), beside)
+        if (!received.hasMesh)
+          throw new RefusedError({ code: 'no-triangles', message: `${main.name} holds nothing that could be carried.` })
+        useProps().adopt(received.file, beside, shortName(stemOf(main.name)))
+      })
+      await tellUnkept()
+    })
+
   const pick = (): void => ask(take)
 
   function ask(then: (list: File[]) => Promise<void>): void {
@@ -423,6 +454,9 @@ export function useFiles() {
     take,
     pick,
     pickSkeleton,
+    demoProps,
+    addDemoProp,
+    pickProp,
     saveProject,
   }
 }

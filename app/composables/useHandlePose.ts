@@ -1,4 +1,5 @@
 import {
+  carrierOf,
   copyOf,
   createPoser,
   footPivots,
@@ -17,7 +18,18 @@ import {
   type StoredPose,
 } from '@chiraxis/core/handles'
 import { FINGERS, fingerJoints, roleLabel, type Side } from '@chiraxis/core/body'
-import { fromEuler, IDENTITY, quatAt, setQuat, setVec3, toEulerYXZ, vec3At, type Vec3 } from '@chiraxis/core/math'
+import {
+  fromEuler,
+  IDENTITY,
+  pointIn,
+  quatAt,
+  setQuat,
+  setVec3,
+  toEulerYXZ,
+  vec3At,
+  type Vec3,
+} from '@chiraxis/core/math'
+import { GROUND } from '@chiraxis/core/props'
 import { restingPose, type FigurePose } from '@chiraxis/core/reach'
 import {
   jointRef,
@@ -30,6 +42,7 @@ import {
   type Skeleton,
 } from '@chiraxis/core/skeleton'
 import type { OwnPose } from '@chiraxis/core/strain'
+import type { DrawnPlace } from '~/stage/props'
 
 /** The limb alone follows what is pulled, or the whole figure. */
 const reach = ref<DragOptions['reach']>('whole')
@@ -50,6 +63,7 @@ export function useHandlePose() {
   const derived = useDerived()
   const project = useProject()
   const handles = useHandles()
+  const props = useProps()
   const { body, choices, picked, keep, namesOf } = handles
 
   const skeleton = computed(() => (body.value ? derived.skeleton : undefined))
@@ -69,13 +83,30 @@ export function useHandlePose() {
     if (!s) return undefined
     return choices.value.pose ? poseOn(s, joints.value, choices.value.pose) : restingPose(s)
   })
-  const pose = computed<FigurePose | undefined>(() => draft.value ?? settled.value)
+  const bare = computed<FigurePose | undefined>(() => draft.value ?? settled.value)
+  /** With hands that hold what the figure carries. */
+  const held = computed(() => bare.value && props.inPose(bare.value))
+  const pose = computed<FigurePose | undefined>(() => held.value?.pose ?? bare.value)
+  const propPlaces = computed(() => (held.value ? props.drawnAt(held.value.places) : new Map<string, DrawnPlace>()))
+  /** How far hands stay off the places they should hold, metres, by prop. */
+  const propOff = computed(() => new Map(props.known.value.map((k, i) => [k.prop.id, held.value?.off[i] ?? 0])))
+  /** Metres that shifts of props are told in: how high the hips stand. */
+  const unit = computed(() => (skeleton.value ? carrierOf(skeleton.value, joints.value).height : 1))
   const isPosed = computed(() => choices.value.pose !== undefined)
   const world = computed(() => {
     const s = skeleton.value
     return s && pose.value ? worldPose(s, pose.value.translations, pose.value.rotations) : undefined
   })
-  const balance = useBalance(world)
+  const loads = computed(() =>
+    props.known.value.flatMap(({ prop, thing }) => {
+      const place = propPlaces.value.get(prop.id)
+      // what lies on the ground weighs on nobody
+      if (!place || prop.carry.by === GROUND) return []
+      const at = pointIn({ at: [...place.at], turn: [...place.turn] }, thing.middle)
+      return [{ mass: thing.mass, place: at }]
+    }),
+  )
+  const balance = useBalance(world, loads)
 
   const options = (): DragOptions => ({
     reach: reach.value,
@@ -371,6 +402,9 @@ export function useHandlePose() {
     setHold,
     letAllGo,
     settleBalance,
+    propPlaces,
+    propOff,
+    unit,
     library,
     keepPose,
     addPoses,

@@ -171,7 +171,7 @@ export function usePosing() {
 }
 
 /** A label that no other pose has. */
-export function freshLabel(wish: string, own: readonly OwnPose[]): string {
+export function freshLabel(wish: string, own: readonly Pick<OwnPose, 'label'>[]): string {
   const taken = new Set(own.map(p => p.label))
   let label = wish
   for (let i = 2; taken.has(label); i++) label = `${wish} ${i}`

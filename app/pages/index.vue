@@ -76,6 +76,7 @@ const searchable = computed(() =>
     'set',
     'pose',
     'mass',
+    'props',
     'takes',
     'map',
     'match',
@@ -206,6 +207,7 @@ watch(
         <LazySetBench v-else-if="view.step === 'set'" />
         <LazyPoseBench v-else-if="view.step === 'pose'" />
         <LazyMassBench v-else-if="view.step === 'mass'" />
+        <LazyPropBench v-else-if="view.step === 'props'" />
         <LazyMotionBench v-else-if="view.step === 'takes'" />
         <LazyMapBench v-else-if="view.step === 'map'" />
         <LazyMatchBench v-else-if="view.step === 'match'" />

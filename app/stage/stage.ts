@@ -31,6 +31,7 @@ import type { Drive } from '@chiraxis/core/corrective'
 import type { Skin } from '@chiraxis/core/skin'
 import type { ViewName } from '~/stores/view'
 import { BodyOnStage } from './body'
+import { PropsOnStage, type DrawnPlace, type PropToDraw } from './props'
 import { SurfacePicker, type SurfaceHit } from './picker'
 import { createCameras, fitCamera, reshapeCamera, type Extent, type Rect } from './views'
 
@@ -53,6 +54,7 @@ export class Stage {
   private readonly scene = new Scene()
   private readonly world = new Group()
   private readonly body = new BodyOnStage()
+  private readonly props = new PropsOnStage()
   private readonly cameras = createCameras()
   private readonly controls: Partial<Record<ViewName, OrbitControls>> = {}
   private readonly shadow: ThreeMesh
@@ -98,7 +100,7 @@ export class Stage {
     this.scene.add(key, fill, back, new HemisphereLight(0xeef3f4, 0x7c7468, 1.25), new AmbientLight(0xffffff, 0.25))
     this.tape = measuringTape()
     this.shadow = softShadow()
-    this.world.add(this.body.object, this.tape)
+    this.world.add(this.body.object, this.props.object, this.tape)
     this.scene.add(this.world, this.shadow)
   }
 
@@ -187,6 +189,17 @@ export class Stage {
       this.shadow.scale.set(reach * 0.7, reach * 0.5, 1)
       this.frameAll()
     }
+    this.invalidate()
+  }
+
+  /** What the figure carries. */
+  setProps(list: readonly PropToDraw[]): void {
+    this.props.set(list, () => this.invalidate())
+    this.invalidate()
+  }
+  /** Where it is; what has no place is not drawn. */
+  placeProps(places: ReadonlyMap<string, DrawnPlace>): void {
+    this.props.place(places)
     this.invalidate()
   }
 
@@ -324,7 +337,7 @@ export class Stage {
     const place = this.world.position.clone()
     this.world.position.set(0, 0, 0)
     this.body.setPose(translations, rotations, 0)
-    this.tape.visible = this.shadow.visible = false
+    this.tape.visible = this.shadow.visible = this.props.object.visible = false
     if (clay) this.scene.overrideMaterial = this.clay
     this.renderer.setRenderTarget(target)
     this.renderer.setScissorTest(false)
@@ -332,6 +345,7 @@ export class Stage {
     this.renderer.render(this.scene, camera)
     const pixels = new Uint8Array(4 * width * height)
     this.scene.overrideMaterial = null
+    this.props.object.visible = true
     this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
     this.renderer.setRenderTarget(null)
     this.renderer.setScissorTest(true)
@@ -473,6 +487,7 @@ export class Stage {
     this.small?.dispose()
     this.clay.dispose()
     this.body.dispose()
+    this.props.dispose()
     this.renderer.dispose()
   }
 }

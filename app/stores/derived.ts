@@ -41,6 +41,7 @@ const STEPS: readonly StepName[] = [
   'correctives',
   'strain',
   'handles',
+  'props',
   'take',
   'findings',
   'mend',
@@ -48,7 +49,7 @@ const STEPS: readonly StepName[] = [
   'receive',
 ]
 /** What hangs on the skin and on the joints it was made for. */
-const SKINNED = ['skin', 'openSkin', 'correctives', 'strain', 'handles', 'take'] as const
+const SKINNED = ['skin', 'openSkin', 'correctives', 'strain', 'handles', 'props', 'take'] as const
 /** Results of each step that stay at hand, so that undo and redo bring nothing over again. */
 const AT_HAND = 3
 
@@ -74,6 +75,7 @@ export const useDerived = defineStore('derived', () => {
     correctives: shallowRef<Shown<Views['correctives']>>(),
     strain: shallowRef<Shown<Views['strain']>>(),
     handles: shallowRef<Shown<Views['handles']>>(),
+    props: shallowRef<Shown<Views['props']>>(),
     take: shallowRef<Shown<Views['take']>>(),
     findings: shallowRef<Shown<Views['findings']>>(),
   }
@@ -98,6 +100,7 @@ export const useDerived = defineStore('derived', () => {
   const correctives = computed(() => shown.correctives.value?.value ?? NO_SHAPES)
   const strain = computed(() => shown.strain.value?.value)
   const handles = computed(() => shown.handles.value?.value)
+  const props = computed(() => shown.props.value?.value)
   const landmarks = computed(() => shown.landmarks.value?.value.placed)
   const found = computed(() => shown.landmarks.value?.value.found)
   const hands = computed(() => shown.landmarks.value?.value.hands)
@@ -272,6 +275,7 @@ export const useDerived = defineStore('derived', () => {
         { step: 'skin' },
         { step: 'correctives' },
         ...(['openSkin', 'strain', 'handles'] as const).filter(s => looked.has(s)).map(step => ({ step })),
+        ...(recipe.props?.length ? [{ step: 'props' as const }] : []),
         ...(take ? [{ step: 'take' as const, of: take }] : []),
         { step: 'findings', of: takesForRules(take) },
       ]
@@ -279,6 +283,7 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       for (const step of ['strain', 'openSkin', 'handles'] as const) if (!looked.has(step)) clear(step)
       if (!take) clear('take')
+      if (!recipe.props?.length) clear('props')
       await bringAll(turn, rev, later, keys)
     } catch (error) {
       if (!current()) return
@@ -462,6 +467,7 @@ export const useDerived = defineStore('derived', () => {
     lostSkin,
     strain,
     handles,
+    props,
     performed,
     ownShown,
     findings,

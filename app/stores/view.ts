@@ -32,6 +32,7 @@ export const PHASES = [
       { id: 'set', label: 'set' },
       { id: 'pose', label: 'pose' },
       { id: 'mass', label: 'mass' },
+      { id: 'props', label: 'props' },
     ],
   },
   {
@@ -66,6 +67,7 @@ export type StepId =
   | 'set'
   | 'pose'
   | 'mass'
+  | 'props'
   | 'takes'
   | 'map'
   | 'match'
@@ -118,6 +120,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   set: 'handles',
   pose: 'handles',
   mass: 'handles',
+  props: 'handles',
   takes: 'motion',
   map: 'motion',
   match: 'motion',
@@ -141,6 +144,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'set',
   'pose',
   'mass',
+  'props',
   'takes',
   'map',
   'match',

@@ -102,6 +102,7 @@ export class FakeCore {
       correctives: { shapes: [], lost: [], of },
       strain: { of },
       handles: { of },
+      props: { hands: [], list: [], of },
       take: { take: { name: ask.of }, of },
       findings: [{ rule: 'something', severity: 'note', where: of, message: of, mendable: false }],
     }

@@ -5,7 +5,7 @@ import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { AttachChoice, FileRef, GivenSkeleton, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
-import type { ArrivalGuess, FileSet, LandmarkResult, RigResult } from '@chiraxis/core/steps'
+import type { ArrivalGuess, FileSet, LandmarkResult, PropsResult, RigResult } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
 import type { RoleReading, Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
@@ -18,6 +18,7 @@ import type { Comparison } from '@chiraxis/core/perform'
 import type { HandHolds } from '@chiraxis/core/correct'
 import type { CorrectiveShapes } from '@chiraxis/core/corrective'
 import type { HandledBody } from '@chiraxis/core/handles'
+import type { PropCourse } from '@chiraxis/core/props'
 
 export interface ShapeAnswer {
   mesh: Mesh
@@ -86,6 +87,8 @@ export interface TakeAnswer {
   match: Readonly<Record<string, readonly [number, number, number, number]>>
   /** Before hands, arms and feet were kept. */
   carried: Take
+  /** Where props are. */
+  courses?: readonly PropCourse[]
   /** Length of the recording before it was cut, seconds, and its rate. */
   recorded: { seconds: number; fps: number }
 }
@@ -143,6 +146,8 @@ export interface Views {
   correctives: CorrectiveShapes
   strain: Assessment
   handles: HandledBody
+  /** What the figure carries. */
+  props: PropsResult
   take: TakeAnswer
   findings: readonly Finding[]
 }

@@ -26,6 +26,7 @@ import {
   guessArrival,
   mendAll,
   ownTakesOf,
+  type Carrying,
 } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
 import { atBind, recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
@@ -226,12 +227,13 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
   correctives: (recipe, _, work) => derivation.get('correctives', recipe, work),
   strain: (recipe, _, work) => derivation.get('strain', recipe, work),
   handles: (recipe, _, work) => derivation.get('handles', recipe, work),
+  props: (recipe, _, work) => derivation.get('props', recipe, work),
   findings: (recipe, { of = [] }, work) => derivation.get('findings', recipe, { of, ...work }),
   take: async (recipe, { of }, work) =>
     takeAnswer(recipe, of!, await derivation.get('take', recipe, { of: of!, ...work })),
 }
 
-async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Promise<TakeAnswer> {
+async function takeAnswer(recipe: Recipe, id: string, performed: Performed & Carrying): Promise<TakeAnswer> {
   const ref = recipe.takes.find(t => t.id === id)
   const file = ref && (await derivation.get('read', recipe, { of: { file: ref.file, beside: [] } }))
   const recording = file && ref ? file.takes[ref.index]! : performed.take
@@ -263,6 +265,7 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed): Pro
     restFrame: performed.restFrame,
     match: performed.match,
     carried: performed.carried,
+    ...(performed.courses && { courses: performed.courses }),
     recorded: { seconds: takeSeconds(recording), fps: recording.fps },
   }
 }

@@ -107,6 +107,7 @@ const SKIN: StepName[] = [
   'bodySurface',
   'handles',
   'holding',
+  'props',
   'corrected',
   'layered',
   'held',
@@ -265,11 +266,15 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     r => ({ ...r, props: [{ ...r.props![0]!, carry: { by: 'hips' } }] }),
     ['held', 'take', 'findings'],
   ],
-  ['props: how large', r => ({ ...r, props: [{ ...r.props![0]!, scale: 2 }] }), ['prop', 'held', 'take', 'findings']],
+  [
+    'props: how large',
+    r => ({ ...r, props: [{ ...r.props![0]!, scale: 2 }] }),
+    ['prop', 'props', 'held', 'take', 'findings'],
+  ],
   [
     'props: its file',
     r => ({ ...r, props: [{ ...r.props![0]!, file: file('oar.glb') }] }),
-    ['prop', 'held', 'take', 'findings'],
+    ['prop', 'props', 'held', 'take', 'findings'],
   ],
   [
     'ownLayers',

@@ -34,7 +34,7 @@ const project = (p: Vec3): { x: number; y: number; depth: number } => props.stag
 const drawn = computed<Drawn[]>(() => {
   void props.version
   const w = posing.world.value
-  if (!w || view.step === 'mass') return []
+  if (!w || view.step === 'mass' || view.step === 'props') return []
   return (
     handles.shown.value
       .map((h): Drawn => {
@@ -116,7 +116,7 @@ const fall = computed(() => {
   void props.version
   const c = balance.centre.value,
     s = balance.support.value
-  if (!c || !s || (view.step === 'set' && !posing.balanced.value)) return undefined
+  if (!c || !s || ((view.step === 'set' || view.step === 'props') && !posing.balanced.value)) return undefined
   const [x, y, z] = c.place
   const top = project([x, y, z])
   const foot = project([x, s.lowest, z])

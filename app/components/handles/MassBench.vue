@@ -65,6 +65,9 @@ const OF_MANY = 14
         :step="0.5"
         @change="balance.change('Mass of the figure', { total: Math.max(0.001, $event) })"
       />
+      <div v-if="balance.carried.value > 0" class="flex justify-between py-0.5" data-testid="carried-mass">
+        <span>Carries</span><span class="num">{{ balance.carried.value.toFixed(2) }} kg</span>
+      </div>
       <div class="flex justify-between py-0.5">
         <span>Volume</span><span class="num">{{ (1000 * balance.volume.value).toFixed(1) }} l</span>
       </div>
@@ -113,6 +116,6 @@ const OF_MANY = 14
     </div>
   </template>
   <div class="mt-auto p-4">
-    <button class="press press-main" @click="view.go('takes')">Go on to motion</button>
+    <button class="press press-main" @click="view.go('props')">Go on to the props</button>
   </div>
 </template>

@@ -167,6 +167,7 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
         </div>
       </template>
     </div>
+    <PropKeys />
     <div v-if="poses.length > 0" class="card" data-testid="lay-pose">
       <h3>Pose</h3>
       <div class="flex gap-2">

@@ -200,6 +200,8 @@ const curves = computed(() => {
   }
 })
 const layering = computed(() => view.step === 'layer')
+const carried = useProps()
+const carrying = computed(() => layering.value && carried.list.value.length > 0 && take.value !== undefined)
 const curvesShown = computed(() => view.step === 'tune' || view.step === 'compare')
 const AXES = [
   ['x', '#b3261e'],
@@ -213,7 +215,7 @@ const roleWord = computed(() => roleLabel(view.role))
   <section
     class="flex shrink-0 flex-col border-t border-rule bg-paper"
     :style="{
-      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (curvesShown ? 76 : 0)}px`,
+      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (carrying ? 22 : 0) + (curvesShown ? 76 : 0)}px`,
     }"
     aria-label="Score"
     data-testid="score"
@@ -310,6 +312,9 @@ const roleWord = computed(() => roleLabel(view.role))
           ><SideIcon :side="c.side" />{{ c.label }}</span
         >
         <span v-if="layering" class="flex h-[22px] items-center px-3">Keys</span>
+        <span v-if="carrying" class="flex h-[22px] items-center px-3"
+          ><span class="truncate">{{ carried.prop.value?.name }}</span></span
+        >
         <div v-if="curvesShown" class="px-3 pt-1">
           <span class="flex items-center gap-1" :title="roleWord"
             ><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span
@@ -390,6 +395,7 @@ const roleWord = computed(() => roleLabel(view.role))
               />
             </template>
             <LazyKeyLane v-if="layering && take" :place="place" :top="44 + 22 * lanes.length" />
+            <LazyPropLane v-if="carrying" :place="place" :top="66 + 22 * lanes.length" />
             <svg
               v-if="curves"
               :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%`, top: `${48 + 22 * lanes.length}px` }"

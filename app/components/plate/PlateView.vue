@@ -19,6 +19,8 @@ const chosen = useChosen()
 const draw = useChainDraw()
 const posing = usePosing()
 const { preview: layered } = useLayers()
+const carried = useProps()
+const { propPlaces } = useHandlePose()
 const project = useProject()
 const { piece: pieceOf } = usePieces()
 const brush = useWeightBrush()
@@ -84,6 +86,17 @@ watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normal
   stage.value?.setHidden(hidden.value)
   dress()
 })
+watch([() => stage.value, () => derived.props], () => {
+  stage.value?.setProps((derived.props?.list ?? []).map(p => ({ ...p, mesh: p.thing.mesh })))
+  placeProps()
+})
+/** What the figure carries is drawn where the figure works. */
+const propsNow = computed(() =>
+  view.phase === 'handles' ? propPlaces.value : inMotion.value && !view.resting ? carried.inTake.value : NO_PROPS,
+)
+const NO_PROPS: typeof propPlaces.value = new Map()
+const placeProps = (): void => stage.value?.placeProps(propsNow.value)
+watch(propsNow, placeProps)
 /** Pieces that are not drawn: hidden ones, and in Shape all others beside an isolated one. */
 const hidden = computed<ReadonlySet<string>>(() => {
   const names = derived.shape?.mesh.parts.map(p => p.name) ?? []
@@ -693,6 +706,14 @@ defineExpose({ frame: () => stage.value?.frameAll() })
     />
     <LazyHandleOverlay
       v-if="view.phase === 'handles' && stage && placed[0]"
+      :stage="stage"
+      :placed="placed[0]"
+      :version="version"
+      :width="size.width"
+      :height="size.height"
+    />
+    <LazyPropOverlay
+      v-if="view.step === 'props' && stage && placed[0]"
       :stage="stage"
       :placed="placed[0]"
       :version="version"

@@ -9,6 +9,7 @@ import {
   pointIn,
   quatAt,
   rotate,
+  rotationVector,
   scale,
   setQuat,
   slerp,
@@ -59,6 +60,8 @@ export interface PropsOnFigure {
   lies(known: KnownProp, carry: Carry): Rigid
   /** Where a prop is that is carried so in a pose. */
   placeOf(known: KnownProp, carry: Carry, w: WorldPose): Rigid
+  /** Carried as before, but lying where it is put. */
+  carryAt(known: KnownProp, carry: Carry, w: WorldPose, place: Rigid): Carry
   /**
    * How a prop lies to a hand that takes it up as it comes: around what is round a hand closes whichever way needs the least turn.
    * @param before how it lay to that hand  @returns undefined where its grip tells everything
@@ -121,6 +124,18 @@ export function propsOnFigure(
     }
     const place = jointOf(by) < 0 ? undefined : placeNamed(known, grip)
     return place ? within(moved, inverseOf({ at: [...place.at] as Vec3, turn: unit(place.turn) })) : moved
+  }
+  function carryAt(known: KnownProp, carry: Carry, w: WorldPose, place: Rigid): Carry {
+    const grip = jointOf(carry.by) < 0 ? undefined : placeNamed(known, carry.grip)
+    const lie = within(inverseOf(carrier(known, carry, w)), place)
+    const { at, turn } = grip ? within(lie, { at: [...grip.at] as Vec3, turn: unit(grip.turn) }) : lie
+    const { shift: _, turn: __, ...plain } = carry
+    const turned = length(rotationVector(turn)) > 1e-6
+    return {
+      ...plain,
+      ...(length(at) > 1e-6 * long && { shift: at.map(v => v / long) as Vec3 }),
+      ...(turned && { turn }),
+    }
   }
   function takenUp(known: KnownProp, carry: Carry, before: Rigid): Rigid | undefined {
     const place = placeNamed(known, carry.grip)
@@ -228,7 +243,7 @@ export function propsOnFigure(
     for (const grip of [prop.carry.grip, prop.carry.second?.grip])
       if (grip !== undefined && !placeNamed(known, grip)) lost.push({ prop: prop.name, part: grip })
   }
-  return { list, carrier, lies, placeOf, takenUp, onGround, grips, agreement, bring, close, lost }
+  return { list, carrier, lies, placeOf, carryAt, takenUp, onGround, grips, agreement, bring, close, lost }
 }
 
 /** Half a turn about the fingers: the thumb points the other way. */

@@ -1,6 +1,6 @@
 /** The one table of derivation: what follows from a recipe, worked out once for what it depends on. */
 export { STEPS } from './table'
-export type { FileSet, LandmarkResult, ParamOf, RigResult, StepContext, StepName, StepResults } from './types'
+export type { Carrying, FileSet, LandmarkResult, ParamOf, PropsResult, RigResult, StepContext, StepName, StepResults } from './types'
 export { createDerivation, keyOf, type Derivation, type DerivationOptions, type ResultStore } from './derivation'
 export { ByteCache, bytesOf } from './cache'
 export { contextIn } from './context-in'

@@ -1,6 +1,7 @@
 import type { Mesh } from '../mesh'
 import type { Received } from '../formats'
 import type { Recipe } from '../recipe'
+import { GROUND } from '../props'
 import type { SurfaceEdit } from '../shape'
 import { findJoint, type Skeleton } from '../skeleton'
 
@@ -15,7 +16,7 @@ const GONE: Readonly<Record<SurfaceEdit['kind'], string>> = {
 
 /** What was chosen about pieces and materials that the body does not have, and joints that pieces were to ride on. */
 export function lostChoices(
-  recipe: Pick<Recipe, 'pieces' | 'normalMaps' | 'correctives'>,
+  recipe: Pick<Recipe, 'pieces' | 'normalMaps' | 'correctives' | 'props'>,
   received: Pick<Received, 'mesh' | 'materials'>,
   mesh: Pick<Mesh, 'parts'>,
   skeleton?: Skeleton,
@@ -47,6 +48,16 @@ export function lostChoices(
       out.push({
         where: label,
         reason: `The corrective ${label} is driven by ${gone.joint}, which the skeleton does not have; it waits until it does.`,
+      })
+  }
+  for (const { name, carry } of recipe.props ?? []) {
+    const gone = [carry.by, ...(carry.second ? [carry.second.by] : [])].find(
+      by => skeleton && by !== GROUND && findJoint(skeleton, by) < 0,
+    )
+    if (gone)
+      out.push({
+        where: name,
+        reason: `${name} is carried by ${gone}, which the skeleton does not have; it waits until it does.`,
       })
   }
   for (const { kind } of surface)

@@ -123,6 +123,7 @@ const correctiveJoints = (list: Recipe['correctives']): unknown[] =>
 const eachProp = ({ props }: Recipe): StepRef[] => (props ?? []).map((p): StepRef => ['prop', p.id])
 /** What is told of props beside their files. */
 const carriedProps = (list: Recipe['props']): unknown[] => (list ?? []).map(p => [p.id, p.name, p.carry])
+const propIds = (list: Recipe['props']): unknown[] => (list ?? []).map(p => p.id)
 const anyProps = ({ props }: Recipe): boolean => (props ?? []).length > 0
 const takeNames = (takes: Recipe['takes']): unknown[] => takes.map(t => [t.id, t.name])
 
@@ -637,6 +638,24 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       if (!prop) throw new ChiraxisError('bad-input', 'There is no such prop any more.')
       return thingOf(await get('read', setOf(prop)), prop)
     },
+  },
+  props: {
+    reads: [{ path: 'props', part: propIds }],
+    from: recipe =>
+      anyProps(recipe)
+        ? ['holding', ...eachProp(recipe), ...(recipe.props ?? []).map((p): StepRef => ['read', setOf(p)])]
+        : [],
+    weight: 0.1,
+    compute: async ({ recipe, get }) => {
+      const list = []
+      for (const prop of recipe.props ?? []) {
+        const { materials = [], images = [] } = await get('read', setOf(prop))
+        list.push({ id: prop.id, thing: await get('prop', prop.id), materials, images })
+      }
+      return { hands: list.length > 0 ? await get('holding') : [], list }
+    },
+    // what it shows is kept by what it stands on
+    sizeOf: ({ list }) => list.length,
   },
   holding: {
     reads: [],

@@ -1,5 +1,5 @@
 import type { WorkOptions } from '../math'
-import type { Mesh, Voxels } from '../mesh'
+import type { ImageFile, Material, Mesh, Voxels } from '../mesh'
 import type { FileReader, Received } from '../formats'
 import type { Finding } from '../findings'
 import type { Hands, Landmark } from '../landmarks'
@@ -42,6 +42,17 @@ export interface RigResult {
 export interface FileSet {
   readonly file: FileRef
   readonly beside: readonly FileRef[]
+}
+
+/** Props as they are drawn and held. */
+export interface PropsResult {
+  readonly hands: readonly HandHold[]
+  readonly list: readonly {
+    readonly id: string
+    readonly thing: PropThing
+    readonly materials: readonly Material[]
+    readonly images: readonly ImageFile[]
+  }[]
 }
 
 /** Where props are through a take, and what of them this figure has no part for. */
@@ -119,6 +130,8 @@ export interface StepResults {
   layered: Layered
   /** What the file of a prop comes to. */
   prop: PropThing
+  /** Everything that shows the figure's props in its hands. */
+  props: PropsResult
   /** How the figure's hands hold something. */
   holding: readonly HandHold[]
   /** With props in hands that hold them. */

@@ -1,4 +1,5 @@
 import { Command, CommanderError, InvalidArgumentError } from 'commander'
+import { bakeCommand } from './commands/bake'
 import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
 import { inspect } from './commands/inspect'
@@ -145,6 +146,16 @@ program
   .option('--save <file>', 'project to write')
   .option('--report <file>', 'write the report as JSON')
   .action(openCommand)
+program
+  .command('bake')
+  .description('a take of a project with its layers and props in its frames, as a file or as a take of its own')
+  .argument('<project>', 'project (.chiraxis)')
+  .requiredOption('--take <name>', 'name of the take')
+  .option('--layers <file>', 'layers laid over it beside its own, JSON')
+  .option('--out <file>', 'GLB, BVH or VRM Animation to write')
+  .option('--save <file>', 'project to write, the baked take beside the one it came from')
+  .option('--report <file>', 'write the report as JSON')
+  .action(bakeCommand)
 program
   .command('batch')
   .description('many jobs on all cores')

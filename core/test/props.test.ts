@@ -182,7 +182,7 @@ describe('props', () => {
       )
     })
     it('of a crate is held by its middle; places of one’s own are added, and stand for those of the file', () => {
-      const crate = propThing(box(0.4, 0.3, 0.2), [], {
+      const crate = propThing(box([-0.2, -0.15, -0.1], [0.2, 0.15, 0.1]), [], {
         places: [
           { id: 'middle', name: 'Handle', at: [0, 0.2, 0], turn: [0, 0, 0, 1] },
           { id: 'foot', name: 'Foot', at: [0, -0.15, 0], turn: [0, 0, 0, 1], pivot: true },

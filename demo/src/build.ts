@@ -145,7 +145,8 @@ const PROPS = [
     file: 'signal-lantern.glb',
     made: SIGNAL_LANTERN,
     carry: { by: 'rightHand', grip: 'grip bail' },
-    takes: {},
+    // both hands are on the pole: it hangs from her belt
+    takes: { 'pole push': { by: 'hips', grip: 'grip bail', shift: [-0.15, -0.04, 0.06] } },
   },
 ] as const
 

@@ -144,7 +144,7 @@ function turnHinge(): void {
       label="See through the body"
     />
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.skeleton" @click="view.go('names')">Go on to the names</button>
   </div>
 </template>

@@ -79,7 +79,7 @@ const kept = computed(() => derived.kept === true)
     <LandmarkCard v-if="chosen" :opens-at="0.006" opens-into="palm" />
     <div v-else class="card quiet">Choose a joint of the hand on the plate or in the list.</div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.skeleton" @click="view.go('skeleton')">
       Go on to the skeleton
     </button>

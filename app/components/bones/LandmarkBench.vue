@@ -123,7 +123,7 @@ const buildOwn = (): void =>
       Find all again
     </button>
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button
       class="press press-main"
       :disabled="!derived.skeleton"

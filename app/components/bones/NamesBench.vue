@@ -156,7 +156,7 @@ const apply = (): void => {
       </button>
     </template>
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.skeleton" @click="view.go('rest')">
       Go on to the rest pose
     </button>

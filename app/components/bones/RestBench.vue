@@ -134,7 +134,7 @@ const own = computed(() => project.recipe.checkPoses ?? [])
       </button>
     </div>
   </div>
-  <div class="mt-auto flex flex-col gap-2 p-4">
+  <div class="bench-foot flex flex-col gap-2">
     <button
       class="press border-ink font-semibold"
       :disabled="!isPosed"

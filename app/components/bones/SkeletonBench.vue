@@ -158,7 +158,7 @@ function savePlan(): void {
       @change="view.jointSize = Math.min(3, Math.max(0.4, $event))"
     />
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.skeleton" @click="view.go('axes')">Go on to the axes</button>
   </div>
 </template>

@@ -35,7 +35,7 @@ const mode = computed({
   <LazyRepairBench v-else-if="view.skinMode === 'repair'" />
   <LazyCorrectiveBench v-else-if="view.skinMode === 'correct'" />
   <LazyStrainBench v-else />
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.skin" @click="view.go('takes')">Go on to Motion</button>
   </div>
 </template>

@@ -100,7 +100,7 @@ const rows = computed(() => {
       ><button class="press" @click="files.pick()">Open</button>
     </div>
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button
       class="press press-main"
       :disabled="!derived.skeleton || derived.steps.deliver.state === 'working'"

@@ -115,7 +115,7 @@ const OF_MANY = 14
       <p v-if="rows.length > OF_MANY" class="quiet text-xs">and {{ rows.length - OF_MANY }} lighter ones</p>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" @click="view.go('props')">Go on to the props</button>
   </div>
 </template>

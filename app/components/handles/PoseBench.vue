@@ -225,7 +225,7 @@ const picker = ref<HTMLInputElement>()
       </div>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!handles.body.value" @click="view.go('mass')">Go on to the mass</button>
   </div>
 </template>

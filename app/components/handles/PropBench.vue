@@ -223,7 +223,7 @@ const words = (id: string): string => {
       </div>
     </template>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" @click="view.go('takes')">Go on to motion</button>
   </div>
 </template>

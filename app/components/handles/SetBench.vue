@@ -120,7 +120,7 @@ const canMirror = computed(() => picked.value.some(h => handles.partnerId(h) !==
       </p>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!handles.body.value" @click="view.go('pose')">Go on to posing</button>
   </div>
 </template>

@@ -154,7 +154,7 @@ const save = (): void => {
       </button>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.skin" @click="view.go('batch')">Go on to many at once</button>
   </div>
 </template>

@@ -285,7 +285,7 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
       </template>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!layers.ready.value" @click="view.go('compare')">
       Go on to comparing
     </button>

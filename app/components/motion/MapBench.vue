@@ -167,7 +167,7 @@ async function load(event: Event): Promise<void> {
       <p v-if="refused" class="mt-2 border-l-2 border-madder pl-2" role="alert">{{ refused }}</p>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!answer" @click="view.go('match')">Go on to the rest match</button>
   </div>
 </template>

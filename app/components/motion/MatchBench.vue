@@ -139,7 +139,7 @@ const source = computed<'auto' | 'file' | 'frame'>({
       </button>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!answer" @click="view.go('tune')">Go on to tuning</button>
   </div>
 </template>

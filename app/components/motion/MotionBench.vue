@@ -192,7 +192,7 @@ function remove(): void {
       <button class="press mt-2" @click="remove">Take it out of the list</button>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!answer || isOwn" @click="view.go('map')">Go on to the role map</button>
   </div>
 </template>

@@ -27,6 +27,7 @@ const withoutMissing = (c: Carry): Partial<Carry> => ({
   second: undefined,
   aim: undefined,
   open: undefined,
+  loose: undefined,
   ...c,
 })
 </script>

@@ -200,7 +200,7 @@ const cm = (v: number | undefined): string =>
       <button class="press" @click="spread()">All of {{ take.performer }} alike</button>
     </div>
   </template>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!take" @click="view.go('layer')">Go on to layers</button>
   </div>
 </template>

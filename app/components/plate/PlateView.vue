@@ -86,17 +86,6 @@ watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normal
   stage.value?.setHidden(hidden.value)
   dress()
 })
-watch([() => stage.value, () => derived.props], () => {
-  stage.value?.setProps((derived.props?.list ?? []).map(p => ({ ...p, mesh: p.thing.mesh })))
-  placeProps()
-})
-/** What the figure carries is drawn where the figure works. */
-const propsNow = computed(() =>
-  view.phase === 'handles' ? propPlaces.value : inMotion.value && !view.resting ? carried.inTake.value : NO_PROPS,
-)
-const NO_PROPS: typeof propPlaces.value = new Map()
-const placeProps = (): void => stage.value?.placeProps(propsNow.value)
-watch(propsNow, placeProps)
 /** Pieces that are not drawn: hidden ones, and in Shape all others beside an isolated one. */
 const hidden = computed<ReadonlySet<string>>(() => {
   const names = derived.shape?.mesh.parts.map(p => p.name) ?? []
@@ -114,6 +103,17 @@ function dress(): void {
   pose()
 }
 const inMotion = computed(() => view.phase === 'motion')
+const NO_PROPS: typeof propPlaces.value = new Map()
+watch([() => stage.value, () => derived.props], () => {
+  stage.value?.setProps((derived.props?.list ?? []).map(p => ({ ...p, mesh: p.thing.mesh })))
+  placeProps()
+})
+/** What the figure carries is drawn where the figure works. */
+const propsNow = computed(() =>
+  view.phase === 'handles' ? propPlaces.value : inMotion.value && !view.resting ? carried.inTake.value : NO_PROPS,
+)
+const placeProps = (): void => stage.value?.placeProps(propsNow.value)
+watch(propsNow, placeProps)
 watch(
   [() => stage.value, () => view.step, () => view.seeThrough],
   () => {

@@ -10,13 +10,14 @@ const grips = computed(() => props.places.filter(p => !p.pivot))
 const inHand = computed(() => hands.value.includes(props.carry.by))
 /** Carried by something else it lies as it usually does there. */
 function by(joint: string): void {
-  const { grip, second, open } = props.carry
+  const { grip, second, open, loose } = props.carry
   const isHand = hands.value.includes(joint)
   const next: Carry = {
     by: joint,
     ...(isHand && (grip ?? grips.value[0]?.id) && { grip: grip ?? grips.value[0]!.id }),
     ...(isHand && second && second.by !== joint && { second }),
     ...(open && { open }),
+    ...(loose && { loose }),
   }
   emit('change', next, `${prop.value?.name}: carried by ${nameOf(joint).toLowerCase()}`)
 }
@@ -98,6 +99,12 @@ const partner = computed(() => (props.carry.second ? props.carry.second.by : par
       />
     </template>
   </template>
+  <SwitchRow
+    v-if="carry.second"
+    label="Hands are brought to it"
+    :model-value="carry.loose !== true"
+    @update:model-value="set($event ? 'hands are brought' : 'hands stay', { loose: $event ? undefined : true })"
+  />
   <SwitchRow
     v-if="inHand || carry.second"
     label="Fingers close around it"

@@ -107,7 +107,7 @@ const pose = computed(() => {
     <h3>Pose</h3>
     <p class="quiet">{{ pose[0]!.toUpperCase() + pose.slice(1) }}.</p>
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.shape" @click="view.go('pieces')">Go on to the pieces</button>
   </div>
 </template>

@@ -185,7 +185,7 @@ const css = (c: readonly number[]): string =>
       </div>
     </div>
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.shape" @click="view.go('landmarks')">
       Go on to landmarks
     </button>

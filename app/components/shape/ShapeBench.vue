@@ -200,7 +200,7 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.9
       with it.
     </p>
   </div>
-  <div class="mt-auto p-4">
+  <div class="bench-foot">
     <button
       class="press press-main"
       :disabled="!s || project.recipe.takes.length === 0"

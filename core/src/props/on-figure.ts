@@ -177,9 +177,11 @@ export function propsOnFigure(
     const [hand, place] = [handOf(carry.by), placeNamed(known, carry.grip)]
     const closed = carry.open !== true
     const two = carry.second !== undefined
-    if (hand && place) out.push({ prop: index, hand, place, brought: two && carry.aim === 'between', closed })
+    if (hand && place)
+      out.push({ prop: index, hand, place, brought: two && carry.aim === 'between' && !carry.loose, closed })
     const [second, other] = [carry.second && handOf(carry.second.by), placeNamed(known, carry.second?.grip)]
-    if (second && other && second !== hand) out.push({ prop: index, hand: second, place: other, brought: true, closed })
+    if (second && other && second !== hand)
+      out.push({ prop: index, hand: second, place: other, brought: !carry.loose, closed })
     return out
   }
   /** Where a place is, as what holds it there sees it. */

@@ -45,6 +45,8 @@ export const carrySchema = z.object({
   aim: z.literal('between').optional(),
   /** Fingers stay as they are. */
   open: z.literal(true).optional(),
+  /** Hands stay where they are: none is brought to the prop. */
+  loose: z.literal(true).optional(),
 })
 export type Carry = Readonly<z.infer<typeof carrySchema>>
 

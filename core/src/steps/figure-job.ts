@@ -3,6 +3,7 @@ import { deliver, type Delivered, type FileReader, type Proof } from '../formats
 import type { Finding } from '../findings'
 import { emptyRecipe, hashBytes, readProject, shortName, withSettings, type FileRef, type Recipe } from '../recipe'
 import { jointsInWorld, type Skeleton } from '../skeleton'
+import { takeNamed } from './bake'
 import { contentOf } from './content'
 import { createDerivation, type Derivation } from './derivation'
 
@@ -119,13 +120,7 @@ export async function chosenContent(
   work: WorkOptions = {},
 ): Promise<{ content: Awaited<ReturnType<typeof contentOf>>; chosen: string[] }> {
   const wanted =
-    takes === 'all'
-      ? recipe.takes
-      : takes.map(name => {
-          const take = recipe.takes.find(t => t.name === name || t.id === name)
-          if (!take) throw new ChiraxisError('no-take', `The project has no take ${name}.`)
-          return take
-        })
+    takes === 'all' ? recipe.takes : takes.map(name => recipe.takes.find(t => t.id === takeNamed(recipe, name))!)
   const content = await contentOf(
     derivation,
     recipe,

@@ -1,6 +1,16 @@
 /** The one table of derivation: what follows from a recipe, worked out once for what it depends on. */
 export { STEPS } from './table'
-export type { Carrying, FileSet, LandmarkResult, ParamOf, PropsResult, RigResult, StepContext, StepName, StepResults } from './types'
+export type {
+  Carrying,
+  FileSet,
+  LandmarkResult,
+  ParamOf,
+  PropsResult,
+  RigResult,
+  StepContext,
+  StepName,
+  StepResults,
+} from './types'
 export { createDerivation, keyOf, type Derivation, type DerivationOptions, type ResultStore } from './derivation'
 export { ByteCache, bytesOf } from './cache'
 export { contextIn } from './context-in'
@@ -15,3 +25,4 @@ export * from './received-rig'
 export * from './shape-result'
 export * from './weights-of-file'
 export * from './figure-job'
+export * from './bake'

@@ -1,4 +1,5 @@
 import {
+  balanceThrough,
   bodyMass,
   centreOfMass,
   hasPublished,
@@ -77,6 +78,16 @@ export function useBalance(world: ComputedRef<WorldPose | undefined>, loads: Com
   }
   const goal = computed(() => goalFor(0))
 
+  /** Centimetres of room in every frame of the take in play. @param loadsAt what is carried in a frame */
+  function through(loadsAt: (frame: number) => readonly Load[]): Float32Array | undefined {
+    const s = derived.skeleton,
+      take = derived.performed?.answer.take
+    if (!body.value || !mass.value || !s || !take || take.rotations.length !== 4 * s.names.length * take.frames)
+      return undefined
+    const near = TOUCHING * tall.value
+    return balanceThrough(mass.value, body.value.touch, s, take, near, tall.value, loadsAt).map(m => 100 * m)
+  }
+
   // --- settling by hand ---
   function change(name: string, next: Partial<MassSettings>, joins = false): void {
     const told: Record<string, unknown> = { ...settings.value, ...next }
@@ -108,6 +119,7 @@ export function useBalance(world: ComputedRef<WorldPose | undefined>, loads: Com
     margin,
     goal,
     goalFor,
+    through,
     change,
     setOwn,
   }

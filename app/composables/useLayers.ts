@@ -5,9 +5,11 @@ import {
   draggedShift,
   draggedTurn,
   driveOf,
+  keyedBetween,
   keysBetween,
   layerParts,
   mirroredKey,
+  momentsAround,
   poseKeys,
   readChannel,
   readCurve,
@@ -15,17 +17,21 @@ import {
   standingValue,
   withKey,
   withoutKeys,
+  withPose,
   type Drive,
   type Layer,
   type LayerKey,
   type LayerParts,
 } from '@chiraxis/core/layers'
 import { fromTo, length, normalize, quatAt, rotate, sub, vec3At, type Vec3 } from '@chiraxis/core/math'
+import { createPoser, handleId, limbsOfSet, type Dragged, type Handle } from '@chiraxis/core/handles'
+import type { FigurePose } from '@chiraxis/core/reach'
 import type { Played } from '@chiraxis/core/motion'
 import { limbsOf, sideOf } from '@chiraxis/core/body'
 import { EXACT_TRANSFER } from '@chiraxis/core/perform'
 import type { OwnPose } from '@chiraxis/core/strain'
 import {
+  atBind,
   forwardKinematics,
   jointRef,
   pulledBy,
@@ -58,6 +64,22 @@ interface Held {
   readonly committed: readonly Layer[]
 }
 let held: Held | undefined
+/** What a pull with the whole figure began with. */
+interface HeldWhole {
+  readonly pull: (place: Vec3) => Dragged
+  readonly below: Played
+  readonly apart: Float32Array
+  readonly frame: number
+  readonly layer: Layer
+  readonly committed: readonly Layer[]
+}
+let heldWhole: HeldWhole | undefined
+/** A drag sets keys by itself; else it waits until it is told to. */
+const autoKey = ref(true)
+/** The limb alone follows what is dragged, or the whole figure. */
+const follows = ref<'limb' | 'whole'>('limb')
+/** The figure at the keys around the playhead is drawn as well. */
+const ghosts = ref(true)
 
 /** Changes by hand over the take in play: layers of keys, told at the playhead and dragged on the plate. */
 export function useLayers() {
@@ -326,8 +348,8 @@ export function useLayers() {
   }
 
   // --- dragging on the plate ---
-  /** Takes hold of a joint, or of the end of its bone. @returns whether anything moves by it */
-  function begin(joint: number, tip?: Vec3): boolean {
+  /** Takes hold of a joint where it is shown, or of the end of its bone. @returns whether anything moves by it */
+  function begin(joint: number, from: Vec3, tip: boolean): boolean {
     const p = played.value
     if (!p) return false
     const role = p.skeleton.roles[joint] ?? ''
@@ -339,16 +361,26 @@ export function useLayers() {
       channel.value = `turn ${jointRef(p.skeleton, by >= 0 ? by : joint)}`
       if (by < 0) return false
     }
-    const l = layer.value ?? blank()
+    const l = current.value ?? blank()
     const d = drive.value
     if (!d || l.muted || l.weight <= 0) return false
-    const { pose } = shownPose(p.skeleton)
     const f = Math.min(p.take.frames - 1, player.frame)
     const J = p.skeleton.names.length
     const R = new Float32Array(4 * J),
       T = new Float32Array(3 * J)
-    createLayering(p, layers.value, clock.value).frame(f, R, T)
+    const all = draft.value ?? layers.value
+    createLayering(p, all, clock.value).frame(f, R, T)
     const shown = answer.value!.take.translations.subarray(3 * J * f, 3 * J * (f + 1))
+    const committed = all.some(x => x.id === l.id) ? all : [...all, l]
+    // travel is taken away from a take after its layers
+    const settled = new Float32Array(3 * J)
+    createLayering(p, layers.value, clock.value).frame(f, new Float32Array(4 * J), settled)
+    const apart = settled.map((v, i) => shown[i]! - v)
+    for (let i = 0; i < 3 * J; i++) T[i]! += apart[i]!
+    const pose = worldPose(p.skeleton, T, R)
+    player.pause()
+    if (follows.value === 'whole' && canFollow(l, committed))
+      return beginWhole(p, joint, from, tip, { rotations: R, translations: T }, apart, f, l, committed)
     const weights = l.keys.filter(k => k.channel === 'weight')
     const w = new Float64Array([1, 0, 0])
     if (weights.length > 0) readCurve(curveOf(weights), at.value, w)
@@ -358,17 +390,88 @@ export function useLayers() {
       value: [...value.value],
       weight: l.mode === 'add' ? Math.max(0.05, l.weight * w[0]!) : 1,
       pose,
-      from: tip ?? vec3At(pose.positions, joint),
+      from,
       frame: f,
-      apart: Float32Array.from(shown, (v, i) => v - T[i]!),
+      apart,
       layer: l,
-      committed: layer.value ? layers.value : [...layers.value, l],
+      committed,
     }
-    player.pause()
     return true
+  }
+  /** Whether a layer lies on top and counts in full, so that a whole pose can be told by its keys. */
+  const canFollow = (l: Layer, all: readonly Layer[]): boolean =>
+    l.mode === 'add' &&
+    l.weight === 1 &&
+    !l.keys.some(k => k.channel === 'weight') &&
+    all.filter(x => !x.muted && x.weight > 0).at(-1)?.id === l.id
+  const wholeFits = computed(() => {
+    const l = layer.value
+    return !l || canFollow(l, layers.value)
+  })
+  function beginWhole(
+    p: Played,
+    joint: number,
+    from: Vec3,
+    tip: boolean,
+    pose: FigurePose,
+    apart: Float32Array,
+    f: number,
+    l: Layer,
+    committed: readonly Layer[],
+  ): boolean {
+    const { skeleton: s, joints, frame } = p
+    const J = s.names.length
+    const bind = worldPose(atBind(s))
+    const limbs = limbsOfSet(s, joints, frame, j => vec3At(bind.positions, j))
+    const poser = createPoser(s, joints, frame, { handles: [], limbs, chains: [] })
+    const ref = jointRef(s, joint)
+    const kind = tip ? 'turn' : ref === 'hips' ? 'move' : 'end'
+    const handle: Handle = {
+      id: handleId(kind, ref),
+      kind,
+      joint,
+      ref,
+      side: 'middle',
+      minor: false,
+      shape: { joint, points: new Float32Array(0), closed: false },
+    }
+    const pull = poser.begin(pose, handle, from, { reach: 'whole', holds: project.recipe.handles?.holds ?? [] })
+    if (!pull) return false
+    const lower = committed.slice(
+      0,
+      committed.findIndex(x => x.id === l.id),
+    )
+    const R = new Float32Array(4 * J),
+      T = new Float32Array(3 * J)
+    createLayering(p, lower, clock.value).frame(f, R, T)
+    const take = { name: '', fps: p.take.fps, frames: 1, rotations: R, translations: T }
+    heldWhole = { pull, below: { ...p, take }, apart, frame: f, layer: l, committed }
+    return true
+  }
+  function dragWhole(place: Vec3): void {
+    const p = played.value
+    if (!heldWhole || !p) return
+    const { pull, below: base, apart, frame, layer: l, committed } = heldWhole
+    const { rotations, translations } = pull(place)
+    const wanted = {
+      rotations: Float32Array.from(rotations),
+      translations: Float32Array.from(translations, (v, i) => v - apart[i]!),
+    }
+    draft.value = committed.map(x => (x.id === l.id ? withPose(x, base, wanted, at.value) : x))
+    show(p, frame, apart)
+  }
+  /** Shows a frame with the layers as they are drafted. */
+  function show(p: Played, frame: number, apart: Float32Array): void {
+    const J = p.skeleton.names.length
+    const rotations = new Float32Array(4 * J),
+      translations = new Float32Array(3 * J)
+    createLayering(p, draft.value!, clock.value).frame(frame, rotations, translations)
+    for (let i = 0; i < translations.length; i++) translations[i]! += apart[i]!
+    preview.value = { rotations, translations }
   }
   function dragTo(place: Vec3): void {
     const p = played.value
+    if (heldWhole) return dragWhole(place)
     if (!held || !p) return
     const { drive: d, pose, from, layer: l } = held
     let next: readonly number[]
@@ -381,23 +484,62 @@ export function useLayers() {
     draft.value = held.committed.map(x =>
       x.id === l.id ? withKey(x, { at: at.value, channel: channel.value, value: [...next] }) : x,
     )
-    const J = p.skeleton.names.length
-    const rotations = new Float32Array(4 * J),
-      translations = new Float32Array(3 * J)
-    createLayering(p, draft.value, clock.value).frame(held.frame, rotations, translations)
-    for (let i = 0; i < translations.length; i++) translations[i]! += held.apart[i]!
-    preview.value = { rotations, translations }
+    show(p, held.frame, held.apart)
   }
+  /** The layer that is worked on, as it is drafted. */
+  const current = computed(
+    () => draft.value?.find(x => x.id === (layer.value?.id ?? draft.value?.at(-1)?.id)) ?? layer.value,
+  )
+  /** What was dragged waits to be keyed. */
+  const pending = computed(() => !autoKey.value && draft.value !== undefined)
   function end(): void {
+    held = heldWhole = undefined
+    if (autoKey.value) settle()
+  }
+  /** Keeps what was dragged as keys. */
+  function settle(): void {
     const made = draft.value
-    held = undefined
     draft.value = undefined
-    if (made) keep(`Key ${partName.value}`, made)
+    if (made) keep(follows.value === 'whole' ? 'Key the pose' : `Key ${partName.value}`, made)
   }
   function cancel(): void {
-    held = undefined
+    held = heldWhole = undefined
     draft.value = undefined
     preview.value = undefined
+  }
+
+  // --- what lies around the playhead ---
+  const around = computed(() => momentsAround(layer.value?.keys ?? [], at.value))
+  const isBetween = computed(() => around.value.before !== undefined && around.value.after !== undefined)
+  /** Where the playhead stands between the keys around it, as its layer says: 0 is the one before. */
+  function layBetween(share: number, joins = false): void {
+    if (layer.value && isBetween.value)
+      put('Between the keys around', keyedBetween(layer.value, at.value, share), joins)
+  }
+  /** The figure at the keys around, as it is shown there. */
+  const ghostPoses = computed(() => {
+    const s = played.value?.skeleton,
+      t = answer.value?.take
+    if (!s || !t || !ghosts.value || player.playing) return []
+    const { before, after } = around.value
+    return (
+      [
+        ['before', before],
+        ['after', after],
+      ] as const
+    ).flatMap(([which, moment]) => {
+      if (moment === undefined) return []
+      const f = Math.round(player.toTake(moment) * t.fps)
+      if (f < 0 || f >= t.frames || f === player.frame) return []
+      return [{ which, pose: worldPose(s, t.translations, t.rotations, f * s.names.length) }]
+    })
+  })
+  /** A value of a key of the channel in play, changed in the curve. */
+  function setValueAt(key: LayerKey, k: number, to: number, joins = false): void {
+    if (!layer.value) return
+    const next = [...key.value]
+    next[k] = to
+    put(`Key ${partName.value}`, withKey(layer.value, { ...key, value: next }), joins)
   }
   return {
     layers,
@@ -441,5 +583,15 @@ export function useLayers() {
     dragTo,
     end,
     cancel,
+    settle,
+    pending,
+    autoKey,
+    follows,
+    wholeFits,
+    ghosts,
+    ghostPoses,
+    isBetween,
+    layBetween,
+    setValueAt,
   }
 }

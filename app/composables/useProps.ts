@@ -12,6 +12,7 @@ import {
   type PropsOnFigure,
 } from '@chiraxis/core/props'
 import { roleLabel } from '@chiraxis/core/body'
+import type { Load } from '@chiraxis/core/mass'
 import {
   between,
   fromTo,
@@ -89,6 +90,20 @@ export function useProps() {
       }),
     )
   })
+
+  /** What the figure carries in a frame of the take in play; what lies still on the ground weighs on nobody. */
+  function loadsAt(frame: number): Load[] {
+    return (derived.performed?.answer.courses ?? []).flatMap(c => {
+      const own = known.value.find(k => k.prop.id === c.prop)
+      if (!own) return []
+      const key = keysOf(c.prop)
+        .filter(k => player.toTake(k.at) * player.fps <= frame + 0.5)
+        .at(-1)
+      if ((key ?? own.prop.carry).by === GROUND) return []
+      const place: Rigid = { at: vec3At(c.places, frame), turn: quatAt(c.turns, frame) }
+      return [{ mass: own.thing.mass, place: pointIn(place, own.thing.middle) }]
+    })
+  }
 
   // --- settling ---
   const keepList = (name: string, next: readonly Prop[], joins = false): void =>
@@ -235,7 +250,8 @@ export function useProps() {
   const keys = computed<readonly PropKey[]>(() =>
     ownId.value ? (project.recipe.ownProps?.[ownId.value] ?? []) : turned(take.value?.props ?? []),
   )
-  const own = computed(() => keys.value.filter(k => k.prop === prop.value?.id))
+  const keysOf = (id: string | undefined): readonly PropKey[] => keys.value.filter(k => k.prop === id)
+  const own = computed(() => keysOf(prop.value?.id))
   /** Seconds of the recording at the playhead. */
   const at = computed(() => Math.max(0, player.toRecording(player.frame / player.fps)))
   /** The key that tells how the prop is carried at the playhead; none where it is as at rest. */
@@ -284,6 +300,7 @@ export function useProps() {
     inPose,
     drawnAt,
     inTake,
+    loadsAt,
     adopt,
     change,
     remove,

@@ -404,6 +404,10 @@ export const useDerived = defineStore('derived', () => {
     return work('receive', (job, p) => unwrap(core().receive(name, bytes, beside, job, p)))
   }
 
+  /** The take that is shown, layers and all, as a record of its own. */
+  async function bake(take: string): Promise<TakeRef> {
+    return work('deliver', (job, p) => unwrap(core().bake(tell(project.recipe), take, job, p)))
+  }
   async function deliver(
     takes: string[],
   ): Promise<{ bytes: Uint8Array; proof: import('@chiraxis/core/formats').Proof }> {
@@ -484,6 +488,7 @@ export const useDerived = defineStore('derived', () => {
     showTake,
     halt,
     mendEverything,
+    bake,
     deliver,
     attach,
     receive,

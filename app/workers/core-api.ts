@@ -230,6 +230,10 @@ export interface CoreApi {
   batchJob(figure: FileRef, take: TakeRef, settings: BatchSettings): Promise<Answer<TransferJobResult>>
   /** The figure as a file without takes, kept, for batches. */
   keepFigure(rev: Revision, job: string, progress: Progress): Promise<Answer<FileRef>>
+  /** A take as it is shown, as a record of its own. */
+  bake(rev: Revision, take: string, job: string, progress: Progress): Promise<Answer<TakeRef>>
+  /** A take in which the figure stands still, as a record. */
+  still(rev: Revision): Promise<Answer<TakeRef>>
   /** The bytes of a kept file. */
   bytesOf(file: FileRef): Promise<Answer<Uint8Array>>
   /** The cut of the body at a point, across a direction. */

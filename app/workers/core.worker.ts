@@ -19,6 +19,7 @@ import {
 } from '@chiraxis/core/recipe'
 import {
   attachAppendage,
+  bakeTake,
   contentOf,
   contextIn,
   createDerivation,
@@ -26,6 +27,8 @@ import {
   guessArrival,
   mendAll,
   ownTakesOf,
+  STILL_TAKE,
+  stillTake,
   type Carrying,
 } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
@@ -493,6 +496,9 @@ const api: CoreApi = {
       const bytes = await writeGlb({ ...content, takes: [], source })
       return keepFile(`${recipe.name}.glb`, bytes)
     }),
+  bake: (rev, take, name, progress) =>
+    job(name, progress, work => bakeTake(derivation, recipeOf(rev), take, keepFile, work)),
+  still: rev => answer(() => stillTake(derivation, recipeOf(rev), STILL_TAKE.seconds, keepFile)),
   bytesOf: file => answer(() => source(file)),
   section: (rev, point, direction) =>
     answer(async () => {

@@ -9,13 +9,16 @@ import {
   draggedShift,
   draggedTurn,
   driveOf,
+  keyedBetween,
   keysBetween,
   layerParts,
   poseKeys,
   mirroredKey,
+  momentsAround,
   readCurve,
   withKey,
   withoutKeys,
+  withPose,
   type Ease,
   type Layer,
   type LayerKey,
@@ -390,5 +393,56 @@ describe('what was corrected, as a layer', () => {
       expect(keysBetween(p, take)).toEqual([])
       expect(skeleton.names.length).toBe(J)
     }
+  })
+})
+
+describe('keys of a whole pose, and between others', () => {
+  it('make the frame that pose: ends to two millimetres, what hangs on no limb to a tenth of a degree, whatever was keyed before', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 1e5 }), seed => {
+        const p = played(seed)
+        const f = 7
+        const take = {
+          ...p.take,
+          frames: 1,
+          rotations: p.take.rotations.slice(4 * J * f, 4 * J * (f + 1)),
+          translations: p.take.translations.slice(3 * J * f, 3 * J * (f + 1)),
+        }
+        const wanted = wildTake(p.skeleton, seed + 1, 1)
+        const before = layer([turn('head', 0.1, [0.3, 0, 0]), reach('leftHand', 0.2, [0, 0.1, 0.1])])
+        const at = f / p.take.fps
+        const made = withPose(before, { ...p, take }, wanted, at)
+        const laid = applyLayers(p, [made]).take
+        const [is, to] = [poseAt(p, laid, f), worldPose(p.skeleton, wanted.translations, wanted.rotations)]
+        for (const role of ['leftHand', 'rightHand', 'leftFoot', 'rightFoot', 'hips', 'head'])
+          expect(off(vec3At(is.positions, joints[role]), vec3At(to.positions, joints[role]))).toBeLessThan(2e-3)
+        for (const role of ['hips', 'chest', 'neck', 'head'])
+          expect(
+            angleOf(multiply(conjugate(quatAt(is.rotations, joints[role])), quatAt(to.rotations, joints[role]))),
+          ).toBeLessThan(2e-3)
+        // other moments keep their keys
+        expect(made.keys.filter(k => k.at !== at)).toEqual(before.keys)
+      }),
+      { numRuns: 25 },
+    )
+  })
+  it('lie between those around, go on beyond them, and are the same where one of those is meant', () => {
+    const l = layer([
+      turn('head', 1, [0.2, 0, 0]),
+      turn('head', 2, [0.6, 0.4, 0]),
+      { at: 1, channel: 'weight', value: [0.5] },
+    ])
+    const value = (share: number): number[] =>
+      keyedBetween(l, 1.3, share)
+        .keys.find(k => k.at === 1.3 && k.channel === 'turn head')!
+        .value.map(v => Math.round(v * 1e6) / 1e6)
+    expect(value(0)).toEqual([0.2, 0, 0])
+    expect(value(1)).toEqual([0.6, 0.4, 0])
+    expect(value(0.25)).toEqual([0.3, 0.1, 0])
+    expect(value(1.5)).toEqual([0.8, 0.6, 0])
+    expect(keyedBetween(l, 1.3, 2).keys.find(k => k.at === 1.3 && k.channel === 'weight')!.value).toEqual([0.5])
+    // nothing to lie between
+    expect(keyedBetween(l, 0.5, 0.5)).toBe(l)
+    expect(momentsAround(l.keys, 1)).toEqual({ before: undefined, after: 2 })
   })
 })

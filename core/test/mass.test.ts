@@ -2,6 +2,7 @@ import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { fromAxisAngle, quatAt, setQuat, vec3At } from '../src/math'
 import {
+  balanceThrough,
   bodyMass,
   capsulesOf,
   centreOfMass,
@@ -131,6 +132,28 @@ describe('what a body weighs', () => {
       }
       const [thigh, hand] = [own.leftUpperLeg, own.leftLowerArm].map(j => capsules.find(c => c.joint === j)!)
       expect(thigh.fromRadius).toBeGreaterThan(hand.toRadius)
+    })
+    it('through a take: as in each pose, with what is carried, and nothing where nothing carries it', () => {
+      const n = skeleton.names.length
+      const rotations = new Float32Array(4 * n * 3),
+        translations = new Float32Array(3 * n * 3)
+      for (let f = 0; f < 3; f++) {
+        rotations.set(skeleton.restRotations, 4 * n * f)
+        translations.set(skeleton.restTranslations, 3 * n * f)
+      }
+      const root = skeleton.parents.indexOf(-1)
+      // the second frame stands elsewhere, the third is in the air
+      translations[3 * (n + root)] += 2
+      translations[3 * (2 * n + root) + 1] += 0.3
+      const take = { name: '', fps: 30, frames: 3, rotations, translations }
+      const mass = bodyMass(skeleton, own, volumes, {})
+      const touch = touchPlaces(mesh, skeleton, skin)
+      const [still, elsewhere, air] = balanceThrough(mass, touch, skeleton, take, 0.02, 1.7)
+      expect(still).toBeGreaterThan(0)
+      expect(elsewhere).toBeCloseTo(still, 4)
+      expect(air).toBeNaN()
+      const loaded = balanceThrough(mass, touch, skeleton, take, 0.02, 1.7, () => [{ mass: 500, place: [3, 1, 0] }])
+      expect(loaded[0]).toBeLessThan(-1)
     })
     it('a figure that leans is brought back over its feet, which stay', () => {
       const mass = bodyMass(skeleton, own, volumes)

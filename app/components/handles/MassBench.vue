@@ -33,6 +33,23 @@ const rows = computed(() => {
 })
 const most = computed(() => rows.value[0]?.kilograms ?? 1)
 const room = computed(() => balance.room.value)
+const player = usePlayer()
+const props = useProps()
+/** Room in every frame, centimetres; worked out when it is asked for. */
+const curve = shallowRef<Float32Array>()
+watch([() => player.take, balance.mass, props.known], () => {
+  curve.value = undefined
+})
+function weigh(): void {
+  curve.value = balance.through(props.loadsAt)
+}
+const outside = computed(() => {
+  const frames = curve.value ?? new Float32Array(0)
+  const out = frames.filter(v => v < 0).length
+  const air = frames.filter(v => Number.isNaN(v)).length
+  const share = (n: number): string => `${Math.round((100 * n) / Math.max(1, frames.length))} %`
+  return `Outside in ${share(out)} of the frames${air > 0 ? `, in the air in ${share(air)}` : ''}. Who walks falls from step to step; who stands does not.`
+})
 const OF_MANY = 14
 </script>
 
@@ -53,6 +70,25 @@ const OF_MANY = 14
         Settle the balance
       </button>
       <p class="quiet pt-1 text-xs">Moves the hips and what is free the least that brings the mass inside.</p>
+    </div>
+    <div v-if="player.take" class="card" data-testid="balance-through">
+      <h3>
+        Through the take <span class="quiet font-normal">· {{ player.take.name }}</span>
+      </h3>
+      <template v-if="curve">
+        <CompareChart
+          :lines="[{ name: 'Room within what carries it', values: curve }]"
+          :fps="player.fps"
+          unit="cm"
+          :time="player.time"
+          label="Balance through the take"
+          @seek="player.seek"
+        />
+        <p class="quiet pt-1 text-xs">
+          {{ outside }}
+        </p>
+      </template>
+      <button v-else class="press" data-testid="weigh-take" @click="weigh()">Weigh every frame</button>
     </div>
     <div class="card" data-testid="mass">
       <h3>Whole figure</h3>

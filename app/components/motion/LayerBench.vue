@@ -9,6 +9,7 @@ const view = useView()
 const derived = useDerived()
 const project = useProject()
 const layers = useLayers()
+const own = useOwnTakes()
 const { layer, part, value, drive } = layers
 const degrees = 180 / Math.PI
 const AXES = [
@@ -59,6 +60,15 @@ const ease = computed({
   get: (): Ease => layers.keyHere.value?.ease ?? 'smooth',
   set: v => layers.setEase(v),
 })
+const FOLLOWS = [
+  { value: 'limb', label: 'Limb' },
+  { value: 'whole', label: 'Whole figure' },
+] as const
+/** How far between the keys around it the playhead was keyed last. */
+const dial = ref(50)
+watch(layers.at, () => {
+  dial.value = 50
+})
 const seconds = ref(0.3)
 /** Poses that were kept of the figure. */
 const poses = computed(() => project.recipe.checkPoses ?? [])
@@ -85,7 +95,17 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
     <div class="card" data-testid="layers">
       <div class="flex items-center justify-between">
         <h3>Layers</h3>
-        <button class="press" data-testid="add-layer" @click="layers.add()">New layer</button>
+        <span class="flex gap-2"
+          ><button
+            class="press"
+            title="The take as it is shown, with its layers and corrections in its frames, beside the one it came from"
+            data-testid="bake"
+            @click="own.bake()"
+          >
+            Bake
+          </button>
+          <button class="press" data-testid="add-layer" @click="layers.add()">New layer</button></span
+        >
       </div>
       <p v-if="layers.layers.value.length === 0" class="quiet py-1">None yet. Dragging a mark makes the first.</p>
       <button
@@ -166,6 +186,35 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
           </button>
         </div>
       </template>
+    </div>
+    <div class="card" data-testid="dragging">
+      <ChoiceRow v-model="layers.follows.value" label="What follows a drag" :options="FOLLOWS" />
+      <p v-if="layers.follows.value === 'whole' && !layers.wholeFits.value" class="quiet text-xs">
+        The limb alone: the whole figure follows on the topmost layer that lies on top of the take in full.
+      </p>
+      <p v-else-if="layers.follows.value === 'whole'" class="quiet text-xs">Feet stay, and what is held in Handles.</p>
+      <SwitchRow v-model="layers.autoKey.value" label="A drag sets keys" data-testid="auto-key" />
+      <div v-if="layers.pending.value" class="my-1 border-l-2 border-madder py-1 pl-2" data-testid="pending">
+        <p class="font-semibold text-madder">Not keyed yet</p>
+        <p class="quiet text-xs">It is lost when another moment is looked at.</p>
+        <div class="flex gap-2 pt-1">
+          <button class="press" data-testid="settle" @click="layers.settle()">Set its keys</button>
+          <button class="press" @click="layers.cancel()">Let it go</button>
+        </div>
+      </div>
+      <SwitchRow v-model="layers.ghosts.value" label="Figure at the keys around" />
+      <SliderRow
+        v-if="layers.isBetween.value"
+        label="Between the keys around"
+        :value="dial"
+        :min="-30"
+        :max="130"
+        :step="5"
+        :digits="0"
+        unit="%"
+        data-testid="between"
+        @change="(v, joins) => ((dial = v), layers.layBetween(v / 100, joins))"
+      />
     </div>
     <PropKeys />
     <div v-if="poses.length > 0" class="card" data-testid="lay-pose">

@@ -90,7 +90,7 @@ const svg = ref<SVGSVGElement>()
 let from: { place: Vec3; x: number; y: number } | undefined
 function down(event: PointerEvent, { j, place, tip }: HandleMark): void {
   event.stopPropagation()
-  if (!layers.begin(j, tip ? place : undefined)) return
+  if (!layers.begin(j, [...place], tip)) return
   from = { place: [...place], x: event.clientX, y: event.clientY }
 }
 function drag(event: PointerEvent): void {
@@ -111,7 +111,23 @@ function up(): void {
 }
 // what was dragged is shown until the take with it has come, or another moment is looked at
 watch([() => derived.performed, () => player.time], () => {
-  if (!from) layers.preview.value = undefined
+  if (!from) layers.cancel()
+})
+/** Bones of the figure at the keys around the playhead. */
+const ghosts = computed(() => {
+  void props.version
+  const s = derived.skeleton
+  if (!s) return []
+  return layers.ghostPoses.value.map(({ which, pose }) => ({
+    which,
+    d: [...s.parents]
+      .flatMap((p, j) => {
+        if (p < 0 || isFinger(s.roles[j] ?? '')) return []
+        const [a, b] = [p, j].map(k => props.stage.project(props.placed, vec3At(pose.positions, k)))
+        return [`M${a!.x.toFixed(1)} ${a!.y.toFixed(1)}L${b!.x.toFixed(1)} ${b!.y.toFixed(1)}`]
+      })
+      .join(''),
+  }))
 })
 onBeforeUnmount(() => layers.cancel())
 </script>
@@ -123,6 +139,10 @@ onBeforeUnmount(() => layers.cancel())
     :viewBox="`0 0 ${width || 1} ${height || 1}`"
     aria-hidden="true"
   >
+    <g v-for="g in ghosts" :key="g.which" fill="none" stroke-linecap="round" :data-ghost="g.which">
+      <path :d="g.d" stroke="#f5f1e8" stroke-opacity="0.7" stroke-width="4.6" />
+      <path :d="g.d" stroke="#22292c" stroke-width="1.5" :stroke-dasharray="g.which === 'after' ? '5 3' : undefined" />
+    </g>
     <g v-if="path" fill="none">
       <path :d="path.past + path.coming" stroke="#f5f1e8" stroke-opacity="0.85" stroke-width="3.4" />
       <path :d="path.past" stroke="#22292c" stroke-width="1.3" />

@@ -47,6 +47,7 @@ const measures = computed(() => {
     },
   ]
 })
+const ownTakes = useOwnTakes()
 const { take: own, adjust, setAdjust, editTake } = useTakeEdit()
 function leaveOutCalibration(): void {
   const a = answer.value
@@ -126,6 +127,10 @@ function remove(): void {
   <WorkProgress step="landmarks" what="Finding landmarks" />
   <WorkProgress step="take" what="Carrying the take over" />
   <WorkProgress step="skin" what="Working out skin weights" />
+  <div v-if="derived.skeleton && derived.plan !== 'drawn'" class="card flex items-center justify-between">
+    <span class="quiet">A take made here by layers alone</span>
+    <button class="press" data-testid="from-rest" @click="ownTakes.fromRest()">Begin from rest</button>
+  </div>
   <div v-if="!take" class="card quiet">Choose a take in the list.</div>
   <template v-else>
     <div class="card">

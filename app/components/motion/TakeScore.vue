@@ -200,6 +200,8 @@ const curves = computed(() => {
   }
 })
 const layering = computed(() => view.step === 'layer')
+const { partName: layerWord } = useLayers()
+const CURVE_WORDS = ['left', 'up', 'ahead'] as const
 const carried = useProps()
 const carrying = computed(() => layering.value && carried.list.value.length > 0 && take.value !== undefined)
 const curvesShown = computed(() => view.step === 'tune' || view.step === 'compare')
@@ -215,7 +217,7 @@ const roleWord = computed(() => roleLabel(view.role))
   <section
     class="flex shrink-0 flex-col border-t border-rule bg-paper"
     :style="{
-      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (carrying ? 22 : 0) + (curvesShown ? 76 : 0)}px`,
+      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (carrying ? 22 : 0) + (layering ? 80 : 0) + (curvesShown ? 76 : 0)}px`,
     }"
     aria-label="Score"
     data-testid="score"
@@ -315,6 +317,14 @@ const roleWord = computed(() => roleLabel(view.role))
         <span v-if="carrying" class="flex h-[22px] items-center px-3"
           ><span class="truncate">{{ carried.prop.value?.name }}</span></span
         >
+        <span v-if="layering && take" class="px-3 pt-1 leading-[16px]" data-testid="curve-name"
+          ><span class="block">{{ layerWord }}</span>
+          <span v-for="(w, k) in CURVE_WORDS" :key="w" class="quiet flex items-center gap-1"
+            ><svg width="18" height="4">
+              <path d="M0 2H18" stroke="var(--ink)" stroke-width="1.6" :stroke-dasharray="['', '7 4', '2 3'][k]" /></svg
+            >{{ w }}</span
+          ></span
+        >
         <div v-if="curvesShown" class="px-3 pt-1">
           <span class="flex items-center gap-1" :title="roleWord"
             ><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span
@@ -396,6 +406,7 @@ const roleWord = computed(() => roleLabel(view.role))
             </template>
             <LazyKeyLane v-if="layering && take" :place="place" :top="44 + 22 * lanes.length" />
             <LazyPropLane v-if="carrying" :place="place" :top="66 + 22 * lanes.length" />
+            <LazyCurveLane v-if="layering && take" :place="place" :top="70 + 22 * lanes.length + (carrying ? 22 : 0)" />
             <svg
               v-if="curves"
               :style="{ left: `${place(0)}%`, width: `${place(1) - place(0)}%`, top: `${48 + 22 * lanes.length}px` }"

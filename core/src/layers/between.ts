@@ -14,7 +14,7 @@ import { createLimbSolver, type Limb, type Played, type Take } from '../motion'
 import { forwardKinematics, jointRef, rootAbove, worldPoseBuffer } from '../skeleton'
 import { createLayering } from './apply'
 import { draggedShift, driveOf, layerParts, type Drive } from './drive'
-import { channelName, MOST_KEYS, type LayerKey } from './layer'
+import { channelName, MOST_KEYS, readChannel, withKey, type Layer, type LayerKey } from './layer'
 
 /** How far keys that are left out may let a value be off: radians, and shares of a limb. */
 const TURN_OFF = 0.002,
@@ -145,6 +145,25 @@ export function keysBetween(
     const keys = [...first, ...keysOf(reached, looser)]
     if (keys.length <= MOST_KEYS) return keys.map(k => ({ ...k, at: Math.max(0, recordingOf(k.at)) }))
   }
+}
+
+/**
+ * A layer that makes one frame of a take another pose: its keys of that moment, whatever it said before.
+ * @param below the frame it lies on, alone  @param wanted the pose, 4·J and 3·J local  @param at seconds of the recording
+ */
+export function withPose(
+  layer: Layer,
+  below: Played,
+  wanted: { readonly rotations: Float32Array; readonly translations: Float32Array },
+  at: number,
+): Layer {
+  const keys = keysBetween(below, { ...below.take, ...wanted }).map(({ ease: _, ...k }) => ({ ...k, at }))
+  const told = new Set(keys.map(k => k.channel))
+  // what the layer did there otherwise counts for nothing
+  const rest = [...new Set(layer.keys.map(k => k.channel))]
+    .filter(c => !told.has(c) && readChannel(c)?.kind !== 'weight')
+    .map((channel): LayerKey => ({ at, channel, value: [0, 0, 0] }))
+  return [...keys, ...rest].reduce((next, key) => withKey(next, key), layer)
 }
 
 /** Frames whose values straight lines between them tell all others by; none where nothing is ever told. */

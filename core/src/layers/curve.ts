@@ -1,4 +1,4 @@
-import type { Ease, LayerKey } from './layer'
+import { sameMoment, withKey, type Ease, type Layer, type LayerKey } from './layer'
 
 /** The keys of one channel, ready to be read at any time. */
 export interface Curve {
@@ -62,4 +62,40 @@ export function readCurve({ times, values, slopes, eases, width }: Curve, time: 
       out[c] = from + t * (u + t * (3 * way - 2 * u - v + t * (u + v - 2 * way)))
     }
   }
+}
+
+/** Moments of a layer's keys around one: the last before it and the first after it. */
+export function momentsAround(
+  keys: readonly LayerKey[],
+  at: number,
+): { readonly before: number | undefined; readonly after: number | undefined } {
+  let before: number | undefined, after: number | undefined
+  for (const k of keys) {
+    if (sameMoment(k.at, at)) continue
+    if (k.at < at && (before === undefined || k.at > before)) before = k.at
+    if (k.at > at && (after === undefined || k.at < after)) after = k.at
+  }
+  return { before, after }
+}
+
+/** A layer with keys at a moment that lie between those around it: 0 is the one before, 1 the one after; beyond them it goes on. */
+export function keyedBetween(layer: Layer, at: number, share: number): Layer {
+  const { before, after } = momentsAround(layer.keys, at)
+  if (before === undefined || after === undefined) return layer
+  let next = layer
+  for (const channel of new Set(layer.keys.map(k => k.channel))) {
+    const curve = curveOf(layer.keys.filter(k => k.channel === channel))
+    const [a, b] = [before, after].map(t => {
+      const out = new Float64Array(3)
+      readCurve(curve, t, out)
+      return out
+    })
+    const value = Array.from({ length: curve.width }, (_, k) => a[k] + share * (b[k] - a[k]))
+    next = withKey(next, {
+      at,
+      channel,
+      value: channel === 'weight' ? value.map(v => Math.min(1, Math.max(0, v))) : value,
+    })
+  }
+  return next
 }

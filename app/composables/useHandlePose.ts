@@ -7,13 +7,14 @@ import {
   rollFoot,
   shapeHand,
   storedPose,
+  withHinges,
   type DragOptions,
   type Dragged,
   type Handle,
   type HandShape,
   type HandledBody,
   type Hold,
-  type Pivot,
+  type OwnPivot,
   type Poser,
   type StoredPose,
 } from '@chiraxis/core/handles'
@@ -56,7 +57,7 @@ let drag: ReturnType<Poser['begin']>
 const rolled = ref(0)
 let rollFrom: { readonly from: FigurePose; readonly to: StoredPose | undefined } | undefined
 
-const posers = new WeakMap<HandledBody, { skeleton: Skeleton; poser: Poser }>()
+const posers = new WeakMap<HandledBody, { skeleton: Skeleton; hinges: string; poser: Poser }>()
 
 /** The pose of the figure in Handles: pulled, turned by numbers, held, kept and taken up again. */
 export function useHandlePose() {
@@ -72,10 +73,13 @@ export function useHandlePose() {
     const b = body.value,
       s = skeleton.value
     if (!b || !s) return undefined
+    const hinges = JSON.stringify(Object.entries(choices.value.drives ?? {}).map(([ref, d]) => [ref, d.hinge]))
     let known = posers.get(b)
-    if (known?.skeleton !== s)
-      posers.set(b, (known = { skeleton: s, poser: createPoser(s, b.joints, [...IDENTITY], b.set) }))
-    return known!.poser
+    if (known?.skeleton !== s || known.hinges !== hinges) {
+      const set = withHinges(b.set, s, choices.value.drives)
+      posers.set(b, (known = { skeleton: s, hinges, poser: createPoser(s, b.joints, [...IDENTITY], set) }))
+    }
+    return known.poser
   })
   /** The pose as it is kept. */
   const settled = computed<FigurePose | undefined>(() => {
@@ -285,7 +289,7 @@ export function useHandlePose() {
     const b = body.value,
       s = skeleton.value
     const limb = b?.set.limbs.find(l => l.leg && handles.one.value?.joint === l.end)
-    const pivots = b && s && limb && footPivots(s, b.joints, b.set, limb)
+    const pivots = b && s && limb && footPivots(s, b.joints, b.set, limb, choices.value.pivots)
     return limb && pivots && { limb, pivots }
   })
   function beginRoll(): void {
@@ -293,7 +297,7 @@ export function useHandlePose() {
     rollFrom = undefined
   }
   /** Rolls the chosen foot, told from where it was when the rolling began. */
-  function roll(over: Pivot, degrees: number, joins = false): void {
+  function roll(over: string, degrees: number, joins = false): void {
     const s = skeleton.value,
       f = foot.value
     // whatever else changed the pose in between is what it goes on from
@@ -305,6 +309,16 @@ export function useHandlePose() {
     set(`Roll ${roleLabel(f.limb.ref)}`, next, joins)
     rollFrom = { from, to: choices.value.pose }
     rolled.value = degrees
+  }
+
+  const ownPivots = computed(() => (choices.value.pivots ?? []).filter(p => p.foot === foot.value?.limb.ref))
+  /** Places of one's own on the sole of the chosen foot. */
+  function setPivot(pivot: OwnPivot): void {
+    const others = (choices.value.pivots ?? []).filter(p => p.id !== pivot.id)
+    keep(`Place ${pivot.name} on a sole`, { pivots: [...others, pivot] })
+  }
+  function removePivot(id: string): void {
+    keep('Remove a place on a sole', { pivots: (choices.value.pivots ?? []).filter(p => p.id !== id) })
   }
 
   // --- holds ---
@@ -397,6 +411,9 @@ export function useHandlePose() {
     rolled,
     beginRoll,
     roll,
+    ownPivots,
+    setPivot,
+    removePivot,
     holds,
     holdOf,
     setHold,

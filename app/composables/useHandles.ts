@@ -11,7 +11,7 @@ import {
   type ShapeEdit,
 } from '@chiraxis/core/handles'
 import { isFinger, partnerOf, roleLabel, sideOf } from '@chiraxis/core/body'
-import { conjugate, quatAt, rotate } from '@chiraxis/core/math'
+import { conjugate, fromRotationVector, quatAt, rotate } from '@chiraxis/core/math'
 import { atBind, mirroredName, worldPose } from '@chiraxis/core/skeleton'
 
 /** Handles that are chosen, by what they are known by. */
@@ -86,6 +86,7 @@ export function useHandles() {
       grow: edit?.grow,
       by: h.kind === 'bend' ? 0 : wide * tall,
       offset: edit?.offset && back ? rotate(back, [...edit.offset]) : undefined,
+      turn: edit?.turn && back ? fromRotationVector(rotate(back, [...edit.turn])) : undefined,
     })
   }
 
@@ -120,6 +121,7 @@ export function useHandles() {
       const next: ShapeEdit = { ...shapes[h.id], ...change }
       if (next.grow === 1) delete next.grow
       if (next.offset?.every(v => v === 0)) delete next.offset
+      if (next.turn?.every(v => v === 0)) delete next.turn
       if (!next.hidden) delete next.hidden
       if (Object.keys(next).length > 0) shapes[h.id] = next
       else delete shapes[h.id]
@@ -139,7 +141,11 @@ export function useHandles() {
       if (!other) continue
       if (!edit) delete shapes[other]
       else
-        shapes[other] = { ...edit, ...(edit.offset && { offset: [-edit.offset[0], edit.offset[1], edit.offset[2]] }) }
+        shapes[other] = {
+          ...edit,
+          ...(edit.offset && { offset: [-edit.offset[0], edit.offset[1], edit.offset[2]] }),
+          ...(edit.turn && { turn: [edit.turn[0], -edit.turn[1], -edit.turn[2]] }),
+        }
     }
     keep(`Copy the shape of ${namesOf(picked.value)} to the other side`, { shapes })
   }
@@ -157,8 +163,10 @@ export function useHandles() {
 
   // --- how limbs are driven: the pose stays, whichever way ---
   function drive(limb: DrivenLimb, change: Partial<DriveChoice>): void {
-    const next = { ...driveOf(limb), ...change }
-    keep(next.by === 'end' ? `${roleLabel(limb.ref)} by its end` : `${roleLabel(limb.ref)} joint by joint`, {
+    const { hinge, ...plain } = { ...driveOf(limb), ...change }
+    const next: DriveChoice = { ...plain, ...(hinge !== undefined && { hinge }) }
+    const how = 'hinge' in change ? 'hinge' : next.by === 'end' ? `by its end, with ${next.follows}` : 'joint by joint'
+    keep(`${roleLabel(limb.ref)} ${how}`, {
       drives: { ...choices.value.drives, [limb.ref]: next },
     })
     // what was pulled by a handle that is gone is pulled by the one in its place

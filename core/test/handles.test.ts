@@ -14,6 +14,7 @@ import {
   rollFoot,
   shapeHand,
   storedPose,
+  withHinges,
   type DragOptions,
   type Handle,
   type HandleSet,
@@ -28,6 +29,10 @@ import { biped, ROLES, wildAxes, wildTake } from './skeletons'
 
 const joints = Object.fromEntries(ROLES.map((r, j) => [r, j]))
 const off = (a: Vec3, b: Vec3): number => Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
+const angleBetween = (a: Vec3, b: Vec3): number => {
+  const dot = a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+  return (Math.acos(dot / (Math.hypot(...a) * Math.hypot(...b))) * 180) / Math.PI
+}
 const rotationsAlike = (a: FigurePose, b: FigurePose, n: number): number => {
   let most = 0
   for (let j = 0; j < n; j++) most = Math.max(most, angleOf(quatAt(a.rotations, j), quatAt(b.rotations, j)))
@@ -206,6 +211,64 @@ describe('handles of a body', () => {
     for (const held of ['leftFoot', 'rightFoot', 'leftHand'])
       expect(off(placeOf(pose, held), placeOf(rest(), held))).toBeLessThan(1e-4)
     expect(angleOf(quatAt(pose.rotations, own.spine), quatAt(rest().rotations, own.spine))).toBeGreaterThan(0.02)
+  })
+  it('a place of one’s own on a sole lies where it is told, and the foot rolls over it', () => {
+    const poser = createPoser(skeleton, own, [0, 0, 0, 1], set)
+    const from = poser.begin(rest(), handle('move hips'), placeOf(rest(), 'hips'), { reach: 'limb' })!([
+      0,
+      placeOf(rest(), 'hips')[1] - 0.12,
+      0,
+    ])
+    for (const foot of ['leftFoot', 'rightFoot']) {
+      const limb = set.limbs.find(l => l.ref === foot)!
+      const mine = { id: 'mine', name: 'Mine', foot, along: 0.6, across: 0.5 }
+      const pivots = footPivots(skeleton, own, set, limb, [mine, { ...mine, id: 'edge', along: 0.5, across: 1 }])!
+      const at = (p: FigurePose, over: string): Vec3 => {
+        const w = worldOf(p)
+        const [x, y, z] = rotate(quatAt(w.rotations, limb.end), pivots[over].place)
+        const j = vec3At(w.positions, limb.end)
+        return [j[0] + x, j[1] + y, j[2] + z]
+      }
+      expect(at(from, 'mine')[2]).toBeGreaterThan(at(from, 'heel')[2])
+      expect(at(from, 'mine')[2]).toBeLessThan(at(from, 'tip')[2])
+      // outwards is away from the other foot
+      expect(Math.abs(at(from, 'edge')[0])).toBeGreaterThan(Math.abs(at(from, 'mine')[0]))
+      expect(Math.abs(at(from, 'edge')[0])).toBeLessThan(Math.abs(at(from, 'outer')[0]) + 0.02)
+      const rolled = rollFoot(skeleton, own, poser.reach, from, limb, pivots, 'mine', 0.3)
+      expect(off(at(rolled, 'mine'), at(from, 'mine'))).toBeLessThan(1e-4)
+      expect(at(rolled, 'heel')[1]).toBeGreaterThan(at(from, 'heel')[1] + 0.01)
+    }
+    // those of the other foot are none of this one's
+    const right = set.limbs.find(l => l.ref === 'rightFoot')!
+    const left = { id: 'mine', name: 'Mine', foot: 'leftFoot', along: 0.6, across: 0 }
+    expect(footPivots(skeleton, own, set, right, [left])!.mine).toBeUndefined()
+  })
+  it('a hinge set by hand rules where the middle points, needs no mark, and never flips as the limb gets straight', () => {
+    const drives = { leftHand: { by: 'end', follows: 'trunk', hinge: 90 } } as const
+    const turned = withHinges(set, skeleton, drives)
+    expect(withHinges(set, skeleton, {})).toBe(set)
+    const way = (s: HandleSet): Vec3 => s.limbs.find(l => l.ref === 'leftHand')!.way
+    expect(Math.abs(angleBetween(way(set), way(turned)) - 90)).toBeLessThan(12)
+    expect(isDriven(set, handle('bend leftLowerArm'), drives)).toBe(false)
+    const poser = createPoser(skeleton, own, [0, 0, 0, 1], turned)
+    const start = rest()
+    const hand = placeOf(start, 'leftHand')
+    const pulled = poser.begin(start, handle('end leftHand'), hand, { reach: 'limb', drives })!
+    let last: Vec3 | undefined
+    for (let i = 0; i <= 40; i++) {
+      // from near the shoulder to beyond the end of reach
+      const shoulder = placeOf(start, 'leftUpperArm')
+      const to = hand.map((v, k) => shoulder[k] + (0.5 + i / 60) * (v - shoulder[k])) as Vec3
+      const p = pulled(to)
+      const elbow = placeOf(p, 'leftLowerArm')
+      if (last) expect(off(elbow, last)).toBeLessThan(0.05)
+      last = elbow
+      if (i < 20) {
+        const middle = [0, 1, 2].map(k => (placeOf(p, 'leftUpperArm')[k] + placeOf(p, 'leftHand')[k]) / 2)
+        const out = elbow.map((v, k) => v - middle[k]) as Vec3
+        expect(angleBetween(out, way(turned))).toBeLessThan(40)
+      }
+    }
   })
   it('a foot rolls over its heel, ball, tip and edges, which stay on the ground where they were', () => {
     const poser = createPoser(skeleton, own, [0, 0, 0, 1], set)

@@ -61,6 +61,29 @@ const rows = computed(() =>
           <option v-for="f in FOLLOWED" :key="f" :value="f">{{ STAYS[f] }}</option>
         </select>
       </div>
+      <template v-if="r.by === 'end'">
+        <NumberField
+          v-if="r.hinge !== undefined"
+          label="Hinge turned by"
+          :value="r.hinge"
+          unit="°"
+          :step="5"
+          :digits="0"
+          @change="handles.drive(r.limb, { hinge: Math.min(180, Math.max(-180, $event)) })"
+        />
+        <button
+          class="press mt-1 text-xs"
+          :data-hinge="r.limb.ref"
+          :title="
+            r.hinge === undefined
+              ? 'Its middle points where it is told, and no mark aims it'
+              : 'A mark aims its middle again'
+          "
+          @click="handles.drive(r.limb, { hinge: r.hinge === undefined ? 0 : undefined })"
+        >
+          {{ r.hinge === undefined ? 'Hinge by hand' : 'Aimed by its mark' }}
+        </button>
+      </template>
     </div>
   </div>
 </template>

@@ -19,6 +19,16 @@ function offset(k: 0 | 1 | 2, cm: number): void {
   next[k] = cm / 100
   handles.editShape({ offset: next })
 }
+const TURNS = [
+  ['About its left', 0],
+  ['About up', 1],
+  ['About ahead', 2],
+] as const
+function turn(k: 0 | 1 | 2, degrees: number): void {
+  const next: [number, number, number] = [...(edit.value.turn ?? [0, 0, 0])]
+  next[k] = (degrees * Math.PI) / 180
+  handles.editShape({ turn: next })
+}
 const name = ref('')
 function addGroup(): void {
   handles.addGroup(name.value)
@@ -57,6 +67,15 @@ const canMirror = computed(() => picked.value.some(h => handles.partnerId(h) !==
           unit="cm"
           :step="0.5"
           @change="offset(k, $event)"
+        />
+        <NumberField
+          v-for="[text, k] in TURNS"
+          :key="text"
+          :label="text"
+          :value="((edit.turn?.[k] ?? 0) * 180) / Math.PI"
+          unit="°"
+          :step="5"
+          @change="turn(k, $event)"
         />
         <div class="flex flex-wrap gap-2 pt-1.5">
           <button

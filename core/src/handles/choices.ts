@@ -11,6 +11,8 @@ export const shapeEditSchema = z.object({
   grow: z.number().min(0.1).max(10).optional(),
   /** Shifted in the axes of the body as bound, metres. */
   offset: vec3.optional(),
+  /** Turned about its middle, a rotation vector in the axes of the body as bound, radians. */
+  turn: vec3.optional(),
   hidden: z.literal(true).optional(),
 })
 export type ShapeEdit = z.infer<typeof shapeEditSchema>
@@ -23,6 +25,8 @@ export type Followed = (typeof FOLLOWED)[number]
 export const driveChoiceSchema = z.object({
   by: z.enum(['joints', 'end']),
   follows: z.enum(FOLLOWED),
+  /** The way its middle stands out, turned by hand about the limb, degrees; then no mark aims it. */
+  hinge: z.number().min(-180).max(180).optional(),
 })
 export type DriveChoice = z.infer<typeof driveChoiceSchema>
 
@@ -55,6 +59,18 @@ export const handleGroupSchema = z.object({
 })
 export type HandleGroup = z.infer<typeof handleGroupSchema>
 
+/** A place of one's own on a sole that a foot is rolled over. */
+export const ownPivotSchema = z.object({
+  id: z.string().min(1).max(80),
+  name: z.string().min(1).max(80),
+  /** The foot, by its role. */
+  foot: ref,
+  /** Where it lies: 0 at the heel and 1 at the tip, -1 at the inner and 1 at the outer edge. */
+  along: z.number().min(0).max(1),
+  across: z.number().min(-1).max(1),
+})
+export type OwnPivot = z.infer<typeof ownPivotSchema>
+
 /** Everything that was settled about handles; what is left out is as derived. */
 export const handleChoicesSchema = z.object({
   /** By handle. */
@@ -63,6 +79,7 @@ export const handleChoicesSchema = z.object({
   drives: z.record(ref, driveChoiceSchema).optional(),
   holds: z.array(holdSchema).max(200).optional(),
   groups: z.array(handleGroupSchema).max(40).optional(),
+  pivots: z.array(ownPivotSchema).max(100).optional(),
   pose: figurePoseSchema.optional(),
   mass: massSettingsSchema.optional(),
 })

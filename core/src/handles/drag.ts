@@ -1,6 +1,7 @@
 import {
   add,
   conjugate,
+  fromAxisAngle,
   fromTo,
   length,
   multiply,
@@ -15,7 +16,7 @@ import {
   type Vec3,
 } from '../math'
 import { createFigureSolver, type FigurePose, type Goal, type MassGoal, type Reached } from '../reach'
-import { findJoint, worldPose, type Skeleton, type WorldPose } from '../skeleton'
+import { atBind, findJoint, worldPose, type Skeleton, type WorldPose } from '../skeleton'
 import type { DriveChoice, Followed, Hold } from './choices'
 import type { Handle } from './handle'
 import { copyOf, limbReach, turnInSpace, type LimbReach } from './limb-reach'
@@ -56,12 +57,27 @@ export interface Poser {
 export const driveOfLimb = ({ leg, ref }: DrivenLimb, drives: DragOptions['drives']): DriveChoice =>
   drives?.[ref] ?? { by: leg ? 'end' : 'joints', follows: leg ? 'ground' : 'trunk' }
 
+/** The limbs of a figure with hinges that were set by hand. */
+export function withHinges(set: HandleSet, skeleton: Skeleton, drives: DragOptions['drives']): HandleSet {
+  if (!set.limbs.some(l => drives?.[l.ref]?.hinge !== undefined)) return set
+  const bind = worldPose(atBind(skeleton))
+  return {
+    ...set,
+    limbs: set.limbs.map((limb): DrivenLimb => {
+      const hinge = drives?.[limb.ref]?.hinge
+      if (hinge === undefined) return limb
+      const line = normalize(sub(vec3At(bind.positions, limb.end), vec3At(bind.positions, limb.upper)), [0, -1, 0])
+      return { ...limb, way: rotate(fromAxisAngle(line, (hinge * Math.PI) / 180), limb.way), fixed: true }
+    }),
+  }
+}
+
 /** Whether a handle is of use as its limb is driven: a limb that follows its end is not turned in its middle. */
 export function isDriven(set: HandleSet, handle: Handle, drives: DragOptions['drives']): boolean {
   for (const limb of set.limbs) {
     const byEnd = driveOfLimb(limb, drives).by === 'end'
     if (handle.kind === 'turn' && (handle.joint === limb.upper || handle.joint === limb.lower)) return !byEnd
-    if (handle.kind === 'bend' && handle.joint === limb.lower) return byEnd
+    if (handle.kind === 'bend' && handle.joint === limb.lower) return byEnd && drives?.[limb.ref]?.hinge === undefined
     if (handle.kind === 'end' && handle.joint === limb.end) return byEnd
   }
   return true
@@ -87,6 +103,17 @@ export function createPoser(
     const j = follows === 'hips' ? carrier : trunk
     return { at: vec3At(w.positions, j), turn: quatAt(w.rotations, j) }
   }
+  const bind = worldPose(atBind(skeleton))
+  /** Where the middle of a limb whose hinge was set by hand points; others keep their plane. */
+  function poleOf(limb: DrivenLimb, w: WorldPose, place: Vec3): Vec3 | undefined {
+    if (!limb.fixed) return undefined
+    const p = skeleton.parents[limb.upper]
+    const carried =
+      p < 0 ? limb.way : rotate(multiply(quatAt(w.rotations, p), conjugate(quatAt(bind.rotations, p))), limb.way)
+    const from = vec3At(w.positions, limb.upper)
+    const far = 2 * length(sub(vec3At(w.positions, limb.lower), from))
+    return [0, 1, 2].map(k => 0.5 * (from[k] + place[k]) + far * carried[k]) as Vec3
+  }
   const jointOf = (ref: string): number => joints[ref] ?? findJoint(skeleton, ref)
   /** Limbs whose ends stay with something, and what with: those that are held stay with the ground. */
   const staying = ({ drives, holds = [] }: DragOptions): { limb: DrivenLimb; follows: Followed; turn: boolean }[] =>
@@ -109,7 +136,7 @@ export function createPoser(
       const turn = multiply(moved, quatAt(before.rotations, limb.end))
       const at = vec3At(now.positions, limb.end)
       const still = length(sub(place, at)) < 1e-7 && sameTurn(turn, quatAt(now.rotations, limb.end))
-      if (!still) reach.to(pose, limb, { place, turn, firm: true })
+      if (!still) reach.to(pose, limb, { place, turn, pole: poleOf(limb, now, place), firm: true })
     }
   }
   /** What is held of the whole figure, as goals. */
@@ -238,7 +265,8 @@ export function createPoser(
         const { turn } = reach.endOf(from, limb)
         return place => {
           const pose = copyOf(from)
-          const off = reach.to(pose, limb, { place: add(at, sub(place, grab)), turn })
+          const to = add(at, sub(place, grab))
+          const off = reach.to(pose, limb, { place: to, turn, pole: poleOf(limb, w, to) })
           return { ...pose, off, loose: [] }
         }
       }

@@ -15,12 +15,15 @@ import {
 import type { FigurePose } from '../reach'
 import { atBind, worldPose, type Skeleton } from '../skeleton'
 import { copyOf, type LimbReach } from './limb-reach'
+import type { OwnPivot } from './choices'
 import { handleId } from './handle'
 import type { DrivenLimb, HandleSet } from './set'
 
 /** Where a foot is rolled over, from behind to ahead, and its edges. */
 export const PIVOTS = ['heel', 'ball', 'tip', 'inner', 'outer'] as const
 export type Pivot = (typeof PIVOTS)[number]
+/** Every place a foot can be rolled over: those found, and those of one's own by their ids. */
+export type FootPivots = Readonly<Record<Pivot, FootPivot>> & Readonly<Record<string, FootPivot>>
 
 /** A place of the sole that stays while the foot rolls over it. */
 export interface FootPivot {
@@ -39,7 +42,8 @@ export function footPivots(
   joints: Readonly<Record<string, number>>,
   set: HandleSet,
   limb: DrivenLimb,
-): Readonly<Record<Pivot, FootPivot>> | undefined {
+  more: readonly OwnPivot[] = [],
+): FootPivots | undefined {
   const sole = limb.leg ? set.handles.find(h => h.id === handleId('end', limb.ref))?.shape : undefined
   if (!sole || sole.points.length < 9) return undefined
   const bind = worldPose(atBind(skeleton))
@@ -66,7 +70,21 @@ export function footPivots(
   const own = (v: Vec3): Vec3 => rotate(conjugate(turn), v)
   const pivot = (place: Vec3, axis: Vec3): FootPivot => ({ place: own(sub(place, at)), axis: own(axis) })
   const back = (v: Vec3, sign: number): Vec3 => [sign * v[0], sign * v[1], sign * v[2]]
+  // places of one's own: between heel and tip, between the middle line and an edge
+  const placeOf = ({ along: t, across: s }: OwnPivot): Vec3 => {
+    const middle = [0, 1, 2].map(k => heel[k] + t * (tip[k] - heel[k])) as Vec3
+    const side = s < 0 ? inner : outer
+    const wide = Math.abs(across(side) - across(middle))
+    const sign = (s < 0 ? -1 : 1) * outwards * Math.abs(s) * wide
+    return add(middle, [sign * left[0], 0, sign * left[2]])
+  }
+  const ofOnesOwn = Object.fromEntries(
+    more
+      .filter(p => p.foot === limb.ref)
+      .map(p => [p.id, pivot(placeOf(p), p.along < share / 2 ? back(left, -1) : left)]),
+  )
   return {
+    ...ofOnesOwn,
     // over the heel the toes rise, over ball and tip the heel, over an edge the other one
     heel: pivot(heel, back(left, -1)),
     ball: pivot(ball, left),
@@ -87,8 +105,8 @@ export function rollFoot(
   reach: LimbReach,
   from: FigurePose,
   limb: DrivenLimb,
-  pivots: Readonly<Record<Pivot, FootPivot>>,
-  over: Pivot,
+  pivots: FootPivots,
+  over: string,
   by: number,
 ): FigurePose {
   const pose = copyOf(from)

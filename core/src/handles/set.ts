@@ -30,6 +30,8 @@ export interface DrivenLimb {
   readonly leg: boolean
   /** The way its middle stands out where it is straight, in the skeleton's space as bound. */
   readonly way: Vec3
+  /** Its middle stands out that way whatever the limb does: the hinge was set by hand. */
+  readonly fixed?: true
   /** The joint of the girdle that carries it, where there is one. */
   readonly girdle?: number
 }

@@ -122,6 +122,11 @@ const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 /** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
 const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepName[]])[] = [
   ['handles', r => ({ ...r, handles: { holds: [{ joint: 'leftHand', place: true, turn: false }] } }), []],
+  [
+    'handles.volumes',
+    r => ({ ...r, handles: { volumes: { chest: 0.03 } } }),
+    ['bodySurface', 'handles', 'corrected', 'layered', 'held', 'take', 'findings'],
+  ],
   ['name', r => ({ ...r, name: 'other' }), []],
   ['body', r => ({ ...r, body: file('other.glb') }), ['received', 'reading', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
   ['bones.given', r => ({ ...r, bones: { ...r.bones, given: { file: file('given.glb'), beside: [] } } }), ['given']],

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { roleLabel } from '@chiraxis/core/body'
+import { partnerOf, roleLabel, sideOf } from '@chiraxis/core/body'
 
 /** What the figure weighs, part by part, and whether it stands over what carries it. */
 const view = useView()
@@ -16,6 +16,18 @@ const by = computed({
   set: v => balance.change('What the mass is told by', { by: v === 'volume' ? undefined : v }),
 })
 const joint = computed(() => handles.one.value?.joint)
+/** How much larger the chosen part counts than it is drawn, metres. */
+const grown = computed(() => handles.choices.value.volumes?.[handles.one.value?.ref ?? ''] ?? 0)
+function setGrown(metres: number): void {
+  const h = handles.one.value
+  if (!h) return
+  const volumes = { ...handles.choices.value.volumes }
+  const to = Math.min(0.5, Math.max(-0.5, metres))
+  for (const ref of new Set([h.ref, ...(view.mirror && sideOf(h.ref) !== 'middle' ? [partnerOf(h.ref)] : [])]))
+    if (to === 0) delete volumes[ref]
+    else volumes[ref] = to
+  handles.keep('Volume of a part', { volumes: Object.keys(volumes).length > 0 ? volumes : undefined })
+}
 const ownMass = computed(() => (joint.value === undefined ? 0 : (balance.mass.value?.masses[joint.value] ?? 0)))
 const isOwn = computed(() => {
   const h = handles.one.value
@@ -129,6 +141,14 @@ const OF_MANY = 14
       <button class="press mt-1" :disabled="!isOwn" @click="balance.setOwn(joint!, undefined, view.mirror)">
         As told by the body
       </button>
+      <NumberField
+        label="Volume larger by"
+        :value="100 * grown"
+        unit="cm"
+        :step="0.5"
+        @change="setGrown($event / 100)"
+      />
+      <p class="quiet text-xs">Arms keep clear of it, and it lies on the ground, as if the body were so large.</p>
       <p v-if="balance.chosenCentre.value" class="quiet pt-1 text-xs">
         With all that hangs on it {{ balance.chosenCentre.value.mass.toFixed(1) }} kg: its centre is the ring on the
         figure.

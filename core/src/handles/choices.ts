@@ -82,5 +82,7 @@ export const handleChoicesSchema = z.object({
   pivots: z.array(ownPivotSchema).max(100).optional(),
   pose: figurePoseSchema.optional(),
   mass: massSettingsSchema.optional(),
+  /** How much larger parts count than they are drawn, where arms keep clear and bodies lie: metres by joint. */
+  volumes: z.record(ref, z.number().min(-0.5).max(0.5)).optional(),
 })
 export type HandleChoices = z.infer<typeof handleChoicesSchema>

@@ -3,6 +3,7 @@ import { capsulesOf, touchPlaces, volumesByJoint, type Capsule, type JointVolume
 import type { Mesh, Voxels } from '../mesh'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
+import { grownMesh, type Grown } from '../surface'
 import { chartOf, type Chart } from './chart'
 import { handleSet, type HandleSet } from './set'
 
@@ -16,7 +17,7 @@ export interface HandledBody {
   readonly touch: TouchPlaces
 }
 
-/** @param joints joint by role  @param solid the body in cells */
+/** @param joints joint by role  @param solid the body in cells  @param grown how much larger parts count than they are */
 export async function handledBody(
   mesh: Mesh,
   skeleton: Skeleton,
@@ -24,6 +25,7 @@ export async function handledBody(
   joints: Readonly<Record<string, number>>,
   frame: Quat,
   solid: Voxels,
+  grown: Grown = {},
   work: WorkOptions = {},
 ): Promise<HandledBody> {
   const set = await handleSet(mesh, skeleton, skin, joints, frame, work)
@@ -32,7 +34,7 @@ export async function handledBody(
     set,
     chart: chartOf(mesh, skeleton, skin, joints),
     volumes: await volumesByJoint(mesh, skeleton, skin, solid, work),
-    capsules: capsulesOf(mesh, skeleton, skin),
+    capsules: capsulesOf(grownMesh(mesh, skeleton, skin, grown), skeleton, skin),
     touch: touchPlaces(mesh, skeleton, skin),
   }
 }

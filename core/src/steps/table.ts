@@ -19,7 +19,7 @@ import {
 } from '../shape'
 import { atBind, recogniseRoles, type Skeleton } from '../skeleton'
 import { findBleeding, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces, type Skin } from '../skin'
-import { bodySurfaceOf } from '../surface'
+import { bodySurfaceOf, grownMesh } from '../surface'
 import { handledBody } from '../handles'
 import { handHolds } from '../props'
 import { timeMapOf } from '../adjust'
@@ -535,24 +535,27 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     },
   },
   bodySurface: {
-    reads: [],
+    reads: ['handles.volumes'],
     from: ['shape', 'rig', 'skin'],
     weight: 2,
-    compute: async ({ work, get }) => {
+    compute: async ({ recipe, work, get }) => {
       const { skeleton } = await get('rig')
       const { joints } = recogniseRoles(skeleton)
-      return bodySurfaceOf((await get('shape')).mesh, skeleton, await get('skin'), joints, work)
+      const skin = await get('skin')
+      const mesh = grownMesh((await get('shape')).mesh, skeleton, skin, recipe.handles?.volumes)
+      return bodySurfaceOf(mesh, skeleton, skin, joints, work)
     },
   },
   handles: {
-    reads: [],
+    reads: ['handles.volumes'],
     from: ['shape', 'rig', 'skin', 'solid'],
     weight: 3,
-    compute: async ({ work, get }) => {
+    compute: async ({ recipe, work, get }) => {
       const { skeleton } = await get('rig')
       const { joints } = recogniseRoles(skeleton)
       const { mesh } = await get('shape')
-      return handledBody(mesh, skeleton, await get('skin'), joints, [0, 0, 0, 1], await get('solid'), work)
+      const grown = recipe.handles?.volumes
+      return handledBody(mesh, skeleton, await get('skin'), joints, [0, 0, 0, 1], await get('solid'), grown, work)
     },
   },
   performance: {

@@ -173,3 +173,91 @@ test('what was corrected becomes a layer that can be edited, the figure stays wh
   await expect(page.getByTestId('lay-corrections')).toBeVisible()
   expect(errors).toEqual([])
 })
+
+test('a take is begun from rest, the whole figure follows, keys wait to be told, lie between others, and are told by the limb’s joints', async ({
+  page,
+}) => {
+  const errors = await open(page)
+  await stop(page, 'Motion').click()
+  await page.getByTestId('from-rest').click()
+  await settled(page)
+  await expect(page.locator('[data-take^="from rest"]')).toHaveCount(1)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Begin a take from rest/)
+  const handle = handleOn(page)
+  const lane = (await page.getByTestId('lane').boundingBox())!
+  const goTo = async (share: number): Promise<void> => {
+    await page.mouse.click(lane.x + lane.width * share, lane.y + 30)
+    await page.waitForTimeout(500)
+  }
+  const pull = async (name: string, dx: number, dy: number): Promise<void> => {
+    const { x, y } = await centreOf(handle(name))
+    await page.mouse.move(x, y)
+    await page.mouse.down()
+    for (let i = 1; i <= 5; i++) await page.mouse.move(x + (dx * i) / 5, y + (dy * i) / 5)
+    await page.waitForTimeout(200)
+    await page.mouse.up()
+    await settled(page)
+  }
+  // the hips are pulled down, feet stay
+  await page.getByRole('radio', { name: 'Whole figure' }).click()
+  await goTo(0.25)
+  const feet = await Promise.all(['leftFoot', 'rightFoot'].map(f => centreOf(handle(f))))
+  const head = await centreOf(handle('head tip'))
+  await pull('hips', 0, 40)
+  await expect(page.getByTestId('key')).toHaveCount(1)
+  const lower = await centreOf(handle('head tip'))
+  expect(lower.y - head.y).toBeGreaterThan(20)
+  const after = await Promise.all(['leftFoot', 'rightFoot'].map(f => centreOf(handle(f))))
+  after.forEach((p, i) => expect(Math.hypot(p.x - feet[i]!.x, p.y - feet[i]!.y)).toBeLessThan(3))
+
+  // a drag that sets no keys waits; another moment lets it go
+  await page.getByTestId('auto-key').getByRole('switch').click()
+  await goTo(0.75)
+  await pull('hips', 0, -20)
+  await expect(page.getByTestId('pending')).toBeVisible()
+  await expect(page.getByTestId('key')).toHaveCount(1)
+  await goTo(0.8)
+  await expect(page.getByTestId('pending')).toHaveCount(0)
+  await pull('rightHand', 30, -50)
+  await page.getByTestId('settle').click()
+  await settled(page)
+  await expect(page.getByTestId('key')).toHaveCount(2)
+
+  // between both the figure at either is drawn, and a dial lays keys
+  await goTo(0.5)
+  await expect(page.locator('[data-ghost]')).toHaveCount(2)
+  await page.getByTestId('between').getByRole('slider').first().focus()
+  await page.keyboard.press('ArrowRight')
+  await settled(page)
+  await expect(page.getByTestId('key')).toHaveCount(3)
+
+  // the hand told by its joints: the figure stays as it is
+  await page.getByTestId('channel').selectOption('reach rightHand')
+  await goTo(0.8)
+  const told = await picture(page)
+  const way = page.getByTestId('limb-told').getByRole('button')
+  const other = await way.first().getAttribute('data-tell')
+  await way.first().click()
+  await settled(page)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Right hand (by its end|joint by joint)/)
+  await expect(page.locator(`[data-tell="${other}"]`)).toBeHidden()
+  const hand = await centreOf(handle('rightHand'))
+  await page.getByTestId('undo').click()
+  await settled(page)
+  const undone = await centreOf(handle('rightHand'))
+  expect(Math.hypot(hand.x - undone.x, hand.y - undone.y)).toBeLessThan(1)
+  expect(await picture(page)).toBe(told)
+
+  // the curve: a key dragged up
+  const dot = page.getByTestId('curve-key').first()
+  await expect(dot).toBeVisible()
+  const at = await centreOf(dot)
+  await page.mouse.move(at.x, at.y)
+  await page.mouse.down()
+  await page.mouse.move(at.x, at.y - 6)
+  await page.mouse.move(at.x, at.y - 14)
+  await page.mouse.up()
+  await settled(page)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Key place of right hand/)
+  expect(errors).toEqual([])
+})

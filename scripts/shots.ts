@@ -120,21 +120,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(400)
     },
   },
-  projects: {
-    themes: ['day'],
-    go: async page => {
-      const names = ['Oda, night watch', 'Pim, painted', 'Brindle at the quay']
-      for (const [i, name] of names.entries()) {
-        if (i > 0) await sample(page, i === 1 ? 'sample-pim' : 'sample-brindle')
-        // a sample that nobody changed would give way to the next
-        await page.getByTestId('figure-name').click()
-        await page.getByLabel("Figure's name").fill(name)
-        await page.keyboard.press('Enter')
-        await page.waitForTimeout(3000)
-      }
-      await page.getByTestId('projects').click()
-    },
-  },
   'skin-repair': {
     themes: ['night'],
     go: async page => {
@@ -241,27 +226,44 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.locator('[data-row="turn head"]').click()
     },
   },
+  'handles-props': {
+    themes: ['day'],
+    go: async page => {
+      await handles(page, 'props')
+      await page.locator('[data-offered="Signal lantern"]').click()
+      await settled(page)
+      await page.locator('[data-offered="Ferry pole"]').click()
+      await settled(page)
+    },
+  },
   'motion-layer': {
     themes: ['day'],
     go: async page => {
-      await sample(page, 'sample-brindle')
+      await handles(page, 'props')
+      await page.locator('[data-offered="Ferry pole"]').click()
+      await settled(page)
       await stop(page, 'Motion')
-      await page.locator('[data-take="hound walk North"]').click()
+      await page.locator('[data-take="pole push North"]').click()
       await settled(page)
       await stop(page, 'layer')
       const lane = (await page.getByTestId('lane').boundingBox())!
-      await page.mouse.click(lane.x + lane.width * 0.4, lane.y + 30)
-      await page.waitForTimeout(700)
-      const box = (await page.locator('[data-handle="leftFrontFoot"]').boundingBox())!
-      const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
-      await page.mouse.move(x, y)
-      await page.mouse.down()
-      await page.mouse.move(x - 12, y - 20, { steps: 3 })
-      await page.mouse.move(x - 25, y - 42, { steps: 3 })
-      await page.mouse.up()
-      await settled(page)
-      await page.getByTestId('only-here').click()
-      await settled(page)
+      for (const [share, id, dx, dy] of [
+        [0.2, 'hips', -10, 14],
+        [0.5, 'hips', 26, 26],
+        [0.35, 'head tip', -18, 14],
+      ] as const) {
+        await page.mouse.click(lane.x + lane.width * share, lane.y + 30)
+        await page.waitForTimeout(700)
+        const box = (await page.locator(`[data-handle="${id}"]`).boundingBox())!
+        const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
+        await page.mouse.move(x, y)
+        await page.mouse.down()
+        await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 3 })
+        await page.mouse.move(x + dx, y + dy, { steps: 3 })
+        await page.mouse.up()
+        await settled(page)
+      }
+      await page.getByTestId('channel').selectOption('move hips')
       await page.waitForTimeout(700)
     },
   },

@@ -8,6 +8,8 @@ import {
   keyedBetween,
   keysBetween,
   layerParts,
+  limbChannels,
+  limbTold,
   mirroredKey,
   momentsAround,
   poseKeys,
@@ -27,7 +29,7 @@ import { fromTo, length, normalize, quatAt, rotate, sub, vec3At, type Vec3 } fro
 import { createPoser, handleId, limbsOfSet, type Dragged, type Handle } from '@chiraxis/core/handles'
 import type { FigurePose } from '@chiraxis/core/reach'
 import type { Played } from '@chiraxis/core/motion'
-import { limbsOf, sideOf } from '@chiraxis/core/body'
+import { limbsOf, roleLabel, sideOf } from '@chiraxis/core/body'
 import { EXACT_TRANSFER } from '@chiraxis/core/perform'
 import type { OwnPose } from '@chiraxis/core/strain'
 import {
@@ -508,6 +510,43 @@ export function useLayers() {
     preview.value = undefined
   }
 
+  // --- a limb told by its end, or joint by joint ---
+  /** The limb that the part in play belongs to, by the role of its end. */
+  const limbInPlay = computed(() => {
+    const p = played.value
+    return p && [...ends.value].find(e => limbChannels(p, e).includes(channel.value))
+  })
+  /** How the limb in play is told at the playhead. */
+  const limbBy = computed<'joints' | 'end' | undefined>(() => {
+    const e = limbInPlay.value
+    if (!e) return undefined
+    const reach = layer.value?.keys.filter(k => k.channel === `reach ${e}`) ?? []
+    if (reach.length === 0) return 'joints'
+    const v = new Float64Array(3)
+    readCurve(curveOf(reach), at.value, v)
+    return Math.hypot(...v) > 1e-9 ? 'end' : 'joints'
+  })
+  const cannot = ref('')
+  watch([at, channel, layer], () => {
+    cannot.value = ''
+  })
+  /** Tells the limb in play otherwise at the playhead; the figure stays as it is. */
+  function tellLimb(by: 'joints' | 'end'): void {
+    const p = played.value,
+      l = layer.value,
+      e = limbInPlay.value
+    if (!p || !l || !e || !canFollow(l, layers.value)) return
+    const J = p.skeleton.names.length
+    const f = Math.min(p.take.frames - 1, player.frame)
+    const R = new Float32Array(4 * J),
+      T = new Float32Array(3 * J)
+    createLayering(p, layers.value.slice(0, layers.value.indexOf(l)), clock.value).frame(f, R, T)
+    const take = { name: '', fps: p.take.fps, frames: 1, rotations: R, translations: T }
+    const made = limbTold(l, { ...p, take }, e, by, at.value)
+    if (made) put(`${roleLabel(e)} ${by === 'end' ? 'by its end' : 'joint by joint'}`, made)
+    else cannot.value = 'It stands while the hips are moved, so it is told by its end alone.'
+  }
+
   // --- what lies around the playhead ---
   const around = computed(() => momentsAround(layer.value?.keys ?? [], at.value))
   const isBetween = computed(() => around.value.before !== undefined && around.value.after !== undefined)
@@ -593,5 +632,9 @@ export function useLayers() {
     isBetween,
     layBetween,
     setValueAt,
+    limbInPlay,
+    limbBy,
+    tellLimb,
+    cannot,
   }
 }

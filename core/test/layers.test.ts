@@ -12,6 +12,7 @@ import {
   keyedBetween,
   keysBetween,
   layerParts,
+  limbTold,
   poseKeys,
   mirroredKey,
   momentsAround,
@@ -444,5 +445,72 @@ describe('keys of a whole pose, and between others', () => {
     // nothing to lie between
     expect(keyedBetween(l, 0.5, 0.5)).toBe(l)
     expect(momentsAround(l.keys, 1)).toEqual({ before: undefined, after: 2 })
+  })
+})
+
+describe('a limb told joint by joint or by its end', () => {
+  it('is the same pose at the moment of the switch, in both directions, to a tenth of a degree and of a millimetre', () => {
+    let brought = 0
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 1e5 }),
+        fc.constantFrom('leftHand', 'rightHand', 'leftFoot', 'rightFoot'),
+        fc.boolean(),
+        (seed, end, moved) => {
+          const p = played(seed)
+          const f = 9
+          const at = f / p.take.fps
+          const alone: Played = {
+            ...p,
+            take: {
+              ...p.take,
+              frames: 1,
+              rotations: p.take.rotations.slice(4 * J * f, 4 * J * (f + 1)),
+              translations: p.take.translations.slice(3 * J * f, 3 * J * (f + 1)),
+            },
+          }
+          const upper = end.replace(/Hand$/, 'UpperArm').replace(/Foot$/, 'UpperLeg')
+          const before = layer([
+            turn('chest', 0.05, [0.1, 0.2, 0]),
+            reach(end, 0.1, [0.03, -0.04, 0.06]),
+            turn(upper, 0.4, [0.2, 0.1, -0.1]),
+            ...(moved ? [{ at: 0.2, channel: 'move hips', value: [0.02, -0.03, 0.01] }] : []),
+          ])
+          const shown = applyLayers(p, [before]).take
+          const worst = (l: Layer): { turn: number; place: number } => {
+            const laid = applyLayers(p, [l]).take
+            const [a, b] = [poseAt(p, shown, f), poseAt(p, laid, f)]
+            let most = 0,
+              far = 0
+            for (let j = 0; j < J; j++) {
+              most = Math.max(most, angleOf(multiply(conjugate(quatAt(a.rotations, j)), quatAt(b.rotations, j))))
+              far = Math.max(far, off(vec3At(a.positions, j), vec3At(b.positions, j)))
+            }
+            return { turn: (most * 180) / Math.PI, place: far }
+          }
+          const [joint, ended] = (['joints', 'end'] as const).map(by => limbTold(before, alone, end, by, at))
+          const back = joint && limbTold(joint, alone, end, 'end', at)
+          const made = [joint, ended, back].filter(l => l !== undefined)
+          for (const l of made) {
+            expect(worst(l).turn).toBeLessThan(0.1)
+            expect(worst(l).place).toBeLessThan(1e-4)
+          }
+          const told = (l: Layer, channel: string): number =>
+            Math.hypot(...l.keys.find(k => k.channel === channel && k.at === at)!.value)
+          // told by its joints the end is brought nowhere; told by its end it is
+          if (joint) expect(told(joint, `reach ${end}`)).toBe(0)
+          if (back && told(back, `reach ${end}`) > 0.01) brought++
+          // a leg that stands while its hips are moved may have no such way
+          if (end.endsWith('Hand') || !moved) expect(made).toHaveLength(3)
+        },
+      ),
+      { numRuns: 60 },
+    )
+    expect(brought).toBeGreaterThan(30)
+  })
+  it('is not told where the figure has no such limb', () => {
+    const p = played()
+    const l = layer([turn('head', 0, [0.1, 0, 0])])
+    expect(limbTold(l, p, 'thirdHand', 'end', 0)).toBeUndefined()
   })
 })

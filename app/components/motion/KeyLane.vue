@@ -2,7 +2,7 @@
 import { sameMoment } from '@chiraxis/core/layers'
 
 /** Keys of the layer in play, moment by moment: pressed to go there, dragged to another time. */
-const props = defineProps<{ place: (share: number) => number; top: number }>()
+const { place } = defineProps<{ place: (share: number) => number; top: number }>()
 const player = usePlayer()
 const layers = useLayers()
 const moments = computed(() => {
@@ -21,7 +21,10 @@ const moments = computed(() => {
 })
 let held: { at: number; x: number; moved: boolean } | undefined
 const root = ref<HTMLDivElement>()
-const shift = ref<{ at: number; to: number }>()
+const shift = ref<{ at: number; to: number; caught: boolean }>()
+const { lanes } = useContactLanes()
+/** Pixels within which a key catches on a contact. */
+const CATCH = 6
 function down(event: PointerEvent, at: number): void {
   held = { at, x: event.clientX, moved: false }
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
@@ -33,11 +36,20 @@ function drag(event: PointerEvent): void {
   held.moved = true
   const box = root.value!.getBoundingClientRect()
   // how much of the take a pixel shows
-  const wide = props.place(1) - props.place(0)
+  const wide = place(1) - place(0)
   const share = ((event.clientX - box.left) / box.width) * 100
-  const t = ((share - props.place(0)) / wide) * player.length
-  const frame = Math.round(Math.min(player.length, Math.max(0, t)) * player.fps) / player.fps
-  shift.value = { at: held.at, to: player.toRecording(frame) }
+  const t = ((share - place(0)) / wide) * player.length
+  // where a foot comes down or lifts, a key catches; Alt places it freely
+  const near = event.altKey
+    ? undefined
+    : lanes.value
+        .flatMap(l => l.runs.flatMap(r => [r.from, r.to]))
+        .map(s => ({ s, off: (Math.abs(place(s) - share) / 100) * box.width }))
+        .filter(c => c.off < CATCH)
+        .sort((a, b) => a.off - b.off)[0]
+  const free = near ? near.s * player.length : t
+  const frame = Math.round(Math.min(player.length, Math.max(0, free)) * player.fps) / player.fps
+  shift.value = { at: held.at, to: player.toRecording(frame), caught: near !== undefined }
 }
 function up(): void {
   const to = shift.value
@@ -54,6 +66,12 @@ const shown = (m: { at: number; share: number }): number =>
 <template>
   <div ref="root" class="absolute inset-x-0 h-[22px]" :style="{ top: `${top}px` }" data-testid="key-lane">
     <div class="absolute inset-x-0 top-[10px] h-px bg-rule" />
+    <span
+      v-if="shift?.caught"
+      class="absolute bottom-0 top-[-60px] w-px bg-madder"
+      :style="{ left: `${place(player.toTake(shift.to) / (player.length || 1))}%` }"
+      data-testid="key-caught"
+    />
     <button
       v-for="m in moments"
       :key="m.at"

@@ -60,6 +60,10 @@ const ease = computed({
   get: (): Ease => layers.keyHere.value?.ease ?? 'smooth',
   set: v => layers.setEase(v),
 })
+const LIMB_WAYS = [
+  ['joints', 'Joint by joint from here'],
+  ['end', 'By its end from here'],
+] as const
 const FOLLOWS = [
   { value: 'limb', label: 'Limb' },
   { value: 'whole', label: 'Whole figure' },
@@ -260,6 +264,20 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
           @change="set(k, $event)"
         />
       </template>
+      <div v-if="layers.limbInPlay.value && layer && layers.wholeFits.value" class="pt-1" data-testid="limb-told">
+        <button
+          v-for="[way, text] in LIMB_WAYS"
+          v-show="way !== layers.limbBy.value"
+          :key="way"
+          class="press"
+          title="The figure stays as it is at this moment"
+          :data-tell="way"
+          @click="layers.tellLimb(way)"
+        >
+          {{ text }}
+        </button>
+        <p v-if="layers.cannot.value" class="quiet text-xs">{{ layers.cannot.value }}</p>
+      </div>
       <div class="flex flex-wrap gap-2 py-1.5">
         <button
           class="press"

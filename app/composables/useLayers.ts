@@ -2,8 +2,6 @@ import {
   applyLayers,
   createLayering,
   curveOf,
-  draggedShift,
-  draggedTurn,
   driveOf,
   keyedBetween,
   keysBetween,
@@ -19,30 +17,15 @@ import {
   standingValue,
   withKey,
   withoutKeys,
-  withPose,
-  type Drive,
   type Layer,
   type LayerKey,
-  type LayerParts,
 } from '@chiraxis/core/layers'
-import { fromTo, length, normalize, quatAt, rotate, sub, vec3At, type Vec3 } from '@chiraxis/core/math'
-import { createPoser, handleId, limbsOfSet, type Dragged, type Handle } from '@chiraxis/core/handles'
-import type { FigurePose } from '@chiraxis/core/reach'
+import { quatAt } from '@chiraxis/core/math'
 import type { Played } from '@chiraxis/core/motion'
 import { limbsOf, roleLabel, sideOf } from '@chiraxis/core/body'
 import { EXACT_TRANSFER } from '@chiraxis/core/perform'
 import type { OwnPose } from '@chiraxis/core/strain'
-import {
-  atBind,
-  forwardKinematics,
-  jointRef,
-  pulledBy,
-  waysTo,
-  worldPose,
-  worldPoseBuffer,
-  type Skeleton,
-  type WorldPose,
-} from '@chiraxis/core/skeleton'
+import { worldPose, type Skeleton, type WorldPose } from '@chiraxis/core/skeleton'
 
 /** The layer that is worked on, what of the figure is worked on in it, and the layers while something is dragged. */
 const chosen = ref<string>()
@@ -50,38 +33,6 @@ const channel = ref('reach rightHand')
 const draft = shallowRef<readonly Layer[]>()
 /** Keys of a moment that were copied, of the figure's sides. */
 const copied = shallowRef<readonly LayerKey[]>([])
-/** Local values of the frame while something is dragged. */
-const preview = shallowRef<{ rotations: Float32Array; translations: Float32Array }>()
-interface Held {
-  readonly drive: Drive
-  readonly parts: LayerParts
-  readonly value: readonly number[]
-  readonly weight: number
-  readonly pose: WorldPose
-  readonly from: Vec3
-  readonly frame: number
-  /** How far the shown take stands from the layered one: travel that was taken away. */
-  readonly apart: Float32Array
-  readonly layer: Layer
-  readonly committed: readonly Layer[]
-}
-let held: Held | undefined
-/** What a pull with the whole figure began with. */
-interface HeldWhole {
-  readonly pull: (place: Vec3) => Dragged
-  readonly below: Played
-  readonly apart: Float32Array
-  readonly frame: number
-  readonly layer: Layer
-  readonly committed: readonly Layer[]
-}
-let heldWhole: HeldWhole | undefined
-/** A drag sets keys by itself; else it waits until it is told to. */
-const autoKey = ref(true)
-/** The limb alone follows what is dragged, or the whole figure. */
-const follows = ref<'limb' | 'whole'>('limb')
-/** The figure at the keys around the playhead is drawn as well. */
-const ghosts = ref(true)
 
 /** Changes by hand over the take in play: layers of keys, told at the playhead and dragged on the plate. */
 export function useLayers() {
@@ -324,82 +275,6 @@ export function useLayers() {
     () => part.value !== undefined && sideOf(part.value.joint) !== 'middle' && part.value.kind !== 'weight',
   )
 
-  /** Where the part in play goes around the playhead, frame by frame, in the skeleton's space. @param tip of the joint's own bone */
-  function pathOf(joint: number, tip: Vec3 | undefined, frames: number): { f: number; place: Vec3 }[] {
-    const p = played.value
-    const shown = answer.value?.take
-    if (!p || !shown) return []
-    const J = p.skeleton.names.length
-    const layering = draft.value && createLayering(p, draft.value, clock.value)
-    const R = new Float32Array(4 * J),
-      T = new Float32Array(3 * J)
-    const pose = worldPoseBuffer(J)
-    const ways = waysTo(p.skeleton, [joint])
-    const out: { f: number; place: Vec3 }[] = []
-    const here = player.frame
-    for (let f = Math.max(0, here - frames); f <= Math.min(shown.frames - 1, here + frames); f++) {
-      if (layering) {
-        layering.frame(f, R, T)
-        forwardKinematics(p.skeleton.parents, ways, T, R, 0, pose)
-      } else forwardKinematics(p.skeleton.parents, ways, shown.translations, shown.rotations, f * J, pose)
-      const at = vec3At(pose.positions, joint)
-      const own = tip ? rotate(quatAt(pose.rotations, joint), tip) : [0, 0, 0]
-      out.push({ f, place: [at[0] + own[0]!, at[1] + own[1]!, at[2] + own[2]!] })
-    }
-    return out
-  }
-
-  // --- dragging on the plate ---
-  /** Takes hold of a joint where it is shown, or of the end of its bone. @returns whether anything moves by it */
-  function begin(joint: number, from: Vec3, tip: boolean): boolean {
-    const p = played.value
-    if (!p) return false
-    const role = p.skeleton.roles[joint] ?? ''
-    if (tip) channel.value = `turn ${jointRef(p.skeleton, joint)}`
-    else if (ends.value.has(role)) channel.value = `reach ${role}`
-    else if (role === 'hips') channel.value = 'move hips'
-    else {
-      const by = pulledBy(p.skeleton, joint)
-      channel.value = `turn ${jointRef(p.skeleton, by >= 0 ? by : joint)}`
-      if (by < 0) return false
-    }
-    const l = current.value ?? blank()
-    const d = drive.value
-    if (!d || l.muted || l.weight <= 0) return false
-    const f = Math.min(p.take.frames - 1, player.frame)
-    const J = p.skeleton.names.length
-    const R = new Float32Array(4 * J),
-      T = new Float32Array(3 * J)
-    const all = draft.value ?? layers.value
-    createLayering(p, all, clock.value).frame(f, R, T)
-    const shown = answer.value!.take.translations.subarray(3 * J * f, 3 * J * (f + 1))
-    const committed = all.some(x => x.id === l.id) ? all : [...all, l]
-    // travel is taken away from a take after its layers
-    const settled = new Float32Array(3 * J)
-    createLayering(p, layers.value, clock.value).frame(f, new Float32Array(4 * J), settled)
-    const apart = settled.map((v, i) => shown[i]! - v)
-    for (let i = 0; i < 3 * J; i++) T[i]! += apart[i]!
-    const pose = worldPose(p.skeleton, T, R)
-    player.pause()
-    if (follows.value === 'whole' && canFollow(l, committed))
-      return beginWhole(p, joint, from, tip, { rotations: R, translations: T }, apart, f, l, committed)
-    const weights = l.keys.filter(k => k.channel === 'weight')
-    const w = new Float64Array([1, 0, 0])
-    if (weights.length > 0) readCurve(curveOf(weights), at.value, w)
-    held = {
-      drive: d,
-      parts: parts.value!,
-      value: [...value.value],
-      weight: l.mode === 'add' ? Math.max(0.05, l.weight * w[0]!) : 1,
-      pose,
-      from,
-      frame: f,
-      apart,
-      layer: l,
-      committed,
-    }
-    return true
-  }
   /** Whether a layer lies on top and counts in full, so that a whole pose can be told by its keys. */
   const canFollow = (l: Layer, all: readonly Layer[]): boolean =>
     l.mode === 'add' &&
@@ -410,105 +285,6 @@ export function useLayers() {
     const l = layer.value
     return !l || canFollow(l, layers.value)
   })
-  function beginWhole(
-    p: Played,
-    joint: number,
-    from: Vec3,
-    tip: boolean,
-    pose: FigurePose,
-    apart: Float32Array,
-    f: number,
-    l: Layer,
-    committed: readonly Layer[],
-  ): boolean {
-    const { skeleton: s, joints, frame } = p
-    const J = s.names.length
-    const bind = worldPose(atBind(s))
-    const limbs = limbsOfSet(s, joints, frame, j => vec3At(bind.positions, j))
-    const poser = createPoser(s, joints, frame, { handles: [], limbs, chains: [] })
-    const ref = jointRef(s, joint)
-    const kind = tip ? 'turn' : ref === 'hips' ? 'move' : 'end'
-    const handle: Handle = {
-      id: handleId(kind, ref),
-      kind,
-      joint,
-      ref,
-      side: 'middle',
-      minor: false,
-      shape: { joint, points: new Float32Array(0), closed: false },
-    }
-    const pull = poser.begin(pose, handle, from, { reach: 'whole', holds: project.recipe.handles?.holds ?? [] })
-    if (!pull) return false
-    const lower = committed.slice(
-      0,
-      committed.findIndex(x => x.id === l.id),
-    )
-    const R = new Float32Array(4 * J),
-      T = new Float32Array(3 * J)
-    createLayering(p, lower, clock.value).frame(f, R, T)
-    const take = { name: '', fps: p.take.fps, frames: 1, rotations: R, translations: T }
-    heldWhole = { pull, below: { ...p, take }, apart, frame: f, layer: l, committed }
-    return true
-  }
-  function dragWhole(place: Vec3): void {
-    const p = played.value
-    if (!heldWhole || !p) return
-    const { pull, below: base, apart, frame, layer: l, committed } = heldWhole
-    const { rotations, translations } = pull(place)
-    const wanted = {
-      rotations: Float32Array.from(rotations),
-      translations: Float32Array.from(translations, (v, i) => v - apart[i]!),
-    }
-    draft.value = committed.map(x => (x.id === l.id ? withPose(x, base, wanted, at.value) : x))
-    show(p, frame, apart)
-  }
-  /** Shows a frame with the layers as they are drafted. */
-  function show(p: Played, frame: number, apart: Float32Array): void {
-    const J = p.skeleton.names.length
-    const rotations = new Float32Array(4 * J),
-      translations = new Float32Array(3 * J)
-    createLayering(p, draft.value!, clock.value).frame(frame, rotations, translations)
-    for (let i = 0; i < translations.length; i++) translations[i]! += apart[i]!
-    preview.value = { rotations, translations }
-  }
-  function dragTo(place: Vec3): void {
-    const p = played.value
-    if (heldWhole) return dragWhole(place)
-    if (!held || !p) return
-    const { drive: d, pose, from, layer: l } = held
-    let next: readonly number[]
-    if (d.kind === 'turn') {
-      const centre = vec3At(pose.positions, d.joint)
-      const [a, b] = [sub(from, centre), sub(place, centre)]
-      if (length(a) < 1e-7 || length(b) < 1e-7) return
-      next = draggedTurn(d, held.value, fromTo(normalize(a), normalize(b)), pose, held.weight)
-    } else next = draggedShift(held.parts, d, held.value, sub(place, from), pose, held.weight)
-    draft.value = held.committed.map(x =>
-      x.id === l.id ? withKey(x, { at: at.value, channel: channel.value, value: [...next] }) : x,
-    )
-    show(p, held.frame, held.apart)
-  }
-  /** The layer that is worked on, as it is drafted. */
-  const current = computed(
-    () => draft.value?.find(x => x.id === (layer.value?.id ?? draft.value?.at(-1)?.id)) ?? layer.value,
-  )
-  /** What was dragged waits to be keyed. */
-  const pending = computed(() => !autoKey.value && draft.value !== undefined)
-  function end(): void {
-    held = heldWhole = undefined
-    if (autoKey.value) settle()
-  }
-  /** Keeps what was dragged as keys. */
-  function settle(): void {
-    const made = draft.value
-    draft.value = undefined
-    if (made) keep(follows.value === 'whole' ? 'Key the pose' : `Key ${partName.value}`, made)
-  }
-  function cancel(): void {
-    held = heldWhole = undefined
-    draft.value = undefined
-    preview.value = undefined
-  }
 
   // --- a limb told by its end, or joint by joint ---
   /** The limb that the part in play belongs to, by the role of its end. */
@@ -555,24 +331,6 @@ export function useLayers() {
     if (layer.value && isBetween.value)
       put('Between the keys around', keyedBetween(layer.value, at.value, share), joins)
   }
-  /** The figure at the keys around, as it is shown there. */
-  const ghostPoses = computed(() => {
-    const s = played.value?.skeleton,
-      t = answer.value?.take
-    if (!s || !t || !ghosts.value || player.playing) return []
-    const { before, after } = around.value
-    return (
-      [
-        ['before', before],
-        ['after', after],
-      ] as const
-    ).flatMap(([which, moment]) => {
-      if (moment === undefined) return []
-      const f = Math.round(player.toTake(moment) * t.fps)
-      if (f < 0 || f >= t.frames || f === player.frame) return []
-      return [{ which, pose: worldPose(s, t.translations, t.rotations, f * s.names.length) }]
-    })
-  })
   /** A value of a key of the channel in play, changed in the curve. */
   function setValueAt(key: LayerKey, k: number, to: number, joins = false): void {
     if (!layer.value) return
@@ -583,6 +341,14 @@ export function useLayers() {
   return {
     layers,
     layer,
+    draft,
+    parts,
+    clock,
+    played,
+    blank,
+    keep,
+    canFollow,
+    around,
     chosen,
     channel,
     part,
@@ -593,7 +359,6 @@ export function useLayers() {
     at,
     value,
     drive,
-    preview,
     ready: computed(() => played.value !== undefined),
     add,
     edit,
@@ -617,18 +382,7 @@ export function useLayers() {
     layCorrections,
     toOtherSide,
     hasOtherSide,
-    pathOf,
-    begin,
-    dragTo,
-    end,
-    cancel,
-    settle,
-    pending,
-    autoKey,
-    follows,
     wholeFits,
-    ghosts,
-    ghostPoses,
     isBetween,
     layBetween,
     setValueAt,

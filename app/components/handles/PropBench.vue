@@ -9,6 +9,7 @@ const derived = useDerived()
 const files = useFiles()
 const props = useProps()
 const posing = useHandlePose()
+const handles = useHandles()
 const { prop, thing, way, pivot, marking } = props
 const picks = shallowRef<Awaited<ReturnType<typeof files.demoProps>>>([])
 onMounted(async () => {
@@ -65,6 +66,17 @@ function setBack(): void {
   props.setCarry(`Set ${prop.value.name} back`, carry)
 }
 const isMoved = computed(() => prop.value?.carry.shift !== undefined || prop.value?.carry.turn !== undefined)
+/** The joint chosen in the list, where it does not carry the prop already. */
+const other = computed(() => {
+  const h = handles.one.value
+  return h && h.kind !== 'figure' && h.ref !== prop.value?.carry.by ? h.ref : undefined
+})
+function ontoChosen(): void {
+  if (!prop.value || !other.value) return
+  const grip = prop.value.carry.grip ?? thing.value?.places.find(p => !p.pivot)?.id
+  const carry = { by: other.value, ...(grip && { grip }) }
+  props.setCarry(`${prop.value.name}: carried by ${props.nameOf(other.value).toLowerCase()}`, carry)
+}
 const own = (p: PropPlace): boolean => prop.value?.places?.some(o => o.id === p.id) === true
 const off = computed(() => posing.propOff.value.get(prop.value?.id ?? '') ?? 0)
 const words = (id: string): string => {
@@ -125,6 +137,15 @@ const words = (id: string): string => {
           @change="props.change('Name a prop', prop!.id, { name: $event.trim() || prop!.name })"
         />
         <CarryFields :carry="prop.carry" :places="thing?.places ?? []" @change="(c, name) => props.setCarry(name, c)" />
+        <button
+          v-if="other"
+          class="press mt-1"
+          title="The joint that is chosen in the list carries it"
+          data-testid="onto-joint"
+          @click="ontoChosen()"
+        >
+          Onto {{ props.nameOf(other).toLowerCase() }}
+        </button>
         <p v-if="off > 0.002" class="text-xs text-madder" data-testid="grip-off">
           A hand stays {{ (100 * off).toFixed(1) }} cm off its place.
         </p>

@@ -157,6 +157,7 @@ onBeforeUnmount(() => carried.cancel())
         text-anchor="middle"
         font-size="13"
         font-weight="600"
+        class="haloed"
         :fill="d.chosen ? 'var(--g-madder)' : 'var(--on-ground)'"
       >
         {{ d.known.prop.name }}
@@ -171,9 +172,26 @@ onBeforeUnmount(() => carried.cancel())
         stroke-width="2.2"
         stroke-linecap="round"
       />
-      <text v-if="view.step === 'props'" :x="m.x + 12" :y="m.y + 4" font-size="12" fill="var(--on-ground)">
+      <text
+        v-if="view.step === 'props'"
+        :x="m.x + 12"
+        :y="m.y + 4"
+        font-size="12"
+        class="haloed"
+        fill="var(--on-ground)"
+      >
         {{ m.name }}
       </text>
     </g>
   </svg>
 </template>
+
+<style scoped>
+/* words over the figure keep apart from it */
+.haloed {
+  paint-order: stroke;
+  stroke: var(--ground-a);
+  stroke-width: 3px;
+  stroke-linejoin: round;
+}
+</style>

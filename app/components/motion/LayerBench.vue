@@ -9,6 +9,7 @@ const view = useView()
 const derived = useDerived()
 const project = useProject()
 const layers = useLayers()
+const drags = useLayerDrag()
 const own = useOwnTakes()
 const { layer, part, value, drive } = layers
 const degrees = 180 / Math.PI
@@ -192,21 +193,21 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
       </template>
     </div>
     <div class="card" data-testid="dragging">
-      <ChoiceRow v-model="layers.follows.value" label="What follows a drag" :options="FOLLOWS" />
-      <p v-if="layers.follows.value === 'whole' && !layers.wholeFits.value" class="quiet text-xs">
+      <ChoiceRow v-model="drags.follows.value" label="What follows a drag" :options="FOLLOWS" />
+      <p v-if="drags.follows.value === 'whole' && !layers.wholeFits.value" class="quiet text-xs">
         The limb alone: the whole figure follows on the topmost layer that lies on top of the take in full.
       </p>
-      <p v-else-if="layers.follows.value === 'whole'" class="quiet text-xs">Feet stay, and what is held in Handles.</p>
-      <SwitchRow v-model="layers.autoKey.value" label="A drag sets keys" data-testid="auto-key" />
-      <div v-if="layers.pending.value" class="my-1 border-l-2 border-madder py-1 pl-2" data-testid="pending">
+      <p v-else-if="drags.follows.value === 'whole'" class="quiet text-xs">Feet stay, and what is held in Handles.</p>
+      <SwitchRow v-model="drags.autoKey.value" label="A drag sets keys" data-testid="auto-key" />
+      <div v-if="drags.pending.value" class="my-1 border-l-2 border-madder py-1 pl-2" data-testid="pending">
         <p class="font-semibold text-madder">Not keyed yet</p>
         <p class="quiet text-xs">It is lost when another moment is looked at.</p>
         <div class="flex gap-2 pt-1">
-          <button class="press" data-testid="settle" @click="layers.settle()">Set its keys</button>
-          <button class="press" @click="layers.cancel()">Let it go</button>
+          <button class="press" data-testid="settle" @click="drags.settle()">Set its keys</button>
+          <button class="press" @click="drags.cancel()">Let it go</button>
         </div>
       </div>
-      <SwitchRow v-model="layers.ghosts.value" label="Figure at the keys around" />
+      <SwitchRow v-model="drags.ghosts.value" label="Figure at the keys around" />
       <SliderRow
         v-if="layers.isBetween.value"
         label="Between the keys around"

@@ -20,6 +20,7 @@ const props = defineProps<{
 const derived = useDerived()
 const player = usePlayer()
 const layers = useLayers()
+const drags = useLayerDrag()
 
 /** Joint of the part in play. */
 const inPlay = computed(() => readChannel(layers.channel.value)?.joint)
@@ -71,7 +72,7 @@ const path = computed(() => {
   const own = marks.value.find(m => m.chosen)
   if (!s || !own || player.playing) return undefined
   const tip = own.tip && s.tips ? vec3At(s.tips, own.j) : undefined
-  const dots = layers
+  const dots = drags
     .pathOf(own.j, tip, Math.round(AROUND * player.fps))
     .map(({ f, place }) => ({ f, ...props.stage.project(props.placed, place) }))
   const line = (list: typeof dots): string =>
@@ -90,14 +91,14 @@ const svg = ref<SVGSVGElement>()
 let from: { place: Vec3; x: number; y: number } | undefined
 function down(event: PointerEvent, { j, place, tip }: HandleMark): void {
   event.stopPropagation()
-  if (!layers.begin(j, [...place], tip)) return
+  if (!drags.begin(j, [...place], tip)) return
   from = { place: [...place], x: event.clientX, y: event.clientY }
 }
 function drag(event: PointerEvent): void {
   // a press that hardly moves only chooses
   if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) < 2) return
   const box = svg.value!.getBoundingClientRect()
-  layers.dragTo(
+  drags.dragTo(
     props.stage.unproject(props.placed, event.clientX - box.left, event.clientY - box.top, from.place) as Vec3,
   )
 }
@@ -106,19 +107,19 @@ useEventListener(window, 'pointermove', drag)
 useEventListener(window, 'pointerup', up)
 useEventListener(window, 'pointercancel', up)
 function up(): void {
-  if (from) layers.end()
+  if (from) drags.end()
   from = undefined
 }
 // what was dragged is shown until the take with it has come, or another moment is looked at
 watch([() => derived.performed, () => player.time], () => {
-  if (!from) layers.cancel()
+  if (!from) drags.cancel()
 })
 /** Bones of the figure at the keys around the playhead. */
 const ghosts = computed(() => {
   void props.version
   const s = derived.skeleton
   if (!s) return []
-  return layers.ghostPoses.value.map(({ which, pose }) => ({
+  return drags.ghostPoses.value.map(({ which, pose }) => ({
     which,
     d: [...s.parents]
       .flatMap((p, j) => {
@@ -129,7 +130,7 @@ const ghosts = computed(() => {
       .join(''),
   }))
 })
-onBeforeUnmount(() => layers.cancel())
+onBeforeUnmount(() => drags.cancel())
 </script>
 
 <template>
@@ -140,8 +141,8 @@ onBeforeUnmount(() => layers.cancel())
     aria-hidden="true"
   >
     <g v-for="g in ghosts" :key="g.which" fill="none" stroke-linecap="round" :data-ghost="g.which">
-      <path :d="g.d" stroke="#f5f1e8" stroke-opacity="0.7" stroke-width="4.6" />
-      <path :d="g.d" stroke="#22292c" stroke-width="1.5" :stroke-dasharray="g.which === 'after' ? '5 3' : undefined" />
+      <path :d="g.d" stroke="#f5f1e8" stroke-opacity="0.55" stroke-width="3.2" />
+      <path :d="g.d" stroke="#22292c" stroke-width="1.2" :stroke-dasharray="g.which === 'after' ? '5 3' : undefined" />
     </g>
     <g v-if="path" fill="none">
       <path :d="path.past + path.coming" stroke="#f5f1e8" stroke-opacity="0.85" stroke-width="3.4" />

@@ -1,5 +1,5 @@
-import { conjugate, rotate, type Quat } from '../math'
-import { atBind, worldPose, type Skeleton } from '../skeleton'
+import { conjugate, rotate, type Quat, type ReadonlyQuat, type ReadonlyVec3 } from '../math'
+import { atBind, forwardKinematics, waysTo, worldPose, worldPoseBuffer, type Skeleton } from '../skeleton'
 import type { FigurePose, Goal, MassGoal, Residual } from './goals'
 import { jointFreedom } from './joint-freedom'
 import { ReachProblem, type ReachBody } from './problem'
@@ -65,19 +65,54 @@ export function createFigureSolver(
     bindLocal: Float64Array.from(freedom.flatMap(f => f.bindLocal)),
   }
   const ready = new Map<string, ReachProblem>()
-  function problemOf(goals: readonly Goal[], balance: boolean): ReachProblem {
-    const key = `${goals.map(g => `${g.joint}${g.place ? 'p' : ''}${g.turn ? 't' : ''}${g.strength[0]}`).join()} ${balance}`
+  /**
+   * The hold that carries all else: of a joint held by place and turn, whose goals all hang on it, nothing above moves, so it need
+   * not be asked for at all. Only where it stands as it is held.
+   */
+  function carryingHold(from: FigurePose, goals: readonly Goal[], start: FigurePose | undefined): number {
+    return goals.findIndex(({ joint, point, place, turn, strength }, i) => {
+      if (strength !== 'hold' || point || !place || !turn) return false
+      const below = goals.every((g, k) => k === i || hangsOn(g.joint, joint))
+      return below && [from, start].every(p => !p || standsAt(p, joint, place, turn))
+    })
+  }
+  const hangsOn = (j: number, on: number): boolean => {
+    let p = skeleton.parents[j]
+    while (p >= 0 && p !== on) p = skeleton.parents[p]
+    return p === on
+  }
+  const pose = worldPoseBuffer(skeleton.names.length)
+  function standsAt(
+    { rotations, translations }: FigurePose,
+    j: number,
+    place: ReadonlyVec3,
+    turn: ReadonlyQuat,
+  ): boolean {
+    let way = wayTo.get(j)
+    if (!way) wayTo.set(j, (way = waysTo(skeleton, [j])))
+    forwardKinematics(skeleton.parents, way, translations, rotations, 0, pose)
+    let same = 0,
+      far = 0
+    for (let k = 0; k < 4; k++) same += pose.rotations[4 * j + k] * turn[k]
+    for (let k = 0; k < 3; k++) far += (pose.positions[3 * j + k] - place[k]) ** 2
+    return Math.abs(same) > 1 - 1e-9 && far < 1e-12
+  }
+  const wayTo = new Map<number, Int32Array>()
+  function problemOf(goals: readonly Goal[], balance: boolean, still: number): ReachProblem {
+    const key = `${still} ${goals.map(g => `${g.joint}${g.place ? 'p' : ''}${g.turn ? 't' : ''}${g.strength[0]}`).join()} ${balance}`
     let known = ready.get(key)
     if (!known) {
-      known = new ReachProblem(body, goals, balance)
+      known = new ReachProblem(body, goals, balance, still)
       if (ready.size >= READY) ready.delete(ready.keys().next().value!)
       ready.set(key, known)
     }
     return known
   }
   return {
-    solve(from, goals, { start, balance } = {}) {
-      const problem = problemOf(goals, balance !== undefined)
+    solve(from, all, { start, balance } = {}) {
+      const carrying = balance ? -1 : carryingHold(from, all, start)
+      const goals = carrying < 0 ? all : all.filter((_, i) => i !== carrying)
+      const problem = problemOf(goals, balance !== undefined, carrying < 0 ? -1 : all[carrying].joint)
       problem.begin(from, goals, balance, start)
       let rounds = 0
       problem.costs(problem.R, problem.T)
@@ -97,10 +132,12 @@ export function createFigureSolver(
           meet(problem, true)
         }
       }
+      const residuals = [...problem.residuals()]
+      if (carrying >= 0) residuals.splice(carrying, 0, { place: 0, turn: 0 })
       return {
         rotations: Float32Array.from(problem.R),
         translations: Float32Array.from(problem.T),
-        residuals: problem.residuals(),
+        residuals,
         rounds,
       }
     },

@@ -117,6 +117,8 @@ export class ReachProblem {
     private readonly body: ReachBody,
     goals: readonly Goal[],
     balance: boolean,
+    /** A joint that stays as it is with everything it hangs on; -1 for none. */
+    still = -1,
   ) {
     const { skeleton, freedom, carrier } = body
     const { parents } = skeleton
@@ -126,6 +128,7 @@ export class ReachProblem {
     const onWay = new Uint8Array(J)
     for (const j of waysTo(skeleton, reached)) onWay[j] = 1
     if (balance) onWay[carrier] = 1
+    for (let j = still; j >= 0; j = parents[j]) onWay[j] = 0
     this.shifts = onWay[carrier] === 1
     // what carries the hips stays where it is
     for (let j = parents[carrier]; j >= 0; j = parents[j]) onWay[j] = 0
@@ -581,7 +584,11 @@ export class ReachProblem {
       longest = Math.max(longest, sum * (LONGEST_TURN / LONGEST_BEND))
     }
     const far = this.shifts ? Math.hypot(x[turns], x[turns + 1], x[turns + 2]) : 0
-    const within = Math.min(1, LONGEST_TURN / (longest || 1), LONGEST_SHIFT / (far || 1))
+    const within = Math.min(
+      1,
+      LONGEST_TURN / Math.max(longest, LONGEST_TURN),
+      LONGEST_SHIFT / Math.max(far, LONGEST_SHIFT),
+    )
     triedR.set(this.R)
     triedT.set(this.T)
     for (let i = 0; i < free.length; i++) {

@@ -22,6 +22,7 @@ import {
   type Rigid,
   type Vec3,
 } from '../src/math'
+import { propOutOfReachRule } from '../src/findings/prop-out-of-reach'
 import { limbReach, limbsOfSet } from '../src/handles'
 import { restingPose } from '../src/reach'
 import {
@@ -254,6 +255,17 @@ describe('props', () => {
       const k = poleIn({ by: 'hips', shift: [0, 0, 3], second: { by: 'leftHand', grip: 'grip upper' } })
       const { off } = propsInPose(on(oda, k), oda.skeleton, restingPose(oda.skeleton))
       expect(off[0]).toBeGreaterThan(1)
+      // in a take it is a finding, with how far and when
+      const take = { ...wildTake(oda.skeleton, 5, 6), name: 'work', fps: 30 }
+      const { courses } = propsThroughTake(on(oda, k), { skeleton: oda.skeleton, take })
+      const found = propOutOfReachRule.detect({ performed: [{ take, courses } as never] })
+      expect(found).toHaveLength(1)
+      expect(found[0].message).toMatch(/^In work a hand stays up to \d+\.\d cm off its place on pole, at \d\.\d\d s\.$/)
+      const near = propsThroughTake(on(oda, poleIn({ by: 'leftHand', grip: 'grip lower' })), {
+        skeleton: oda.skeleton,
+        take,
+      })
+      expect(propOutOfReachRule.detect({ performed: [{ take, courses: near.courses } as never] })).toEqual([])
     })
     it('hangs upright from a bail, however the hand is turned', () => {
       const k = known(lantern, propOf('lantern', { by: 'rightHand', grip: 'grip bail' }))

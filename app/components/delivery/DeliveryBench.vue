@@ -4,6 +4,7 @@ import type { Proof } from '@chiraxis/core/formats'
 const derived = useDerived()
 const project = useProject()
 const files = useFiles()
+const carried = useProps()
 const chosen = ref<string[]>([])
 const proof = shallowRef<Proof>()
 const written = ref('')
@@ -75,6 +76,15 @@ const rows = computed(() => {
       ><input v-model="chosen" type="checkbox" :value="t.id" class="accent-madder" />{{ t.name
       }}<span class="quiet ml-auto text-xs">{{ t.performer }}</span></label
     >
+  </div>
+  <div v-if="carried.list.value.length > 0" class="card" data-testid="delivered-props">
+    <h3>Props</h3>
+    <p v-for="p in carried.list.value" :key="p.id" class="flex justify-between py-0.5">
+      <span>{{ p.name }}</span><span class="quiet">{{ carried.nameOf(p.carry.by).toLowerCase() }}</span>
+    </p>
+    <p class="quiet text-xs">
+      Each goes along as a node of its own: on its joint, or moved by every take where it changes hands.
+    </p>
   </div>
   <WorkProgress step="deliver" what="Writing and proving" />
   <div v-if="proof" class="card" data-testid="proof">

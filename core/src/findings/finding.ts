@@ -7,6 +7,7 @@ import type { Doubt, Skeleton } from '../skeleton'
 import type { Bleeding, Skin } from '../skin'
 import type { BodyCheck, HalfBody, StraightenChoice, Straightened } from '../shape'
 import type { Performed } from '../perform'
+import type { PropCourse } from '../props'
 
 /** What rules look at; parts that are not worked out yet are left out. */
 export interface FindingContext {
@@ -47,7 +48,7 @@ export interface FindingContext {
   readonly lostSkin?: readonly LostSkinEdit[]
   /** Choices about pieces, materials and joints that are not there any more. */
   readonly lostChoices?: readonly { readonly where: string; readonly reason: string }[]
-  readonly performed?: readonly Performed[]
+  readonly performed?: readonly (Performed & { readonly courses?: readonly PropCourse[] })[]
 }
 
 export interface Finding {

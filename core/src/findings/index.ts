@@ -8,6 +8,7 @@ import { duplicateNames } from './duplicate-names'
 import { extraJoints } from './extra-joints'
 import { facingAway } from './facing-away'
 import { footSkateRule } from './foot-skate'
+import { propOutOfReachRule } from './prop-out-of-reach'
 import { guessedLandmark } from './guessed-landmark'
 import { halfBody } from './half-body'
 import { hingeDisagrees } from './hinge-disagrees'
@@ -77,6 +78,7 @@ export const RULES: readonly Rule[] = [
   guessedLandmark,
   offCentre,
   footSkateRule,
+  propOutOfReachRule,
   calibrationPose,
   slidingJointsRule,
   extraJoints,

@@ -13,6 +13,7 @@ import {
 } from '../math'
 import type { Take } from '../motion'
 import { worldPose, type Skeleton } from '../skeleton'
+import type { Prop } from './prop'
 import type { PropCourse } from './through-take'
 
 const SAME_PLACE = 1e-4
@@ -52,12 +53,16 @@ const rigidOf = (w: ReturnType<typeof worldPose>, j: number): Rigid => ({
 })
 
 /** A prop that stays where it is through a take. */
-export function stillCourse(prop: string, { at, turn }: Rigid, { frames }: Take): PropCourse {
+export function stillCourse(
+  { id, name }: Pick<Prop, 'id' | 'name'>,
+  { at, turn }: Rigid,
+  { frames }: Take,
+): PropCourse {
   const places = new Float32Array(3 * frames),
     turns = new Float32Array(4 * frames)
   for (let f = 0; f < frames; f++) {
     setVec3(places, f, at)
     setQuat(turns, f, turn)
   }
-  return { prop, places, turns, off: new Float32Array(frames) }
+  return { prop: id, name, places, turns, off: new Float32Array(frames) }
 }

@@ -23,6 +23,7 @@ import { GROUND, mirroredCarry, USUAL_OVER, USUAL_PACE, type Carry, type PropKey
 /** Where a prop is over a take. */
 export interface PropCourse {
   readonly prop: string
+  readonly name: string
   /** 3·F, metres in the skeleton's space */
   readonly places: Float32Array
   /** 4·F */
@@ -218,6 +219,7 @@ export function propsThroughTake(
 
   const courses = on.list.map(({ prop }) => ({
     prop: prop.id,
+    name: prop.name,
     places: new Float32Array(3 * frames),
     turns: new Float32Array(4 * frames),
     off: new Float32Array(frames),

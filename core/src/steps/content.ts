@@ -89,7 +89,7 @@ async function propsToWrite(
     const received = await derivation.get('read', recipe, { of: { file: prop.file, beside: prop.beside }, ...work })
     const { document, way } =
       sourceAsRead(received) ?? freshDocument(prop.name, received.mesh, received.materials ?? [], received.images ?? [])
-    const own = takes.map((take, i) => courses[i]?.[p] ?? stillCourse(prop.id, rest[p], take))
+    const own = takes.map((take, i) => courses[i]?.[p] ?? stillCourse(prop, rest[p], take))
     const joint = prop.carry.by === GROUND ? -1 : (joints[prop.carry.by] ?? findJoint(skeleton, prop.carry.by))
     const rides = joint >= 0 && ridesOn(skeleton, joint, rest[p], takes, own)
     out.push({

@@ -135,7 +135,12 @@ export function useBatch() {
           todo,
           async row => {
             const { bytes, ...report } = await unwrap(
-              core().batchJob(toRaw(row.figure.file) ?? own, toRaw(row.take), how),
+              core().batchJob(
+                toRaw(row.figure.file) ?? own,
+                toRaw(row.take),
+                how,
+                row.figure.file ? undefined : toRaw(project.recipe).props,
+              ),
             )
             // kept outside of the page's own memory
             results.set(keyOf(row.figure, row.take), new Blob([bytes], { type: 'model/gltf-binary' }))

@@ -18,7 +18,7 @@ import type { Comparison } from '@chiraxis/core/perform'
 import type { HandHolds } from '@chiraxis/core/correct'
 import type { CorrectiveShapes } from '@chiraxis/core/corrective'
 import type { HandledBody } from '@chiraxis/core/handles'
-import type { PropCourse } from '@chiraxis/core/props'
+import type { Prop, PropCourse } from '@chiraxis/core/props'
 
 export interface ShapeAnswer {
   mesh: Mesh
@@ -227,7 +227,13 @@ export interface CoreApi {
   /** How a take differs from its performer's, frame by frame, and the same as a page of text. */
   compare(rev: Revision, take: string): Promise<Answer<{ comparison: Comparison; page: string }>>
   /** One job of a batch: a take onto a figure kept as a file. */
-  batchJob(figure: FileRef, take: TakeRef, settings: BatchSettings): Promise<Answer<TransferJobResult>>
+  /** @param props what the figure carries */
+  batchJob(
+    figure: FileRef,
+    take: TakeRef,
+    settings: BatchSettings,
+    props?: readonly Prop[],
+  ): Promise<Answer<TransferJobResult>>
   /** The figure as a file without takes, kept, for batches. */
   keepFigure(rev: Revision, job: string, progress: Progress): Promise<Answer<FileRef>>
   /** A take as it is shown, as a record of its own. */

@@ -471,8 +471,10 @@ const api: CoreApi = {
         ),
       }
     }),
-  batchJob: (figure, take, settings) =>
+  batchJob: (figure, take, settings, props = []) =>
     answer(async () => {
+      const files = []
+      for (const { file } of props) files.push({ key: file.hash, name: file.name, bytes: await source(file) })
       const [body, motion] = [await source(figure), await source(take.file)]
       const result = await carryJob({
         figure: { key: figure.hash, name: figure.name, bytes: body },
@@ -485,6 +487,7 @@ const api: CoreApi = {
         told: { contacts: take.contacts, stretches: take.stretches },
         layers: take.layers,
         restFrom: take.restFrom,
+        ...(props.length > 0 && { props: { list: props, files, keys: take.props } }),
       })
       return result
     }, true),
@@ -493,7 +496,8 @@ const api: CoreApi = {
       const recipe = recipeOf(rev)
       const content = await contentOf(derivation, recipe, [], work)
       const source = content.source && { ...content.source, takeFrom: [] }
-      const bytes = await writeGlb({ ...content, takes: [], source })
+      // what it carries is put into its hands take by take
+      const bytes = await writeGlb({ ...content, takes: [], source, props: undefined })
       return keepFile(`${recipe.name}.glb`, bytes)
     }),
   bake: (rev, take, name, progress) =>

@@ -3,7 +3,9 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { makeFigure, ODA, PIM, referenceSkin, trueSkeleton } from '@chiraxis/demo/figures'
 import { FERRY_POLE, propFile, SIGNAL_LANTERN } from '@chiraxis/demo/props'
 import { floatValues, namedNodes, packGlb, type GltfDocument } from '../src/document'
-import { deliver, proveGlb, readGltf, writeGlb, type GltfContent } from '../src/formats'
+import { batchSettingsSchema, createTransferJobs } from '../src/batch'
+import { deliver, proveGlb, readGltf, writeBvh, writeGlb, type GltfContent } from '../src/formats'
+import { MOVES, NORTH, record } from '@chiraxis/demo/takes'
 import {
   angleOf,
   conjugate,
@@ -251,14 +253,14 @@ describe('props', () => {
       )
       expect(met).toBeGreaterThan(20)
     })
-    it('out of reach stays off and is told how far', () => {
+    it('out of reach stays off and is told how far', async () => {
       const k = poleIn({ by: 'hips', shift: [0, 0, 3], second: { by: 'leftHand', grip: 'grip upper' } })
       const { off } = propsInPose(on(oda, k), oda.skeleton, restingPose(oda.skeleton))
       expect(off[0]).toBeGreaterThan(1)
       // in a take it is a finding, with how far and when
       const take = { ...wildTake(oda.skeleton, 5, 6), name: 'work', fps: 30 }
       const { courses } = propsThroughTake(on(oda, k), { skeleton: oda.skeleton, take })
-      const found = propOutOfReachRule.detect({ performed: [{ take, courses } as never] })
+      const found = await propOutOfReachRule.detect({ performed: [{ take, courses } as never] })
       expect(found).toHaveLength(1)
       expect(found[0].message).toMatch(/^In work a hand stays up to \d+\.\d cm off its place on pole, at \d\.\d\d s\.$/)
       const near = propsThroughTake(on(oda, poleIn({ by: 'leftHand', grip: 'grip lower' })), {
@@ -444,6 +446,38 @@ describe('props', () => {
       const values = floatValues(document!, json.animations![0].samplers[channel.sampler].output)
       expect(values.length).toBe(60)
       expect(far(values.subarray(57, 60), all.props![0].courses![0].places.subarray(57, 60))).toBeLessThan(1e-6)
+    })
+    it('goes along in batches: hands hold it, keyed as its take tells, and the file is proven', async () => {
+      const { mesh, skeleton, skin } = oda
+      const figure = await writeGlb({ name: 'Oda', mesh, skeleton, skin })
+      const { skeleton: performer, take } = record(
+        MOVES.find(m => m.name === 'pole push')!,
+        NORTH,
+      )
+      const job = {
+        figure: { key: 'oda', name: 'oda.glb', bytes: figure },
+        take: { key: 'push', name: 'push.bvh', bytes: writeBvh(performer, take) },
+        index: 0,
+        takeName: 'push',
+        settings: batchSettingsSchema.parse({ content: 'whole' }),
+        adjust: { trim: [0, 2] as [number, number] },
+      }
+      const keys: PropKey[] = [
+        { prop: 'pole', at: 0, ...TWO, aim: 'between' },
+        { prop: 'pole', at: 1, by: 'ground' },
+      ]
+      const list = [propOf('pole', { by: 'leftHand', grip: 'grip lower' })]
+      const files = [{ key: 'pole', name: 'pole.glb', bytes: propFile(FERRY_POLE) }]
+      const run = createTransferJobs()
+      const [bare, carrying] = [await run(job), await run({ ...job, props: { list, files, keys } })]
+      const { document } = await readGltf(carrying.bytes)
+      const mount = document!.json.nodes!.findIndex(n => (n.extras as { prop?: string } | undefined)?.prop === 'pole')
+      expect(document!.json.animations![0].channels.some(c => c.target.node === mount)).toBe(true)
+      const without = await readGltf(bare.bytes)
+      expect(without.document!.json.nodes!.some(n => (n.extras as { prop?: string } | undefined)?.prop)).toBe(false)
+      await expect(run({ ...job, props: { list, files: [{ ...job.take }] } })).rejects.toThrow(
+        /holds nothing that could be carried/,
+      )
     })
     it('is held back where the prop is not where it should be, is missing, or lost faces', async () => {
       const all = content({ by: 'leftHand', grip: 'grip lower' })

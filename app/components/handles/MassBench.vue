@@ -89,7 +89,7 @@ const OF_MANY = 14
       </h3>
       <template v-if="curve">
         <CompareChart
-          :lines="[{ name: 'Room within what carries it', values: curve }]"
+          :lines="[{ name: 'Room', values: curve }]"
           :fps="player.fps"
           unit="cm"
           :time="player.time"

@@ -21,6 +21,7 @@ const {
   stop,
   save,
 } = useBatch()
+const props = useProps()
 const MARKS = { waiting: '○', running: '◐', done: '●', failed: '✕', stopped: '○' } as const
 const part = (p: string): string => `{${p}}`
 const left = computed(() => rows.value.filter(r => r.name !== undefined && r.outcome.state !== 'done').length)
@@ -37,6 +38,10 @@ function pick(event: Event): void {
     title="Many at once"
     sentence="The takes marked in the list, carried onto every figure here. Done when all have their file."
   />
+  <p v-if="props.list.value.length > 0" class="card quiet text-xs">
+    What this figure carries goes along where the work is done here and bodies are written; the server and other figures
+    leave it out.
+  </p>
   <div class="card">
     <h3>Figures</h3>
     <div v-for="f in figures" :key="f.file?.hash ?? 'own'" class="flex items-center py-0.5">

@@ -1,10 +1,23 @@
-import type { AdjustSettings } from '../adjust'
-import { ChiraxisError, type WorkOptions } from '../math'
-import { asRead, deliver, figureWithTakes, readFile, readReceived, type FileReader, type Received } from '../formats'
+import { timeMapOf, type AdjustSettings } from '../adjust'
+import { ChiraxisError, IDENTITY, type WorkOptions } from '../math'
+import {
+  asRead,
+  deliver,
+  figureWithTakes,
+  propsToWrite,
+  readFile,
+  readReceived,
+  thingOf,
+  type FileReader,
+  type GltfContent,
+  type Received,
+} from '../formats'
+import type { Take } from '../motion'
+import { handHolds, propsOnFigure, propsThroughTake, type HandHold, type Prop, type PropKey } from '../props'
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
-import { perform, type TakeCorrections, type ToldOfRecording } from '../perform'
+import { perform, type Performed, type TakeCorrections, type ToldOfRecording } from '../perform'
 import type { Layer } from '../layers'
 import type { BatchSettings } from './settings'
 
@@ -28,6 +41,12 @@ export interface TransferJob {
   readonly told?: ToldOfRecording
   readonly layers?: readonly Layer[]
   readonly restFrom?: number
+  /** What the figure carries, the file of each, and how it is carried in this take. */
+  readonly props?: {
+    readonly list: readonly Prop[]
+    readonly files: readonly BatchFile[]
+    readonly keys?: readonly PropKey[]
+  }
 }
 
 export interface TransferJobResult {
@@ -41,6 +60,7 @@ interface Figure {
   readonly received: Received
   readonly skeleton: Skeleton
   surface?: BodySurface
+  hands?: readonly HandHold[]
 }
 
 /** Files kept read, so that takes by figures do not read each again. */
@@ -58,6 +78,33 @@ export function createTransferJobs(
     cache.set(key, known)
     while (cache.size > KEPT) cache.delete(cache.keys().next().value!)
     return known
+  }
+  /** The take with hands on what the figure carries, and that as nodes of their own. */
+  async function carried(
+    { props, adjust, settings }: TransferJob,
+    figure: Figure,
+    { take, figure: { joints }, recorded }: Performed & { readonly recorded: Take },
+  ): Promise<{ take: Take; props?: GltfContent['props'] }> {
+    const { mesh, skin } = figure.received
+    if (!props?.list.length || !mesh || !skin) return { take }
+    const { skeleton } = figure
+    const files: Received[] = []
+    for (const file of props.files) files.push(await kept(takes, file.key, () => read(file.bytes, file.name)))
+    const known = props.list.map((prop, i) => ({ prop, thing: thingOf(files[i], prop) }))
+    const on = propsOnFigure(
+      skeleton,
+      joints,
+      [...IDENTITY],
+      (figure.hands ??= handHolds(mesh, skeleton, skin, joints)),
+      known,
+    )
+    const all = { ...settings.adjust, ...adjust }
+    const { toResult } = timeMapOf(all, { frames: recorded.frames, fps: recorded.fps })
+    const held = propsThroughTake(on, { skeleton, take }, props.keys, {
+      timeOf: toResult,
+      mirrored: all.mirror === true,
+    })
+    return { take: held.take, props: propsToWrite(on, files, skeleton, joints, [held.take], [held.courses]) }
   }
   return async (job, work = {}) => {
     const settings = { ...job.settings, ...job.correct }
@@ -91,13 +138,13 @@ export function createTransferJobs(
       told: job.told,
       layers: job.layers,
     })
+    const { take, props } = await carried(job, figure, { ...performed, recorded: recording })
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
-    const carried = [performed.take]
     // a file for every take: those that came with the figure are files of their own
     const content =
       settings.content === 'whole'
-        ? figureWithTakes(name, figure.received, carried, { alone: true }).content
-        : { name, skeleton: figure.skeleton, takes: carried }
+        ? { ...figureWithTakes(name, figure.received, [take], { alone: true }).content, props }
+        : { name, skeleton: figure.skeleton, takes: [take] }
     const { bytes } = await deliver(content)
     return { bytes, measures: performed.measures, frames: performed.take.frames, fps: performed.take.fps }
   }

@@ -1,9 +1,8 @@
 import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import type { Take } from '../motion'
-import { GROUND, propsInPose, ridesOn, stillCourse } from '../props'
-import { findJoint, jointIds, recogniseRoles } from '../skeleton'
-import { freshDocument, sourceAsRead, type PropToWrite, type SourceFigure } from '../document'
-import type { GltfContent } from '../formats'
+import { jointIds, recogniseRoles } from '../skeleton'
+import { sourceAsRead, type SourceFigure } from '../document'
+import { propsToWrite, type GltfContent } from '../formats'
 import { ownTakeIds, type Recipe } from '../recipe'
 import type { Derivation } from './derivation'
 import { propsOf } from './props-in-takes'
@@ -62,48 +61,27 @@ export async function contentOf(
     skeleton: rig.skeleton,
     skin,
     takes: performed,
-    ...(recipe.props?.length && { props: await propsToWrite(derivation, recipe, rig, performed, courses, work) }),
+    ...(recipe.props?.length && { props: await writtenProps(derivation, recipe, rig, performed, courses, work) }),
     source: sourceOf(shape, rig, performed),
   }
 }
 
-/** Props as their own nodes: on the joint they ride on, else with motion of their own. */
-async function propsToWrite(
+async function writtenProps(
   derivation: Derivation,
   recipe: Recipe,
   { skeleton }: Pick<RigResult, 'skeleton'>,
   takes: readonly Take[],
   courses: readonly (Carrying['courses'] | undefined)[],
   work: WorkOptions,
-): Promise<PropToWrite[]> {
+): Promise<GltfContent['props']> {
   const { joints } = recogniseRoles(skeleton)
   const get = (async (step: 'prop' | 'holding', of: string) =>
     derivation.get(step as 'prop', recipe, { of, ...work })) as unknown as Parameters<typeof propsOf>[0]['get']
   const on = await propsOf({ recipe, get }, skeleton, joints)
-  const rest = propsInPose(on, skeleton, {
-    translations: skeleton.restTranslations,
-    rotations: skeleton.restRotations,
-  }).places
-  const out: PropToWrite[] = []
-  for (const [p, { prop }] of on.list.entries()) {
-    const received = await derivation.get('read', recipe, { of: { file: prop.file, beside: prop.beside }, ...work })
-    const { document, way } =
-      sourceAsRead(received) ?? freshDocument(prop.name, received.mesh, received.materials ?? [], received.images ?? [])
-    const own = takes.map((take, i) => courses[i]?.[p] ?? stillCourse(prop, rest[p], take))
-    const joint = prop.carry.by === GROUND ? -1 : (joints[prop.carry.by] ?? findJoint(skeleton, prop.carry.by))
-    const rides = joint >= 0 && ridesOn(skeleton, joint, rest[p], takes, own)
-    out.push({
-      id: prop.id,
-      name: prop.name,
-      document,
-      scene: way.scene,
-      unit: prop.scale ?? 1,
-      joint: rides ? joint : -1,
-      rest: rest[p],
-      ...(!rides && { courses: own.map((c, i) => ({ places: c.places, turns: c.turns, fps: takes[i].fps })) }),
-    })
-  }
-  return out
+  const files = []
+  for (const { prop } of on.list)
+    files.push(await derivation.get('read', recipe, { of: { file: prop.file, beside: prop.beside }, ...work }))
+  return propsToWrite(on, files, skeleton, joints, takes, courses)
 }
 
 /** The body alone, upright and whole, as a file can hold it. */

@@ -1,30 +1,18 @@
-import { ChiraxisError, IDENTITY, vec3At, type Quat } from '../math'
-import { namedNodes } from '../document'
-import type { Received } from '../formats'
+import { IDENTITY, vec3At, type Quat } from '../math'
 import type { Take } from '../motion'
 import type { Performed } from '../perform'
 import {
   propsOnFigure,
   propsThroughTake,
-  propThing,
   type KnownProp,
-  type Prop,
   type PropClock,
   type PropCourse,
   type PropKey,
   type PropsOnFigure,
-  type PropThing,
 } from '../props'
 import type { Recipe } from '../recipe'
 import { worldPose, type Skeleton } from '../skeleton'
 import type { Carrying, StepContext } from './types'
-
-/** What a prop's file comes to. @throws ChiraxisError `no-triangles` */
-export function thingOf(received: Received, prop: Prop): PropThing {
-  if (!received.mesh || received.mesh.indices.length === 0)
-    throw new ChiraxisError('no-triangles', `${prop.file.name} holds nothing that could be carried.`)
-  return propThing(received.mesh, received.document ? namedNodes(received.document) : [], prop)
-}
 
 /** The figure's props with what their files come to, on its skeleton. */
 export async function propsOf(

@@ -24,6 +24,8 @@ const SIZE = 1.6
 const ROUNDS = { afresh: 24, on: 5 } as const
 /** The search ends where a round wins less than this share of the costs. */
 const SETTLED = 1e-3
+/** One that wins less than this ends at once. */
+const SURE = 2e-4
 const ATTEMPTS = 10
 /** A straight hinge begins this far bent, radians. */
 const UNBENT = { afresh: 0.035, on: 0.004 } as const
@@ -135,8 +137,8 @@ export function createFigureSolver(
       const residuals = [...problem.residuals()]
       if (carrying >= 0) residuals.splice(carrying, 0, { place: 0, turn: 0 })
       return {
-        rotations: Float32Array.from(problem.R),
-        translations: Float32Array.from(problem.T),
+        rotations: new Float32Array(problem.R),
+        translations: new Float32Array(problem.T),
         residuals,
         rounds,
       }
@@ -151,7 +153,7 @@ function search(problem: ReachProblem, most: number, patience: number): number {
   let damping = 1e-3
   let little = 0
   for (let round = 0; round < most; round++) {
-    problem.linearise(R, T)
+    problem.linearise(T)
     let won = 0
     for (let attempt = 0; attempt < ATTEMPTS && won === 0; attempt++) {
       const then = problem.step(damping) ? problem.costs(triedR, triedT) : Infinity
@@ -163,7 +165,7 @@ function search(problem: ReachProblem, most: number, patience: number): number {
       } else damping = Math.max(1e-2, damping * 8)
     }
     little = won <= SETTLED * cost + 1e-9 ? little + 1 : 0
-    if (won === 0 || little === patience) {
+    if (won <= SURE * cost || little === patience) {
       problem.costs(R, T)
       return round + 1
     }

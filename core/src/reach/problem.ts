@@ -101,6 +101,8 @@ export class ReachProblem {
   private readonly y: Float64Array<ArrayBuffer>
   /** Farthest swing, turn about the length, least and most about the hinge of each free joint. */
   private readonly range: Float64Array
+  /** 6·F: how far each free joint is turned from where it began and from where it was bound, as `costs` saw it. */
+  private readonly seen: Float64Array
   private readonly massBelow: Float64Array
   private readonly momentBelow: Float64Array
   private whole = 0
@@ -190,6 +192,7 @@ export class ReachProblem {
     this.u = make(m)
     this.y = make(m)
     this.range = make(4 * F)
+    this.seen = make(6 * F)
     this.massBelow = make(J)
     this.momentBelow = make(3 * J)
   }
@@ -275,7 +278,7 @@ export class ReachProblem {
   costs(R: Float64Array, T: Float64Array): number {
     const { parents } = this.body.skeleton
     const { scale, bindLocal, carrier, level } = this.body
-    const { e, v, q, p, o, pose, blocks } = this
+    const { e, v, q, p, o, pose, blocks, seen } = this
     forwardKinematics(parents, this.ways, T, R, 0, pose)
     const W = pose.rotations
     let cost = 0
@@ -308,8 +311,14 @@ export class ReachProblem {
     for (let i = 0; i < this.free.length; i++) {
       const { joint, stiff } = this.free[i]
       this.deviation(this.baseR, R, joint)
+      seen[6 * i] = v[0]
+      seen[6 * i + 1] = v[1]
+      seen[6 * i + 2] = v[2]
       cost += 0.5 * stiff * (v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
       this.deviation(bindLocal, R, joint)
+      seen[6 * i + 3] = v[0]
+      seen[6 * i + 4] = v[1]
+      seen[6 * i + 5] = v[2]
       if (this.beyond(i)) cost += 0.5 * LIMIT * (o[0] * o[0] + o[1] * o[1] + o[2] * o[2])
     }
     if (this.shifts)
@@ -390,9 +399,9 @@ export class ReachProblem {
   }
 
   /** How every error follows every turn, slopes of all costs, and all that a step needs of them, at the pose `costs` saw last. */
-  linearise(R: Float64Array, T: Float64Array): void {
-    const { bindLocal, axes, scale, carrier } = this.body
-    const { D, slope, h, v, o, pose, free, first, axis, turned, n } = this
+  linearise(T: Float64Array): void {
+    const { axes, scale, carrier } = this.body
+    const { D, slope, h, v, o, pose, free, first, axis, turned, n, seen } = this
     slope.fill(0)
     for (let i = 0; i < free.length; i++) {
       const { joint: j, stiff, about } = free[i]
@@ -403,9 +412,13 @@ export class ReachProblem {
         rotateAt(axis, 3 * (col + a), turned, 0, k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0)
         D[col + a] = stiff
       }
-      this.deviation(this.baseR, R, j)
+      v[0] = seen[6 * i]
+      v[1] = seen[6 * i + 1]
+      v[2] = seen[6 * i + 2]
       this.addSlope(i, stiff * v[0], stiff * v[1], stiff * v[2])
-      this.deviation(bindLocal, R, j)
+      v[0] = seen[6 * i + 3]
+      v[1] = seen[6 * i + 4]
+      v[2] = seen[6 * i + 5]
       if (this.beyond(i)) {
         this.addSlope(i, LIMIT * o[0], LIMIT * o[1], LIMIT * o[2])
         for (let a = 0; a < about.length; a++) if (o[about[a]] !== 0) D[col + a] += LIMIT
@@ -547,7 +560,7 @@ export class ReachProblem {
   aim(rows: readonly number[]): boolean {
     const { A, L, S, m } = this
     this.c.fill(1)
-    this.linearise(this.R, this.T)
+    this.linearise(this.T)
     const w = rows.length
     for (let a = 0; a < w; a++) {
       for (let b = 0; b <= a; b++) A[a * w + b] = S[rows[a] * m + rows[b]]

@@ -25,6 +25,13 @@ watch(
   },
 )
 
+/** What comes of the press at the foot is brought into sight. */
+const outcome = ref<HTMLDivElement>()
+watch(
+  () => [derived.steps.deliver.state, proof.value],
+  () => outcome.value?.scrollIntoView({ block: 'nearest' }),
+  { flush: 'post' },
+)
 async function deliver(): Promise<void> {
   try {
     const result = await derived.deliver([...chosen.value])
@@ -86,21 +93,23 @@ const rows = computed(() => {
       Each goes along as a node of its own: on its joint, or moved by every take where it changes hands.
     </p>
   </div>
-  <WorkProgress step="deliver" what="Writing and proving" />
-  <div v-if="proof" class="card" data-testid="proof">
-    <h3>
-      Proof <span class="quiet font-normal">· {{ written }}</span>
-    </h3>
-    <div v-for="r in rows" :key="r.label" class="flex justify-between py-0.5">
-      <span class="quiet">{{ r.label }}</span><span class="num" :class="r.good ? '' : 'font-semibold text-madder'">{{
-        r.value
-      }}</span>
+  <div ref="outcome" class="scroll-mb-20">
+    <WorkProgress step="deliver" what="Writing and proving" />
+    <div v-if="proof" class="card" data-testid="proof">
+      <h3>
+        Proof <span class="quiet font-normal">· {{ written }}</span>
+      </h3>
+      <div v-for="r in rows" :key="r.label" class="flex justify-between py-0.5">
+        <span class="quiet">{{ r.label }}</span><span class="num" :class="r.good ? '' : 'font-semibold text-madder'">{{
+          r.value
+        }}</span>
+      </div>
+      <p v-if="proof.sameAsSource" class="mt-1">
+        Same as the file it came in, but for what was asked: nodes, materials, images, attributes, extras.
+      </p>
+      <p v-for="m in proof.inherited ?? []" :key="m" class="mt-1 text-xs">Came so in the file: {{ m }}</p>
+      <p v-for="m in proof.messages" :key="m" class="mt-1 text-xs text-madder">{{ m }}</p>
     </div>
-    <p v-if="proof.sameAsSource" class="mt-1">
-      Same as the file it came in, but for what was asked: nodes, materials, images, attributes, extras.
-    </p>
-    <p v-for="m in proof.inherited ?? []" :key="m" class="mt-1 text-xs">Came so in the file: {{ m }}</p>
-    <p v-for="m in proof.messages" :key="m" class="mt-1 text-xs text-madder">{{ m }}</p>
   </div>
   <div class="card">
     <h3>Project</h3>

@@ -48,7 +48,7 @@ import {
 } from '../src/props'
 import { atBind, worldPose, type Skeleton } from '../src/skeleton'
 import type { Mesh } from '../src/mesh'
-import type { Skin } from '../src/skin'
+import { findBleeding, type Skin } from '../src/skin'
 import type { Take } from '../src/motion'
 import { wildTake } from './skeletons'
 import { box } from './shapes'
@@ -446,6 +446,17 @@ describe('props', () => {
       const values = floatValues(document!, json.animations![0].samplers[channel.sampler].output)
       expect(values.length).toBe(60)
       expect(far(values.subarray(57, 60), all.props![0].courses![0].places.subarray(57, 60))).toBeLessThan(1e-6)
+    })
+    it('read as a figure again its props ride on their hands as pieces, and are no fault of the skin', async () => {
+      const { bytes } = await deliver(content({ by: 'leftHand', grip: 'grip lower' }))
+      const { mesh, skeleton, skin } = await readGltf(bytes)
+      const pole = mesh!.parts.find(p => p.name === 'pole')!
+      const hand = skeleton!.names.indexOf(oda.skeleton.names[oda.joints.leftHand])
+      for (let i = pole.start; i < pole.start + pole.count; i += 31)
+        expect(skin!.joints[skin!.influences * mesh!.indices[i]]).toBe(hand)
+      const { vertices } = await findBleeding(mesh!, skeleton!, skin!)
+      const own = new Set(mesh!.indices.subarray(pole.start, pole.start + pole.count))
+      expect(vertices.filter(v => own.has(v))).toEqual([])
     })
     it('goes along in batches: hands hold it, keyed as its take tells, and the file is proven', async () => {
       const { mesh, skeleton, skin } = oda

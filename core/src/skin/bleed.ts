@@ -1,6 +1,18 @@
 import { bodyPart, isArm, isFinger, SIDES, sideOf } from '../body'
 import { distance, lerp, partOf, vec3At, type WorkOptions } from '../math'
-import { boundsOf, cellCentre, geodesics, nearestSolid, vertexNormals, voxelize, type Mesh } from '../mesh'
+import {
+  adjacencyOf,
+  boundsOf,
+  cellCentre,
+  componentsOf,
+  geodesics,
+  nearestSolid,
+  vertexNormals,
+  voxelize,
+  weldByPosition,
+  weldedIndices,
+  type Mesh,
+} from '../mesh'
 import { atBind, boneSegments, nearestOnBones, type Skeleton } from '../skeleton'
 import type { Skin } from './skin'
 
@@ -32,7 +44,8 @@ const LEAST = 0.01
 /**
  * Finds influence across gaps: a vertex moved by an arm or a leg although the way to it through the body
  * is far longer than the straight line, or longer than any limb is thick, as where a hanging hand nears the hip or thighs touch.
- * Ways are geodesic distances through the solid (after Dionne and de Lasa 2013).
+ * Ways are geodesic distances through the solid (after Dionne and de Lasa 2013). A shell that rides as a whole on one joint, as what a hand
+ * carries, bleeds nowhere.
  */
 export async function findBleeding(
   mesh: Pick<Mesh, 'positions' | 'indices'>,
@@ -49,6 +62,7 @@ export async function findBleeding(
   const normals = vertexNormals(mesh.positions, mesh.indices)
   const bones = boneSegments(atBind(skeleton))
   const cellOf = new Int32Array(n).fill(-2)
+  const rides = ridingShells(mesh, skin)
   const vertices = new Set<number>()
   const share = new Float64Array(skeleton.names.length)
   let joint = -1,
@@ -85,7 +99,7 @@ export async function findBleeding(
           }
         }
       }
-      if (w < LEAST) continue
+      if (w < LEAST || rides[v]) continue
       if (cellOf[v] === -2) {
         const p = vec3At(mesh.positions, v)
         cellOf[v] = nearestSolid(
@@ -113,6 +127,31 @@ export async function findBleeding(
   }
   for (let j = 0; j < share.length; j++) if (share[j] > 0 && (joint < 0 || share[j] > share[joint])) joint = j
   return { vertices: [...vertices].sort((a, b) => a - b), joint, worst, limbs, groups }
+}
+
+/** Vertices of shells that follow one joint alone, a flag each; the largest shell is the body. */
+function ridingShells({ positions, indices }: Pick<Mesh, 'positions' | 'indices'>, skin: Skin): Uint8Array {
+  const weld = weldByPosition(positions)
+  const { labels, count } = componentsOf(adjacencyOf(weld.first.length, weldedIndices(indices, weld)))
+  const size = new Uint32Array(count)
+  const joint = new Int32Array(count).fill(-1)
+  const mixed = new Uint8Array(count)
+  const k = skin.influences
+  const shellOf = (v: number): number => labels[weld.of[v]]
+  for (let v = 0; v < positions.length / 3; v++) {
+    const c = shellOf(v)
+    size[c]++
+    for (let i = v * k; i < v * k + k; i++) {
+      if (skin.weights[i] < 1e-4) continue
+      if (joint[c] < 0) joint[c] = skin.joints[i]
+      else if (joint[c] !== skin.joints[i]) mixed[c] = 1
+    }
+  }
+  const body = size.reduce((best, s, c) => (s > size[best] ? c : best), 0)
+  return Uint8Array.from({ length: positions.length / 3 }, (_, v) => {
+    const c = shellOf(v)
+    return c !== body && !mixed[c] ? 1 : 0
+  })
 }
 
 /** Takes the influence of a limb away where it bleeds; what stays sums to one again. */

@@ -355,7 +355,9 @@ export function useFiles() {
   }
 
   /** Asks for the file whose skeleton is to be laid on the body. */
-  const pickSkeleton = (): void =>
+  const pickSkeleton = (): void => pickOne((name, received, beside) => laySkeleton(name, received, beside))
+  /** Asks for one file, with those it names beside itself. */
+  const pickOne = (then: (name: string, received: ReceivedFile, beside: readonly FileRef[]) => void): void =>
     ask(async list => {
       const main = list.find(f => !BESIDE.test(f.name))
       if (!main) return
@@ -363,7 +365,7 @@ export function useFiles() {
         const beside: FileRef[] = []
         for (const file of list)
           if (BESIDE.test(file.name)) beside.push(await unwrap(core().keep(file.name, await bytesOf(file))))
-        laySkeleton(main.name, await derived.receive(main.name, await bytesOf(main), beside), beside)
+        then(main.name, await derived.receive(main.name, await bytesOf(main), beside), beside)
       })
       await tellUnkept()
     })
@@ -408,19 +410,10 @@ export function useFiles() {
   }
   /** Asks for a file that the figure is to carry. */
   const pickProp = (): void =>
-    ask(async list => {
-      const main = list.find(f => !BESIDE.test(f.name))
-      if (!main) return
-      await guarded(main.name, async () => {
-        const beside: FileRef[] = []
-        for (const file of list)
-          if (BESIDE.test(file.name)) beside.push(await unwrap(core().keep(file.name, await bytesOf(file))))
-        const received = await derived.receive(main.name, await bytesOf(main), beside)
-        if (!received.hasMesh)
-          throw new RefusedError({ code: 'no-triangles', message: `${main.name} holds nothing that could be carried.` })
-        useProps().adopt(received.file, beside, shortName(stemOf(main.name)))
-      })
-      await tellUnkept()
+    pickOne((name, received, beside) => {
+      if (!received.hasMesh)
+        throw new RefusedError({ code: 'no-triangles', message: `${name} holds nothing that could be carried.` })
+      useProps().adopt(received.file, beside, shortName(stemOf(name)))
     })
 
   const pick = (): void => ask(take)

@@ -1,3 +1,4 @@
+import { createSharedComposable } from '@vueuse/core'
 import {
   carrierOf,
   copyOf,
@@ -60,7 +61,7 @@ let rollFrom: { readonly from: FigurePose; readonly to: StoredPose | undefined }
 const posers = new WeakMap<HandledBody, { skeleton: Skeleton; hinges: string; poser: Poser }>()
 
 /** The pose of the figure in Handles: pulled, turned by numbers, held, kept and taken up again. */
-export function useHandlePose() {
+export const useHandlePose = createSharedComposable(() => {
   const derived = useDerived()
   const project = useProject()
   const handles = useHandles()
@@ -429,4 +430,4 @@ export function useHandlePose() {
     forgetPose,
     poser,
   }
-}
+})

@@ -1,4 +1,6 @@
+import { createSharedComposable } from '@vueuse/core'
 import {
+  courseAt,
   GROUND,
   mirroredCarry,
   propsInPose,
@@ -20,10 +22,8 @@ import {
   length,
   normalize,
   pointIn,
-  quatAt,
   sub,
   turnedAbout,
-  vec3At,
   type Quat,
   type Rigid,
   type Vec3,
@@ -44,7 +44,7 @@ const marking = ref(false)
 const draft = shallowRef<Carry>()
 
 /** What the figure carries: which props there are, how they are carried at rest and in the take in play. */
-export function useProps() {
+export const useProps = createSharedComposable(() => {
   const derived = useDerived()
   const project = useProject()
   const player = usePlayer()
@@ -85,8 +85,7 @@ export function useProps() {
       b = Math.min(frames - 1, a + 1)
     return new Map(
       (answer?.courses ?? []).map(c => {
-        const at = (i: number): Rigid => ({ at: vec3At(c.places, i), turn: quatAt(c.turns, i) })
-        return [c.prop, between(at(a), at(b), f - a)] as const
+        return [c.prop, between(courseAt(c, a), courseAt(c, b), f - a)] as const
       }),
     )
   })
@@ -100,8 +99,7 @@ export function useProps() {
         .filter(k => player.toTake(k.at) * player.fps <= frame + 0.5)
         .at(-1)
       if ((key ?? own.prop.carry).by === GROUND) return []
-      const place: Rigid = { at: vec3At(c.places, frame), turn: quatAt(c.turns, frame) }
-      return [{ mass: own.thing.mass, place: pointIn(place, own.thing.middle) }]
+      return [{ mass: own.thing.mass, place: pointIn(courseAt(c, frame), own.thing.middle) }]
     })
   }
 
@@ -326,7 +324,7 @@ export function useProps() {
     removeKey,
     offNow,
   }
-}
+})
 
 /** Turned about a point as far as the pointer went around it. */
 function turnedTowards(place: Rigid, about: Vec3, grab: Vec3, to: Vec3): Rigid {

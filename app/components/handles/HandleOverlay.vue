@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { isFinger } from '@chiraxis/core/body'
 import type { Handle } from '@chiraxis/core/handles'
 import { quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
@@ -173,17 +172,20 @@ function around(a: { x: number; y: number; r: number }, b: { x: number; y: numbe
 
 // --- pulling ---
 const svg = ref<SVGSVGElement>()
-let from: { h: Handle; place: Vec3; x: number; y: number; pulled: boolean } | undefined
+let pulled: Handle | undefined
+const pull = usePlatePull(() => ({ ...props, svg: svg.value }), {
+  drag: posing.dragTo,
+  end: moved => (moved ? posing.end(pulled!) : posing.cancel()),
+  cancel: posing.cancel,
+})
 function down(event: PointerEvent, h: Handle): void {
   event.stopPropagation()
   const more = event.shiftKey || event.ctrlKey || event.metaKey
   handles.choose([h.id], more)
-  const w = posing.world.value
-  if (more || view.step === 'mass' || !w) return
-  const box = svg.value!.getBoundingClientRect()
-  const [x, y] = [event.clientX - box.left, event.clientY - box.top]
-  const grab = grabbed(h, x, y)
-  if (posing.begin(h, grab)) from = { h, place: grab, x: event.clientX, y: event.clientY, pulled: false }
+  if (more || view.step === 'mass' || !posing.world.value) return
+  const grab = grabbed(h, ...pull.at(event))
+  pulled = h
+  if (posing.begin(h, grab)) pull.begin(event, grab)
 }
 /** The place of a handle's shape that is nearest to the pointer. */
 function grabbed(h: Handle, x: number, y: number): Vec3 {
@@ -200,27 +202,6 @@ function grabbed(h: Handle, x: number, y: number): Vec3 {
   }
   return best
 }
-useEventListener(window, 'pointermove', (event: PointerEvent) => {
-  // a press that hardly moves only chooses
-  if (!from || (!from.pulled && Math.hypot(event.clientX - from.x, event.clientY - from.y) < 3)) return
-  from.pulled = true
-  const box = svg.value!.getBoundingClientRect()
-  const place = props.stage.unproject(props.placed, event.clientX - box.left, event.clientY - box.top, from.place)
-  posing.dragTo(place as Vec3)
-})
-const up = (): void => {
-  if (from?.pulled) posing.end(from.h)
-  else if (from) posing.cancel()
-  from = undefined
-}
-useEventListener(window, 'pointerup', up)
-useEventListener(window, 'pointercancel', up)
-useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-  if (event.key !== 'Escape' || !from) return
-  posing.cancel()
-  from = undefined
-})
-onBeforeUnmount(() => posing.cancel())
 </script>
 
 <template>

@@ -35,6 +35,8 @@ const WAYS = [
   { value: 'move', label: 'Moves it' },
   { value: 'turn', label: 'Turns it' },
 ] as const
+/** The place a drag turns it about. */
+const about = computed({ get: () => pivot.value ?? thing.value?.places[0]?.id ?? '', set: id => (pivot.value = id) })
 const inHand = computed(() => props.hands.value.includes(prop.value?.carry.by ?? ''))
 /** Metres that shifts are told in. */
 const long = computed(() => posing.unit.value)
@@ -153,12 +155,12 @@ const words = (id: string): string => {
       <div class="card" data-testid="prop-place">
         <h3>How it lies</h3>
         <ChoiceRow v-model="way" label="Dragging" :options="WAYS" />
-        <div v-if="way === 'turn'" class="flex items-center justify-between py-0.5">
-          <span>About</span>
-          <select v-model="pivot" class="field !w-36" aria-label="Turned about">
-            <option v-for="p in thing?.places ?? []" :key="p.id" :value="p.id">{{ p.name }}</option>
-          </select>
-        </div>
+        <SelectRow
+          v-if="way === 'turn'"
+          v-model="about"
+          label="About"
+          :options="(thing?.places ?? []).map(p => ({ value: p.id, label: p.name }))"
+        />
         <NumberField
           v-for="[text, k] in inHand ? IN_HAND : MOVES"
           :key="text"

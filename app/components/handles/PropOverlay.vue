@@ -65,16 +65,17 @@ const marks = computed(() => {
 
 // --- pulling and marking ---
 const svg = ref<SVGSVGElement>()
-let from: { grab: Vec3; x: number; y: number; pulled: boolean } | undefined
+const pull = usePlatePull(() => ({ ...props, svg: svg.value }), {
+  drag: carried.dragTo,
+  end: moved => (moved ? carried.end() : carried.cancel()),
+  cancel: carried.cancel,
+})
 function down(event: PointerEvent, d: (typeof drawn.value)[number]): void {
   event.stopPropagation()
   carried.chosen.value = d.known.prop.id
-  const box = svg.value!.getBoundingClientRect()
-  const [x, y] = [event.clientX - box.left, event.clientY - box.top]
-  const near = nearest(d.known, d.at, x, y)
+  const near = nearest(d.known, d.at, ...pull.at(event))
   if (carried.marking.value) return mark(d.known, d.at, near)
-  if (posing.pose.value && carried.begin(posing.pose.value, d.at, near))
-    from = { grab: near, x: event.clientX, y: event.clientY, pulled: false }
+  if (posing.pose.value && carried.begin(posing.pose.value, d.at, near)) pull.begin(event, near)
 }
 /** The corner of a prop nearest to the pointer, of those alike the one that is nearer to the viewer. */
 function nearest(known: KnownProp, at: Rigid, x: number, y: number): Vec3 {
@@ -104,28 +105,9 @@ function mark(known: KnownProp, at: Rigid, near: Vec3): void {
   const middle = like.at.map((v, k) => v + t * way[k]!) as Vec3
   carried.setPlace('New place', { ...like, id, name: `Place ${n}`, at: middle })
 }
-useEventListener(window, 'pointermove', (event: PointerEvent) => {
-  if (!from || (!from.pulled && Math.hypot(event.clientX - from.x, event.clientY - from.y) < 3)) return
-  from.pulled = true
-  const box = svg.value!.getBoundingClientRect()
-  carried.dragTo(
-    props.stage.unproject(props.placed, event.clientX - box.left, event.clientY - box.top, from.grab) as Vec3,
-  )
-})
-const up = (): void => {
-  if (from?.pulled) carried.end()
-  else if (from) carried.cancel()
-  from = undefined
-}
-useEventListener(window, 'pointerup', up)
-useEventListener(window, 'pointercancel', up)
 useEventListener(window, 'keydown', (event: KeyboardEvent) => {
-  if (event.key !== 'Escape') return
-  carried.marking.value = false
-  carried.cancel()
-  from = undefined
+  if (event.key === 'Escape') carried.marking.value = false
 })
-onBeforeUnmount(() => carried.cancel())
 </script>
 
 <template>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
 import { isFinger, roleLabel, sideOf } from '@chiraxis/core/body'
 import { quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/math'
 import { childrenOf, worldPose } from '@chiraxis/core/skeleton'
@@ -88,31 +87,19 @@ const path = computed(() => {
 const AROUND = 0.8
 const turning = computed(() => readChannel(layers.channel.value)?.kind === 'turn')
 const svg = ref<SVGSVGElement>()
-let from: { place: Vec3; x: number; y: number } | undefined
+const pull = usePlatePull(() => ({ ...props, svg: svg.value }), {
+  drag: drags.dragTo,
+  end: drags.end,
+  cancel: drags.cancel,
+  chooses: 2,
+})
 function down(event: PointerEvent, { j, place, tip }: HandleMark): void {
   event.stopPropagation()
-  if (!drags.begin(j, [...place], tip)) return
-  from = { place: [...place], x: event.clientX, y: event.clientY }
-}
-function drag(event: PointerEvent): void {
-  // a press that hardly moves only chooses
-  if (!from || Math.hypot(event.clientX - from.x, event.clientY - from.y) < 2) return
-  const box = svg.value!.getBoundingClientRect()
-  drags.dragTo(
-    props.stage.unproject(props.placed, event.clientX - box.left, event.clientY - box.top, from.place) as Vec3,
-  )
-}
-/** Marks change their order while one is dragged, so the whole window is listened to. */
-useEventListener(window, 'pointermove', drag)
-useEventListener(window, 'pointerup', up)
-useEventListener(window, 'pointercancel', up)
-function up(): void {
-  if (from) drags.end()
-  from = undefined
+  if (drags.begin(j, [...place], tip)) pull.begin(event, place)
 }
 // what was dragged is shown until the take with it has come, or another moment is looked at
 watch([() => derived.performed, () => player.time], () => {
-  if (!from) drags.cancel()
+  if (!pull.isPulling()) drags.cancel()
 })
 /** Bones of the figure at the keys around the playhead. */
 const ghosts = computed(() => {
@@ -130,7 +117,6 @@ const ghosts = computed(() => {
       .join(''),
   }))
 })
-onBeforeUnmount(() => drags.cancel())
 </script>
 
 <template>

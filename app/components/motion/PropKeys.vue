@@ -5,6 +5,7 @@ import { GROUND, type Carry } from '@chiraxis/core/props'
 const player = usePlayer()
 const props = useProps()
 const { prop, thing, keyNow } = props
+const chosen = computed({ get: () => prop.value?.id ?? '', set: id => (props.chosen.value = id) })
 const carry = computed<Carry | undefined>(() => keyNow.value ?? prop.value?.carry)
 const when = computed(() =>
   keyNow.value ? `From ${player.toTake(keyNow.value.at).toFixed(2)} s` : 'As at rest, from the beginning',
@@ -35,12 +36,12 @@ const withoutMissing = (c: Carry): Partial<Carry> => ({
 <template>
   <div v-if="prop && carry" class="card" data-testid="prop-keys">
     <h3>Props</h3>
-    <div v-if="props.list.value.length > 1" class="flex items-center justify-between py-0.5">
-      <span>Prop</span>
-      <select v-model="props.chosen.value" class="field !w-36" aria-label="Prop">
-        <option v-for="p in props.list.value" :key="p.id" :value="p.id">{{ p.name }}</option>
-      </select>
-    </div>
+    <SelectRow
+      v-if="props.list.value.length > 1"
+      v-model="chosen"
+      label="Prop"
+      :options="props.list.value.map(p => ({ value: p.id, label: p.name }))"
+    />
     <p v-else class="font-semibold">{{ prop.name }}</p>
     <p class="quiet text-xs" data-testid="carried-since">{{ when }}</p>
     <CarryFields :carry="carry" :places="thing?.places ?? []" @change="settle" />

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { GROUND, type Carry, type PropPlace } from '@chiraxis/core/props'
-import { partnerOf } from '@chiraxis/core/body'
 
 /** What carries a prop, by which place, and the hand that holds on as a second one. */
 const props = defineProps<{ carry: Carry; places: readonly PropPlace[] }>()
 const emit = defineEmits<{ change: [carry: Carry, name: string] }>()
 const { carriers, hands, nameOf, prop } = useProps()
 const grips = computed(() => props.places.filter(p => !p.pivot))
+const gripOptions = computed(() => grips.value.map(g => ({ value: g.id, label: g.name })))
 const inHand = computed(() => hands.value.includes(props.carry.by))
 /** Carried by something else it lies as it usually does there. */
 function by(joint: string): void {
@@ -32,63 +32,39 @@ function second(joint: string): void {
   const free = grips.value.find(g => g.id !== props.carry.grip) ?? grips.value[0]
   if (free) set('two hands', { second: { by: joint, grip: props.carry.second?.grip ?? free.id } })
 }
-const partner = computed(() => (props.carry.second ? props.carry.second.by : partnerOf(props.carry.by)))
 </script>
 
 <template>
-  <div class="flex items-center justify-between py-0.5">
-    <span>Carried by</span>
-    <select
-      class="field !w-36"
-      aria-label="Carried by"
-      :value="carry.by"
-      @change="by(($event.target as HTMLSelectElement).value)"
-    >
-      <option v-if="!carriers.some(c => c.by === carry.by)" :value="carry.by">{{ carry.by }} (not there)</option>
-      <option v-for="c in carriers" :key="c.by" :value="c.by">{{ c.label }}</option>
-    </select>
-  </div>
-  <div v-if="carry.by !== GROUND && grips.length > 0" class="flex items-center justify-between py-0.5">
-    <span>{{ inHand ? 'Held at' : 'Hangs by' }}</span>
-    <select
-      class="field !w-36"
-      aria-label="Held at"
-      :value="carry.grip ?? ''"
-      @change="set('held elsewhere', { grip: ($event.target as HTMLSelectElement).value || undefined })"
-    >
-      <option value="">its origin</option>
-      <option v-for="g in grips" :key="g.id" :value="g.id">{{ g.name }}</option>
-    </select>
-  </div>
+  <SelectRow
+    label="Carried by"
+    :model-value="carry.by"
+    :options="[
+      ...(carriers.some(c => c.by === carry.by) ? [] : [{ value: carry.by, label: `${carry.by} (not there)` }]),
+      ...carriers.map(c => ({ value: c.by, label: c.label })),
+    ]"
+    @update:model-value="by"
+  />
+  <SelectRow
+    v-if="carry.by !== GROUND && grips.length > 0"
+    :label="inHand ? 'Held at' : 'Hangs by'"
+    :model-value="carry.grip ?? ''"
+    :options="[{ value: '', label: 'its origin' }, ...gripOptions]"
+    @update:model-value="set('held elsewhere', { grip: $event || undefined })"
+  />
   <template v-if="carry.by !== GROUND && others.length > 0 && grips.length > 0">
-    <div class="flex items-center justify-between py-0.5">
-      <span>Second hand</span>
-      <select
-        class="field !w-36"
-        aria-label="Second hand"
-        :value="carry.second?.by ?? ''"
-        @change="second(($event.target as HTMLSelectElement).value)"
-      >
-        <option value="">none</option>
-        <option v-for="h in others" :key="h" :value="h">{{ nameOf(h) }}</option>
-      </select>
-    </div>
+    <SelectRow
+      label="Second hand"
+      :model-value="carry.second?.by ?? ''"
+      :options="[{ value: '', label: 'none' }, ...others.map(h => ({ value: h, label: nameOf(h) }))]"
+      @update:model-value="second"
+    />
     <template v-if="carry.second">
-      <div class="flex items-center justify-between py-0.5">
-        <span>It holds</span>
-        <select
-          class="field !w-36"
-          aria-label="It holds"
-          :value="carry.second.grip"
-          @change="
-            set('second hand elsewhere', {
-              second: { by: partner, grip: ($event.target as HTMLSelectElement).value },
-            })
-          "
-        >
-          <option v-for="g in grips" :key="g.id" :value="g.id">{{ g.name }}</option>
-        </select>
-      </div>
+      <SelectRow
+        label="It holds"
+        :model-value="carry.second.grip"
+        :options="gripOptions"
+        @update:model-value="set('second hand elsewhere', { second: { by: carry.second!.by, grip: $event } })"
+      />
       <SwitchRow
         v-if="inHand && carry.grip"
         label="Points from hand to hand"

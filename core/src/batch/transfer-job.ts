@@ -1,4 +1,4 @@
-import { timeMapOf, type AdjustSettings } from '../adjust'
+import type { AdjustSettings } from '../adjust'
 import { ChiraxisError, IDENTITY, type WorkOptions } from '../math'
 import {
   asRead,
@@ -17,7 +17,7 @@ import { handHolds, propsOnFigure, propsThroughTake, type HandHold, type Prop, t
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
-import { perform, type Performed, type TakeCorrections, type ToldOfRecording } from '../perform'
+import { layerClock, perform, type Performed, type TakeCorrections, type ToldOfRecording } from '../perform'
 import type { Layer } from '../layers'
 import type { BatchSettings } from './settings'
 
@@ -98,12 +98,8 @@ export function createTransferJobs(
       (figure.hands ??= handHolds(mesh, skeleton, skin, joints)),
       known,
     )
-    const all = { ...settings.adjust, ...adjust }
-    const { toResult } = timeMapOf(all, { frames: recorded.frames, fps: recorded.fps })
-    const held = propsThroughTake(on, { skeleton, take }, props.keys, {
-      timeOf: toResult,
-      mirrored: all.mirror === true,
-    })
+    const clock = layerClock({ adjust: { ...settings.adjust, ...adjust }, recording: recorded })
+    const held = propsThroughTake(on, { skeleton, take }, props.keys, clock)
     return { take: held.take, props: propsToWrite(on, files, skeleton, joints, [held.take], [held.courses]) }
   }
   return async (job, work = {}) => {

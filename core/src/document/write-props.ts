@@ -3,6 +3,7 @@ import { Draft } from './draft'
 import type { GltfDocument } from './gltf'
 import { mergeDocuments } from './merge'
 import { setLocal, worldsOf } from './place'
+import { addTrack, frameTimes } from './samplers'
 
 /** Something a figure carries, as a node of its own. */
 export interface PropToWrite {
@@ -67,19 +68,9 @@ export function writeProps(
       prop.courses?.forEach((course, i) => {
         const animation = json.animations?.[animations[i]]
         if (!animation) return
-        const frames = course.places.length / 3
-        const input = draft.accessor(
-          Float32Array.from({ length: frames }, (_, f) => f / course.fps),
-          'SCALAR',
-          { bounds: true },
-        )
-        const add = (path: string, values: Float32Array, type: 'VEC3' | 'VEC4'): void => {
-          const sampler =
-            animation.samplers.push({ input, output: draft.accessor(values, type), interpolation: 'LINEAR' }) - 1
-          animation.channels.push({ sampler, target: { node: mount, path } })
-        }
-        add('translation', course.places, 'VEC3')
-        add('rotation', course.turns, 'VEC4')
+        const input = frameTimes(draft, course.places.length / 3, course.fps)
+        addTrack(draft, animation, input, { node: mount, path: 'translation' }, course.places, 'VEC3')
+        addTrack(draft, animation, input, { node: mount, path: 'rotation' }, course.turns, 'VEC4')
       })
     }
     document = draft.done()

@@ -5,7 +5,7 @@ import type { Draft } from './draft'
 import type { FigureToWrite } from './figure'
 import type { GltfAnimation } from './gltf'
 import { isIdentity } from './place'
-import { withUsedSamplers } from './samplers'
+import { addTrack, frameTimes, withUsedSamplers } from './samplers'
 import type { WrittenJoints } from './write-nodes'
 import { bothShaped, driversTold, driveTake, withShapeMotion, type ShapedNode } from './write-shapes'
 
@@ -89,12 +89,9 @@ function animationOf(
     channels: [...beside.channels],
     samplers: [...beside.samplers],
   }
-  const times = Float32Array.from({ length: frames }, (_, f) => f / take.fps)
-  const input = draft.accessor(times, 'SCALAR', { bounds: true })
-  const add = (joint: number, path: string, values: Float32Array, type: 'VEC3' | 'VEC4'): void => {
-    const sampler = out.samplers.push({ input, output: draft.accessor(values, type), interpolation: 'LINEAR' }) - 1
-    out.channels.push({ sampler, target: { node: joints.nodes[joint], path } })
-  }
+  const input = frameTimes(draft, frames, take.fps)
+  const add = (joint: number, path: string, values: Float32Array, type: 'VEC3' | 'VEC4'): void =>
+    addTrack(draft, out, input, { node: joints.nodes[joint], path }, values, type)
   for (let j = 0; j < n; j++) {
     const { turn, matrix } = partsOf(joints.fore[j])
     const rotations = new Float32Array(4 * frames)

@@ -2,6 +2,6 @@
 export * from './settings'
 export * from './perform'
 export { correctCarried, type Corrected, type CorrectOptions } from './correct'
-export { layerCorrected, type Layered } from './layered'
+export { layerClock, layerCorrected, type Layered } from './layered'
 export * from './told'
 export * from './compare'

@@ -1,11 +1,11 @@
 import { timeMapOf } from '../adjust'
 import { armRoom } from '../correct'
-import { applyLayers, type Layer, type LostChannel } from '../layers'
+import { applyLayers, type Layer, type LayerClock, type LostChannel } from '../layers'
 import type { Played, Take } from '../motion'
 import type { Skeleton } from '../skeleton'
 import type { BodySurface } from '../surface'
 import type { Corrected } from './correct'
-import type { Carried, Performance } from './perform'
+import type { Carried, Clock, Performance } from './perform'
 import { measuresOf, sceneOf } from './scene'
 
 /** Layers a person made over a corrected take. */
@@ -14,6 +14,12 @@ export interface Layered extends Corrected {
   readonly below: Take
   readonly lostChannels: readonly LostChannel[]
 }
+
+/** How moments and sides that are told of a recording are found in its take. */
+export const layerClock = ({ adjust, recording }: Clock): LayerClock => ({
+  timeOf: timeMapOf(adjust, recording).toResult,
+  mirrored: adjust?.mirror === true,
+})
 
 /**
  * Fourth stage: what a person changed by hand, over a take that stays as it is below. It is measured anew.
@@ -31,10 +37,7 @@ export function layerCorrected(
   if (layers.length === 0) return { ...corrected, below, lostChannels: [] }
   const { figure, figureFrame } = carried
   const own: Played = { skeleton, joints: figure.joints, take: below, frame: figureFrame }
-  const { take, lost } = applyLayers(own, layers, {
-    timeOf: timeMapOf(clock.adjust, clock.recording).toResult,
-    mirrored: clock.adjust?.mirror === true,
-  })
+  const { take, lost } = applyLayers(own, layers, layerClock(clock))
   if (take === below) return { ...corrected, below, lostChannels: lost }
   const { contacts, movingGround: ground, measures } = corrected
   const scene = sceneOf(carried, skeleton, surface, ground)

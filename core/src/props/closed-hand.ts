@@ -14,7 +14,7 @@ import {
 } from '../math'
 import { FINGERS, fingerJoints } from '../body'
 import { shapeHand } from '../handles'
-import { atBind, hasTip, worldPose, type Skeleton } from '../skeleton'
+import { atBind, hasTip, jointPlace, worldPose, type Skeleton } from '../skeleton'
 import type { HandHold } from './hand-hold'
 
 /** Turns of a hand's fingers as they lie around what is held. */
@@ -43,8 +43,7 @@ export function closedHand(
   const out: { joints: number[]; turns: Quat[] } = { joints: [], turns: [] }
   const bound = atBind(skeleton)
   const bind = worldPose(bound)
-  const hand: Rigid = { at: vec3At(bind.positions, hold.joint), turn: quatAt(bind.rotations, hold.joint) }
-  const back = inverseOf(hand)
+  const back = inverseOf(jointPlace(bind, hold.joint))
   const way = rotate(shaft.turn, [1, 0, 0])
   const room = thick + hold.finger
   for (const finger of FINGERS) {
@@ -64,9 +63,7 @@ export function closedHand(
       const dots = chain.map(j => pointIn(back, vec3At(w.positions, j)))
       const last = chain[chain.length - 1]
       if (hasTip(skeleton, last)) {
-        const tip = rotate(quatAt(w.rotations, last), vec3At(skeleton.tips!, last))
-        const at = vec3At(w.positions, last)
-        dots.push(pointIn(back, [at[0] + tip[0], at[1] + tip[1], at[2] + tip[2]]))
+        dots.push(pointIn(back, pointIn(jointPlace(w, last), vec3At(skeleton.tips!, last))))
       }
       let least = Infinity
       for (let i = 0; i + 1 < dots.length; i++) least = Math.min(least, apart(dots[i], dots[i + 1], shaft.at, way))

@@ -12,7 +12,7 @@ import {
   type Rigid,
 } from '../math'
 import type { Take } from '../motion'
-import { worldPose, type Skeleton } from '../skeleton'
+import { jointPlace, worldPose, type Skeleton } from '../skeleton'
 import type { Prop } from './prop'
 import type { PropCourse } from './through-take'
 
@@ -31,26 +31,17 @@ export function ridesOn(
   courses: readonly PropCourse[],
 ): boolean {
   const J = skeleton.names.length
-  const lies = within(inverseOf(rigidOf(worldPose(skeleton), joint)), rest)
+  const lies = within(inverseOf(jointPlace(worldPose(skeleton), joint)), rest)
   return takes.every((take, i) => {
     for (let f = 0; f < take.frames; f++) {
-      const w = worldPose(
-        skeleton,
-        take.translations.subarray(3 * J * f, 3 * J * (f + 1)),
-        take.rotations.subarray(4 * J * f, 4 * J * (f + 1)),
-      )
-      const wanted = within(rigidOf(w, joint), lies)
+      const w = worldPose(skeleton, take.translations, take.rotations, f * J)
+      const wanted = within(jointPlace(w, joint), lies)
       if (distance(wanted.at, vec3At(courses[i].places, f)) > SAME_PLACE) return false
       if (angleOf(multiply(conjugate(wanted.turn), quatAt(courses[i].turns, f))) > SAME_TURN) return false
     }
     return true
   })
 }
-
-const rigidOf = (w: ReturnType<typeof worldPose>, j: number): Rigid => ({
-  at: vec3At(w.positions, j),
-  turn: quatAt(w.rotations, j),
-})
 
 /** A prop that stays where it is through a take. */
 export function stillCourse(

@@ -13,6 +13,7 @@ import {
   scale,
   setQuat,
   slerp,
+  STILL,
   sub,
   turnedAbout,
   vec3At,
@@ -23,7 +24,7 @@ import {
 } from '../math'
 import { carrierOf, limbReach, limbsOfSet, type DrivenLimb, type LimbReach } from '../handles'
 import type { FigurePose } from '../reach'
-import { atBind, findJoint, worldPose, type Skeleton, type WorldPose } from '../skeleton'
+import { atBind, findJoint, jointPlace, worldPose, type Skeleton, type WorldPose } from '../skeleton'
 import { closedHand, type ClosedHand } from './closed-hand'
 import type { HandHold } from './hand-hold'
 import { GROUND, type Carry, type Prop, type PropPlace } from './prop'
@@ -100,7 +101,6 @@ export function propsOnFigure(
   const handOf = (ref: string): HandHold | undefined => hands.find(h => h.ref === ref || h.joint === jointOf(ref))
   const placeNamed = ({ thing }: KnownProp, id: string | undefined): PropPlace | undefined =>
     id === undefined ? undefined : thing.places.find(p => p.id === id)
-  const jointRigid = (w: WorldPose, j: number): Rigid => ({ at: vec3At(w.positions, j), turn: quatAt(w.rotations, j) })
   /** The grasp of a hand, in the space of its joint, around something so thick. */
   const graspOf = (hand: HandHold, thick: number): Rigid => ({
     at: sub(hand.at, scale(hand.palm, -thick)),
@@ -110,25 +110,26 @@ export function propsOnFigure(
 
   function carrier(known: KnownProp, carry: Carry, w: WorldPose): Rigid {
     const j = jointOf(carry.by)
-    if (j < 0) return { at: [0, 0, 0], turn: [0, 0, 0, 1] }
+    if (j < 0) return STILL
     const hand = handOf(carry.by)
-    if (hand) return within(jointRigid(w, j), graspOf(hand, thickOf(placeNamed(known, carry.grip))))
+    if (hand) return within(jointPlace(w, j), graspOf(hand, thickOf(placeNamed(known, carry.grip))))
     // told in the axes of the body, as the joint was bound
-    const own = jointRigid(w, j)
+    const own = jointPlace(w, j)
     return { at: own.at, turn: multiply(own.turn, multiply(conjugate(quatAt(bind.rotations, j)), conjugate(frame))) }
   }
+  const shiftOf = ({ shift }: Pick<Carry, 'shift'>): Vec3 => (shift ?? [0, 0, 0]).map(v => v * long) as Vec3
   function lies(known: KnownProp, { by, grip, shift, turn }: Carry): Rigid {
     const moved: Rigid = {
-      at: (shift ?? [0, 0, 0]).map(v => v * long) as Vec3,
-      turn: turn ? (unit(turn) as Quat) : [0, 0, 0, 1],
+      at: shiftOf({ shift }),
+      turn: turn ? unit(turn) : STILL.turn,
     }
     const place = jointOf(by) < 0 ? undefined : placeNamed(known, grip)
-    return place ? within(moved, inverseOf({ at: [...place.at] as Vec3, turn: unit(place.turn) })) : moved
+    return place ? within(moved, inverseOf(frameOf(place))) : moved
   }
   function carryAt(known: KnownProp, carry: Carry, w: WorldPose, place: Rigid): Carry {
     const grip = jointOf(carry.by) < 0 ? undefined : placeNamed(known, carry.grip)
     const lie = within(inverseOf(carrier(known, carry, w)), place)
-    const { at, turn } = grip ? within(lie, { at: [...grip.at] as Vec3, turn: unit(grip.turn) }) : lie
+    const { at, turn } = grip ? within(lie, frameOf(grip)) : lie
     const { shift: _, turn: __, ...plain } = carry
     const turned = length(rotationVector(turn)) > 1e-6
     return {
@@ -143,10 +144,7 @@ export function propsOnFigure(
     const is = rotate(multiply(before.turn, unit(place.turn)), [1, 0, 0])
     const turn = multiply(fromTo(is, [is[0] < 0 ? -1 : 1, 0, 0]), before.turn)
     const [x, y, z] = rotate(turn, place.at)
-    return within(
-      { at: lies(known, { by: GROUND, shift: carry.shift }).at, turn: [0, 0, 0, 1] },
-      { at: [-x, -y, -z], turn },
-    )
+    return { at: sub(shiftOf(carry), [x, y, z]), turn }
   }
   function onGround({ thing }: KnownProp, { at, turn }: Rigid): Rigid {
     return { at: [at[0], -lowestOf(thing, turn), at[2]], turn }
@@ -164,7 +162,7 @@ export function propsOnFigure(
     const other = placeNamed(known, carry.second?.grip)
     if (carry.aim !== 'between' || !second || !grip || !other) return place
     // the prop turns about the first grip until it points to the other hand
-    const grasp = within(jointRigid(w, second.joint), graspOf(second, thickOf(other)))
+    const grasp = within(jointPlace(w, second.joint), graspOf(second, thickOf(other)))
     const held = pointIn(place, grip.at)
     const [is, wanted] = [sub(pointIn(place, other.at), held), sub(grasp.at, held)]
     if (length(is) < 1e-6 || length(wanted) < 1e-6) return place
@@ -186,7 +184,7 @@ export function propsOnFigure(
   }
   /** Where a place is, as what holds it there sees it. */
   const placed = (prop: Rigid, place: PropPlace, flip: boolean): Rigid => {
-    const own = within(prop, { at: [...place.at] as Vec3, turn: unit(place.turn) })
+    const own = within(prop, frameOf(place))
     return flip ? { at: own.at, turn: multiply(own.turn, HALF) } : own
   }
   function agreement({ hand, place }: Grip, prop: Rigid, w: WorldPose): number {
@@ -203,7 +201,7 @@ export function propsOnFigure(
     const limb = limbOf(hand)
     if (!limb) return undefined
     const w = worldPose(skeleton, pose.translations, pose.rotations)
-    const own = jointRigid(w, hand.joint)
+    const own = jointPlace(w, hand.joint)
     const grasp = graspOf(hand, thickOf(place))
     const goal = placed(prop, place, flip)
     let turn = multiply(goal.turn, conjugate(grasp.turn))
@@ -214,12 +212,10 @@ export function propsOnFigure(
     }
     const wish = sub(goal.at, rotate(turn, grasp.at))
     const there = between(own, { at: wish, turn }, weight)
-    if (weight <= 0) return 0
     return reach.to(pose, limb, { place: there.at, turn: there.turn, firm: true })
   }
   const closedKnown = new Map<string, ClosedHand>()
   function close(pose: FigurePose, { prop, hand, place, brought }: Grip, carry: Carry, weight: number): void {
-    if (weight <= 0) return
     const known = list[prop]
     // in a hand that carries it a prop may lie otherwise than its grip; one that is brought meets the grip
     const lie = brought || (!carry.shift && !carry.turn)
@@ -227,9 +223,7 @@ export function propsOnFigure(
     let closed = closedKnown.get(key)
     if (!closed) {
       const grasp = graspOf(hand, thickOf(place))
-      const shaft = lie
-        ? grasp
-        : within(grasp, within(lies(known, carry), { at: [...place.at] as Vec3, turn: unit(place.turn) }))
+      const shaft = lie ? grasp : within(grasp, within(lies(known, carry), frameOf(place)))
       closedKnown.set(key, (closed = closedHand(skeleton, joints, hand, shaft, thickOf(place))))
     }
     closed.joints.forEach((j, i) =>
@@ -254,3 +248,5 @@ const unit = ([x, y, z, w]: readonly [number, number, number, number]): Quat => 
   const l = Math.hypot(x, y, z, w) || 1
   return [x / l, y / l, z / l, w / l]
 }
+/** A place of a prop as axes in its own space. */
+const frameOf = ({ at, turn }: Pick<PropPlace, 'at' | 'turn'>): Rigid => ({ at: [...at], turn: unit(turn) })

@@ -1,4 +1,5 @@
 import {
+  add,
   between,
   distance,
   dot,
@@ -8,16 +9,17 @@ import {
   quatAt,
   setQuat,
   setVec3,
-  sub,
+  STILL,
   vec3At,
   within,
   type Rigid,
   type Vec3,
 } from '../math'
+import { SAME_CLOCK, type LayerClock } from '../layers'
 import type { Played, Take } from '../motion'
 import type { FigurePose } from '../reach'
 import { worldPose, type WorldPose } from '../skeleton'
-import type { Grip, LostPart, PropsOnFigure } from './on-figure'
+import type { Grip, PropsOnFigure } from './on-figure'
 import { GROUND, mirroredCarry, USUAL_OVER, USUAL_PACE, type Carry, type PropKey } from './prop'
 
 /** Where a prop is over a take. */
@@ -32,17 +34,9 @@ export interface PropCourse {
   readonly off: Float32Array
 }
 
-/** How the time and the sides of a take come from its recording's. */
-export interface PropClock {
-  readonly timeOf: (seconds: number) => number
-  readonly mirrored: boolean
-}
-const SAME: PropClock = { timeOf: s => s, mirrored: false }
-
 export interface WithProps {
   readonly take: Take
   readonly courses: readonly PropCourse[]
-  readonly lost: readonly LostPart[]
 }
 
 /** A stretch in which a prop is carried in one way. */
@@ -60,6 +54,12 @@ interface Stretch {
 }
 
 const ease = (t: number): number => (t <= 0 ? 0 : t >= 1 ? 1 : t * t * (3 - 2 * t))
+/** Which stretch of a line a frame is in. */
+const stretchAt = (line: readonly Stretch[], f: number): number =>
+  Math.max(
+    0,
+    line.findLastIndex(s => s.begins <= f),
+  )
 const gripKey = ({ hand, place }: Grip): string => `${hand.joint} ${place.id}`
 
 /**
@@ -72,11 +72,10 @@ export function propsThroughTake(
   on: PropsOnFigure,
   { skeleton, take }: Pick<Played, 'skeleton' | 'take'>,
   keys: readonly PropKey[] = [],
-  clock: PropClock = SAME,
+  clock: LayerClock = SAME_CLOCK,
 ): WithProps {
   const { fps, frames } = take
   const J = skeleton.names.length
-  const lost: LostPart[] = [...on.lost]
   const lines: Stretch[][] = on.list.map(({ prop }) => [
     {
       carry: clock.mirrored ? mirroredCarry(prop.carry) : prop.carry,
@@ -112,7 +111,7 @@ export function propsThroughTake(
     T = new Float32Array(3 * J)
   const pose: FigurePose = { rotations: R, translations: T }
   const world = (): WorldPose => worldPose(skeleton, T, R)
-  const places: Rigid[] = on.list.map(() => ({ at: [0, 0, 0], turn: [0, 0, 0, 1] }))
+  const places: Rigid[] = on.list.map(() => STILL)
   const offs = new Float64Array(on.list.length)
   let changed = false
 
@@ -148,10 +147,9 @@ export function propsThroughTake(
     offs.fill(0)
     changed = false
     lines.forEach((line, p) => {
-      let at = line.length - 1
-      while (at > 0 && line[at].begins > f) at--
+      const at = stretchAt(line, f)
       const s = line[at]
-      const before = at > 0 ? line[at - 1] : undefined
+      const before: Stretch | undefined = line[at - 1]
       const share = s.over > 0 ? ease((f - s.begins) / s.over) : 1
       const holdsToo = (grip: Grip, other: Stretch | undefined): boolean =>
         other !== undefined &&
@@ -167,20 +165,14 @@ export function propsThroughTake(
     // what a hand carries that was moved for another prop goes along with it
     const w = world()
     lines.forEach((line, p) => {
-      let at = line.length - 1
-      while (at > 0 && line[at].begins > f) at--
-      const s = line[at]
+      const s = line[stretchAt(line, f)]
       const done = s.over <= 0 || f - s.begins >= s.over
       if (s.carry.aim !== 'between' && done) places[p] = own(p, s, w)
     })
   }
   /** How far a prop goes into a stretch, or a hand that lets go of it or takes hold of it. */
   function wayInto(line: number, before: Stretch, s: Stretch, f: number, w: WorldPose): number {
-    const free = worldPose(
-      skeleton,
-      take.translations.subarray(3 * J * f, 3 * J * (f + 1)),
-      take.rotations.subarray(4 * J * f, 4 * J * (f + 1)),
-    )
+    const free = worldPose(skeleton, take.translations, take.rotations, f * J)
     const there = own(line, s, w)
     const hand = (pose: WorldPose, g: Grip): Vec3 => vec3At(pose.positions, g.hand.joint)
     const ways = [
@@ -202,10 +194,10 @@ export function propsThroughTake(
     if (stretch.keeps) {
       const { shift, turn, by } = stretch.carry
       if (by === GROUND) {
-        const told: Rigid = turn ? { at: places[line].at, turn } : places[line]
-        const moved = shift
-          ? { at: sub(told.at, on.lies(known, { by, shift }).at.map(v => -v) as Vec3), turn: told.turn }
-          : told
+        const moved: Rigid = {
+          at: add(places[line].at, on.lies(known, { by, shift }).at),
+          turn: turn ?? places[line].turn,
+        }
         stretch.stays = within(inverseOf(c), on.onGround(known, moved))
       } else stretch.stays = stretch.before
     }
@@ -239,8 +231,14 @@ export function propsThroughTake(
     rotations.set(R, 4 * J * f)
     translations.set(T, 3 * J * f)
   }
-  return { take: rotations && translations ? { ...take, rotations, translations } : take, courses, lost }
+  return { take: rotations && translations ? { ...take, rotations, translations } : take, courses }
 }
+
+/** Where a prop is in a frame. */
+export const courseAt = ({ places, turns }: PropCourse, f: number): Rigid => ({
+  at: vec3At(places, f),
+  turn: quatAt(turns, f),
+})
 
 /** A pose with the props in it. */
 export function propsInPose(
@@ -258,7 +256,7 @@ export function propsInPose(
   const { take: held, courses } = propsThroughTake(on, { skeleton, take })
   return {
     pose: held === take ? pose : { rotations: held.rotations, translations: held.translations },
-    places: courses.map(c => ({ at: vec3At(c.places, 0), turn: quatAt(c.turns, 0) })),
+    places: courses.map(c => courseAt(c, 0)),
     off: courses.map(c => c.off[0]),
   }
 }

@@ -1,3 +1,5 @@
+import { quatAt, vec3At, type Rigid } from '../math'
+
 /** As much of a skeleton as kinematics need: joints in packed arrays, parents before children. */
 interface Jointed {
   readonly names: readonly string[]
@@ -104,3 +106,9 @@ export function worldPose(
   forwardKinematics(skeleton.parents, undefined, translations, rotations, offset, out)
   return out
 }
+
+/** Where a joint is and how it is turned. */
+export const jointPlace = (pose: WorldPose, joint: number): Rigid => ({
+  at: vec3At(pose.positions, joint),
+  turn: quatAt(pose.rotations, joint),
+})

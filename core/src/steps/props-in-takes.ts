@@ -1,11 +1,11 @@
 import { IDENTITY, vec3At, type Quat } from '../math'
+import type { LayerClock } from '../layers'
 import type { Take } from '../motion'
 import type { Performed } from '../perform'
 import {
   propsOnFigure,
   propsThroughTake,
   type KnownProp,
-  type PropClock,
   type PropCourse,
   type PropKey,
   type PropsOnFigure,
@@ -32,11 +32,10 @@ export async function carryProps(
   joints: Readonly<Record<string, number>>,
   take: Take,
   keys: readonly PropKey[] | undefined,
-  clock?: PropClock,
+  clock?: LayerClock,
 ): Promise<Carrying & { readonly take: Take }> {
   const on = await propsOf(context, skeleton, joints)
-  const { take: held, courses, lost } = propsThroughTake(on, { skeleton, take }, keys, clock)
-  return { take: held, courses, ...(lost.length > 0 && { lostProps: lost }) }
+  return propsThroughTake(on, { skeleton, take }, keys, clock)
 }
 
 /** Courses on a take whose travel was taken away: they go along with the hips. */
@@ -49,14 +48,7 @@ export function coursesOn(
   const J = skeleton.names.length
   const hips = figure.joints.hips ?? 0
   const at = (t: Take, f: number): ReturnType<typeof vec3At> =>
-    vec3At(
-      worldPose(
-        skeleton,
-        t.translations.subarray(3 * J * f, 3 * J * (f + 1)),
-        t.rotations.subarray(4 * J * f, 4 * J * (f + 1)),
-      ).positions,
-      hips,
-    )
+    vec3At(worldPose(skeleton, t.translations, t.rotations, J * f).positions, hips)
   const shift = Array.from({ length: take.frames }, (_, f) => {
     const [a, b] = [at(before, f), at(take, f)]
     return [b[0] - a[0], b[1] - a[1], b[2] - a[2]]

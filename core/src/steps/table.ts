@@ -22,7 +22,6 @@ import { findBleeding, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces,
 import { bodySurfaceOf, grownMesh } from '../surface'
 import { handledBody } from '../handles'
 import { handHolds } from '../props'
-import { timeMapOf } from '../adjust'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { assess, posesOf } from '../strain'
@@ -31,6 +30,7 @@ import {
   carryPerformance,
   correctCarried,
   finishPerformance,
+  layerClock,
   layerCorrected,
   placeTold,
 } from '../perform'
@@ -686,10 +686,14 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const skeleton = standing(recipe, (await get('rig')).skeleton)
       return {
         ...layered,
-        ...(await carryProps({ recipe, get }, skeleton, figure.joints, layered.take, takeOf(recipe, of).props, {
-          timeOf: timeMapOf(clock.adjust, clock.recording).toResult,
-          mirrored: clock.adjust?.mirror === true,
-        })),
+        ...(await carryProps(
+          { recipe, get },
+          skeleton,
+          figure.joints,
+          layered.take,
+          takeOf(recipe, of).props,
+          layerClock(clock),
+        )),
       }
     },
     sizeOf: ({ take, courses }) => [take, courses],
@@ -720,8 +724,8 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const spot = takeOf(recipe, of).adjust?.onTheSpot === true
       const held = await get('held', of)
       const finished = finishPerformance(await get('performance', of), await get('carried', of), held, spot)
-      const { courses, lostProps } = held
-      return courses ? { ...finished, courses: coursesOn(finished, held.take, courses), lostProps } : finished
+      const { courses } = held
+      return courses ? { ...finished, courses: coursesOn(finished, held.take, courses) } : finished
     },
     sizeOf: ({ take, courses }) => [take, courses],
   },

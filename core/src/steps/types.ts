@@ -12,7 +12,7 @@ import type { PieceGuess } from '../pieces'
 import type { Bleeding, Skin } from '../skin'
 import type { BodySurface } from '../surface'
 import type { HandledBody } from '../handles'
-import type { HandHold, LostPart, PropCourse, PropThing } from '../props'
+import type { HandHold, PropCourse, PropThing } from '../props'
 import type { Assessment } from '../strain'
 import type { CorrectiveShapes, MadeCorrective } from '../corrective'
 import type { Carried, Corrected, Layered, Performance, Performed } from '../perform'
@@ -55,10 +55,9 @@ export interface PropsResult {
   }[]
 }
 
-/** Where props are through a take, and what of them this figure has no part for. */
+/** Where props are through a take. */
 export interface Carrying {
   readonly courses?: readonly PropCourse[]
-  readonly lostProps?: readonly LostPart[]
 }
 export type Held = Layered & Carrying
 

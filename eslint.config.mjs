@@ -11,6 +11,7 @@ const FLOORS = [
   ['skin'],
   ['surface'],
   ['correct', 'mass'],
+  ['root-motion'],
   ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles'],
   ['props'],
   ['document'],

@@ -1,8 +1,4 @@
-import { execFile } from 'node:child_process'
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { promisify } from 'node:util'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { readFile, writeBvh, writeGlb } from '@chiraxis/core/formats'
 import type { Layer } from '@chiraxis/core/layers'
@@ -13,23 +9,14 @@ import { createDerivation } from '@chiraxis/core/steps'
 import { makeFigure, ODA } from '@chiraxis/demo/figures'
 import { FERRY_POLE, propFile } from '@chiraxis/demo/props'
 import { MOVES, record, SOUTH } from '@chiraxis/demo/takes'
+import { commandLine } from './running'
 
-const folder = mkdtempSync(join(tmpdir(), 'chiraxis-bake-'))
-const file = (name: string): string => join(folder, name)
+const { file, chiraxis } = commandLine('bake')
 const files = new Map<string, Uint8Array>()
 function put(name: string, bytes: Uint8Array): FileRef {
   const hash = hashBytes(bytes)
   files.set(hash, bytes)
   return { name, hash, size: bytes.length }
-}
-async function chiraxis(...args: string[]): Promise<{ code: number; stderr: string; report: Record<string, never> }> {
-  const report = file(`report-${Math.random()}.json`)
-  const run = promisify(execFile)(process.execPath, ['scripts/chiraxis.mjs', ...args, '--report', report])
-  const outcome = await run.then(
-    ({ stderr }) => ({ code: 0, stderr }),
-    (e: { code: number; stderr: string }) => ({ code: e.code, stderr: e.stderr }),
-  )
-  return { ...outcome, report: JSON.parse(readFileSync(report, 'utf8')) as Record<string, never> }
 }
 const nod: Layer = {
   id: 'nod',

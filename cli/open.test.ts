@@ -1,8 +1,4 @@
-import { execFile } from 'node:child_process'
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
-import { promisify } from 'node:util'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { readFile, writeBvh, writeGlb } from '@chiraxis/core/formats'
 import {
@@ -16,25 +12,9 @@ import {
 } from '@chiraxis/core/recipe'
 import { makeFigure, ODA, PIM } from '@chiraxis/demo/figures'
 import { MOVES, record, SOUTH } from '@chiraxis/demo/takes'
+import { commandLine } from './running'
 
-const folder = mkdtempSync(join(tmpdir(), 'chiraxis-open-'))
-const file = (name: string): string => join(folder, name)
-
-async function chiraxis(...args: string[]): Promise<{ code: number; stderr: string; report: Record<string, unknown> }> {
-  const report = file(`report-${Math.random()}.json`)
-  const run = promisify(execFile)(process.execPath, ['scripts/chiraxis.mjs', ...args, '--report', report])
-  const outcome = await run.then(
-    ({ stderr }) => ({ code: 0, stderr }),
-    (e: { code: number; stderr: string }) => ({ code: e.code, stderr: e.stderr }),
-  )
-  let told: Record<string, unknown> = {}
-  try {
-    told = JSON.parse(readFileSync(report, 'utf8')) as Record<string, unknown>
-  } catch {
-    // wrong usage writes none
-  }
-  return { ...outcome, report: told }
-}
+const { file, chiraxis } = commandLine('open')
 
 beforeAll(async () => {
   const files = new Map<string, Uint8Array>()

@@ -2,6 +2,7 @@ import { Command, CommanderError, InvalidArgumentError } from 'commander'
 import { bakeCommand } from './commands/bake'
 import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
+import { groundCommand } from './commands/ground'
 import { inspect } from './commands/inspect'
 import { mend } from './commands/mend'
 import { openCommand } from './commands/open'
@@ -135,6 +136,27 @@ program
   .option('--report <file>', 'write the report as JSON')
   .action(transferCommand)
 
+program
+  .command('ground')
+  .description(
+    'put the travel of takes on a root joint, leave it on the hips or drop it; find it from the feet; lead it another way',
+  )
+  .argument('<file>', 'figure or recording')
+  .requiredOption('--out <file>', 'GLB, BVH or VRM Animation to write')
+  .option('--carry <channels>', 'on the root joint: across, ahead, height, turn, with commas between')
+  .option('--on-hips <channels>', 'on the hips')
+  .option('--drop <channels>', 'dropped')
+  .option('--root <name>', 'the root joint; added where there is none of that name')
+  .option('--on-the-spot', 'across and ahead dropped')
+  .option('--travel-from-feet', 'tell the travel of takes recorded in place from their feet')
+  .option('--smooth <s>', 'seconds over which the sway of steps is evened out', number(0, 5), '0.6')
+  .option('--start <what>', 'begin at rest: place, facing')
+  .option('--close <channels>', 'end as begun, the difference spread over the take')
+  .option('--straight', 'in one line, feet held')
+  .option('--bend <degrees>', 'bent to its left over the whole way, feet held', number(-3600, 3600))
+  .option('--along <points>', 'through points, metres to its left and ahead, as 0,2;1,4')
+  .option('--report <file>', 'write the report as JSON')
+  .action(groundCommand)
 program
   .command('open')
   .description('open a saved project or a body: settings laid over it, made again on another body, delivered, saved')

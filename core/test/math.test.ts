@@ -26,7 +26,8 @@ import {
   seededRandom,
   slerp,
   symmetricEigen,
-  toEulerZXY,
+  toEuler,
+  type EulerOrder,
   transformPoint,
   type Quat,
   type Vec3,
@@ -74,11 +75,18 @@ describe('rotations', () => {
     )
     expect(rotate(fromTo([0, 1, 0], [0, -1, 0]), [0, 1, 0])[1]).toBeCloseTo(-1)
   })
-  it('come back from ZXY angles', () => {
+  const orders = fc.constantFrom<EulerOrder>('XYZ', 'XZY', 'YXZ', 'YZX', 'ZXY', 'ZYX')
+  it('come back from angles in every order, right angles too', () => {
+    const right = fc.constantFrom(-Math.PI / 2, 0, Math.PI / 2)
     fc.assert(
-      fc.property(quat, q => {
-        const [x, y, z] = toEulerZXY(q)
-        expect(angleOf(fromEuler(x, y, z, 'ZXY'), q)).toBeLessThan(1e-4)
+      fc.property(quat, orders, (q, order) => {
+        expect(angleOf(fromEuler(...toEuler(q, order), order), q)).toBeLessThan(1e-4)
+      }),
+    )
+    fc.assert(
+      fc.property(right, right, right, orders, (x, y, z, order) => {
+        const q = fromEuler(x, y, z, order)
+        expect(angleOf(fromEuler(...toEuler(q, order), order), q)).toBeLessThan(1e-3)
       }),
     )
   })

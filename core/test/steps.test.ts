@@ -282,6 +282,14 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     ['prop', 'props', 'held', 'take', 'findings'],
   ],
   [
+    'takes.root',
+    r => ({ ...r, takes: [take('walk', { root: { ahead: 'root' } }), r.takes[1]!] }),
+    ['take', 'findings'],
+  ],
+  ['root', r => ({ ...r, root: { turn: 'dropped' } }), ['take', 'findings']],
+  ['root: from feet', r => ({ ...r, root: { fromFeet: true } }), ['take', 'findings']],
+  ['ownRoot', r => ({ ...r, ownRoot: { walk: { ahead: 'hips' } } }), ['take', 'findings']],
+  [
     'ownLayers',
     r => ({ ...r, ownLayers: { walk: [{ id: 'a', name: 'A', mode: 'add', weight: 1, keys: [] }] } }),
     ['take', 'findings'],

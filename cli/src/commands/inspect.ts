@@ -2,19 +2,10 @@ import { vertexCount, triangleCount } from '@chiraxis/core/mesh'
 import { findAll } from '@chiraxis/core/findings'
 import { readReceived } from '@chiraxis/core/formats'
 import { contextIn } from '@chiraxis/core/steps'
-import { jointsInWorld, type RoleReading, type Skeleton } from '@chiraxis/core/skeleton'
+import { jointsInWorld, unitOfSkeleton, type RoleReading, type Skeleton } from '@chiraxis/core/skeleton'
 import { bodyFrame, restShowsBody, restStance } from '@chiraxis/core/retarget'
 import { takeSeconds } from '@chiraxis/core/motion'
-import {
-  angleBetween,
-  nearestAxis,
-  rotate,
-  conjugate,
-  ChiraxisError,
-  maxOf,
-  minOf,
-  type Vec3,
-} from '@chiraxis/core/math'
+import { angleBetween, nearestAxis, rotate, conjugate, ChiraxisError } from '@chiraxis/core/math'
 import { runJob } from '../report'
 import { openPath } from '../session'
 
@@ -61,7 +52,7 @@ export async function inspect(file: string, options: { report?: string }): Promi
           stance = {
             upAxis: nearestAxis(rotate(back, [0, 1, 0])),
             facing: nearestAxis(rotate(back, [0, 0, 1])),
-            ...(mesh ? {} : { unit: unitOf(joints as { position: Vec3 }[]) }),
+            ...(mesh ? {} : { unit: unitOfSkeleton(skeleton).name }),
             ...(mesh ? { unit: stance.unit, height: stance.height } : {}),
             restPose:
               roles.kind === 'fourleg'
@@ -106,10 +97,3 @@ const readingOf = ({ kind, by, confidence, missing, doubts }: RoleReading, { nam
   missing,
   doubtful: doubts.map(d => ({ about: d.about, joint: d.joint === undefined ? null : names[d.joint], why: d.why })),
 })
-
-/** A standing skeleton spans some metres, or hundreds of centimetres. */
-function unitOf(joints: readonly { position: Vec3 }[]): string {
-  const spans = [0, 1, 2].map(k => maxOf(joints.map(j => j.position[k])) - minOf(joints.map(j => j.position[k])))
-  const span = maxOf(spans)
-  return span < 8 ? 'm' : span < 450 ? 'cm' : 'mm'
-}

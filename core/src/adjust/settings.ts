@@ -26,7 +26,7 @@ export const adjustSchema = z.object({
   vigour: between(ADJUST_LIMITS.vigour),
   /** Seconds over which the end is led into the beginning; 0 leaves both as they are. */
   loopBlend: between(ADJUST_LIMITS.loopBlend),
-  /** Without travel over the ground. */
+  /** Without travel over the ground: what the root settings of a take say in full, as older projects have it. */
   onTheSpot: z.boolean(),
   /** Frames a second of the result; left out keeps the recording's. */
   fps: between(ADJUST_LIMITS.fps).optional(),

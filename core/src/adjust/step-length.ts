@@ -1,39 +1,18 @@
 import { conjugate, rotate, type Vec3 } from '../math'
-import { tracksOf, type Played, type Take, createLimbSolver, limbOf } from '../motion'
+import { rootPath, tracksOf, type Played, type Take, createLimbSolver, limbOf } from '../motion'
 import { forwardKinematics, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { kneeWay, legsOf } from '../body'
 
 /** Seconds over which travel is told from the sway of each step. */
 const EVEN = 0.6
 
-/**
- * Where the body goes over the ground, without the sway of single steps: 2·N, x and z in the body's own frame, from its start.
- * Ends are led on as they go (odd reflection), so that nothing bends there.
- */
-export function travelPath(played: Played): Float64Array {
-  const { take } = played
-  const hips = tracksOf(played, ['hips']).hips!
-  const n = take.frames
-  const half = Math.max(1, Math.round((EVEN * take.fps) / 2))
-  const out = new Float64Array(2 * n)
-  for (let k = 0; k < 2; k++) {
-    const at = (f: number): number => {
-      if (f < 0) return 2 * hips[2 * k] - hips[3 * Math.min(n - 1, -f) + 2 * k]
-      if (f >= n) return 2 * hips[3 * (n - 1) + 2 * k] - hips[3 * Math.max(0, 2 * (n - 1) - f) + 2 * k]
-      return hips[3 * f + 2 * k]
-    }
-    for (let f = 0; f < n; f++) {
-      let sum = 0,
-        weight = 0
-      for (let i = -2 * half; i <= 2 * half; i++) {
-        const w = Math.exp(-((i / half) ** 2))
-        sum += w * at(f + i)
-        weight += w
-      }
-      out[2 * f + k] = sum / weight
-    }
-    const start = out[k]
-    for (let f = 0; f < n; f++) out[2 * f + k] -= start
+/** Where the body goes over the ground, without the sway of single steps: 2·N, x and z in the body's own frame, from its start. */
+function travelPath(played: Played): Float64Array {
+  const { across, ahead } = rootPath(played, EVEN)
+  const out = new Float64Array(2 * played.take.frames)
+  for (let f = 0; f < played.take.frames; f++) {
+    out[2 * f] = across[f] - across[0]
+    out[2 * f + 1] = ahead[f] - ahead[0]
   }
   return out
 }
@@ -52,12 +31,6 @@ function shiftBody({ skeleton, joints, take, frame }: Played, shifts: (f: number
     translations[o + 2] += z
   }
   return { ...take, translations }
-}
-
-/** A take without travel over the ground; sway, height and turns stay. */
-export function onTheSpot(played: Played): Take {
-  const path = travelPath(played)
-  return shiftBody(played, f => [-path[2 * f], 0, -path[2 * f + 1]])
 }
 
 /**

@@ -2,10 +2,13 @@ import { z } from 'zod'
 import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
 import { transferSettingsSchema } from '../perform'
+import { rootSettingsSchema } from '../root-motion'
 
 /** How every take of a batch is carried over. */
 export const batchSettingsSchema = transferSettingsSchema.extend({
   adjust: adjustSchema.partial().default({}),
+  /** How they travel; left out as they came. */
+  root: rootSettingsSchema.optional(),
   /** What was settled about performers by hand, by their key. */
   performers: z.record(z.string(), performerNoteSchema).default({}),
   /** The whole figure with the take, or skeleton and motion only. */

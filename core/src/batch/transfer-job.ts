@@ -19,6 +19,7 @@ import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
 import { layerClock, perform, type Performed, type TakeCorrections, type ToldOfRecording } from '../perform'
 import type { Layer } from '../layers'
+import type { RootSettings } from '../root-motion'
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -40,6 +41,7 @@ export interface TransferJob {
   readonly correct?: TakeCorrections
   readonly told?: ToldOfRecording
   readonly layers?: readonly Layer[]
+  readonly root?: RootSettings
   readonly restFrom?: number
   /** What the figure carries, the file of each, and how it is carried in this take. */
   readonly props?: {
@@ -133,6 +135,7 @@ export function createTransferJobs(
       adjust: { ...settings.adjust, ...job.adjust },
       told: job.told,
       layers: job.layers,
+      root: job.root ?? settings.root,
     })
     const { take, props } = await carried(job, figure, { ...performed, recorded: recording })
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'

@@ -8,6 +8,7 @@ import { duplicateNames } from './duplicate-names'
 import { extraJoints } from './extra-joints'
 import { facingAway } from './facing-away'
 import { footSkateRule } from './foot-skate'
+import { noRootJoint } from './no-root-joint'
 import { propOutOfReachRule } from './prop-out-of-reach'
 import { guessedLandmark } from './guessed-landmark'
 import { halfBody } from './half-body'
@@ -79,6 +80,7 @@ export const RULES: readonly Rule[] = [
   offCentre,
   footSkateRule,
   propOutOfReachRule,
+  noRootJoint,
   calibrationPose,
   slidingJointsRule,
   extraJoints,

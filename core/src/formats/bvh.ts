@@ -1,4 +1,14 @@
-import { ChiraxisError, conjugate, multiply, quatAt, rotate, toEulerZXY, type Vec3 } from '../math'
+import {
+  ChiraxisError,
+  conjugate,
+  multiply,
+  quatAt,
+  rotate,
+  toEuler,
+  vec3At,
+  type EulerOrder,
+  type Vec3,
+} from '../math'
 import { halfDigit, rateOfFrameTime, type Take } from '../motion'
 import { worldPose, type Skeleton } from '../skeleton'
 import { jointFrameBudget, READ_LIMITS } from './check-received'
@@ -297,14 +307,17 @@ function readNumbers(text: string, start: number, count: number): Float64Array {
 export interface WriteBvhOptions {
   /** Multiplies every length, as for centimetres. Default 1. */
   readonly scale?: number
+  /** In which order turns are told. Default `ZXY`. */
+  readonly order?: EulerOrder
 }
 
 /**
  * Writes a take as BVH. BVH has no rest rotations, so every joint is written in world axes: the rest
- * pose is the one given by the skeleton, with all rotations zero.
+ * pose is the one given by the skeleton, with all rotations zero. Joints below the root that travel on what they hang on
+ * get channels of place as well.
  */
 export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOptions = {}): Uint8Array {
-  const scale = options.scale ?? 1
+  const { scale = 1, order: turnOrder = 'ZXY' } = options
   const n = skeleton.names.length
   const children: number[][] = skeleton.names.map(() => [])
   skeleton.parents.forEach((p, j) => {
@@ -316,6 +329,8 @@ export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOption
     const s = v.toFixed(6)
     return s === '-0.000000' ? '0.000000' : s
   }
+  const axes = [...turnOrder].map(a => 'XYZ'.indexOf(a))
+  const placed = skeleton.names.map((_, j) => skeleton.parents[j] < 0 || travels(skeleton, take, j))
   const lines: string[] = ['HIERARCHY']
   const order: number[] = []
   const offset = (j: number): Vec3 => {
@@ -337,7 +352,7 @@ export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOption
         .join(' ')}`,
     )
     lines.push(
-      `${pad}\tCHANNELS ${skeleton.parents[j] < 0 ? '6 Xposition Yposition Zposition ' : '3 '}Zrotation Xrotation Yrotation`,
+      `${pad}\tCHANNELS ${placed[j] ? '6 Xposition Yposition Zposition ' : '3 '}${[...turnOrder].map(a => `${a}rotation`).join(' ')}`,
     )
     for (const c of children[j]) put(c, depth + 1)
     if (children[j].length === 0) {
@@ -362,13 +377,22 @@ export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOption
       const at = f * n + j
       const q = [0, 1, 2, 3].map(k => take.rotations[4 * at + k]) as [number, number, number, number]
       const before = p >= 0 ? world[p] : ([0, 0, 0, 1] as [number, number, number, number])
-      if (p < 0) for (let k = 0; k < 3; k++) row.push(f6(take.translations[3 * at + k] * scale))
+      if (placed[j]) row.push(...rotate(before, vec3At(take.translations, at)).map(v => f6(v * scale)))
       // the turn away from rest, told in world axes carried along by the parent
       const local = multiply(multiply(before, q), conjugate(world[j]))
-      const [x, y, z] = toEulerZXY(local)
-      row.push(...[z, x, y].map(v => f6((v * 180) / Math.PI)))
+      const angles = toEuler(local, turnOrder)
+      row.push(...axes.map(axis => f6((angles[axis] * 180) / Math.PI)))
     }
     lines.push(row.join(' '))
   }
   return new TextEncoder().encode(lines.join('\n') + '\n')
+}
+
+/** Whether a joint is anywhere but at its rest place on what it hangs on. */
+function travels({ restTranslations: rest, names }: Skeleton, take: Take, j: number): boolean {
+  const size = 1e-6 * (1 + Math.hypot(rest[3 * j], rest[3 * j + 1], rest[3 * j + 2]))
+  for (let f = 0; f < take.frames; f++)
+    for (let k = 0; k < 3; k++)
+      if (Math.abs(take.translations[3 * (f * names.length + j) + k] - rest[3 * j + k]) > size) return true
+  return false
 }

@@ -125,35 +125,26 @@ export function fromEuler(x: number, y: number, z: number, order: EulerOrder): Q
   return multiply(multiply(parts[order[0]], parts[order[1]]), parts[order[2]])
 }
 
-/** Angles x, y, z in radians such that `fromEuler(x, y, z, 'ZXY')` gives `q` back. */
-export function toEulerZXY(q: ReadonlyQuat): Vec3 {
-  const [x, y, z, w] = q
-  const m21 = 2 * (y * z + x * w)
-  const sx = Math.min(1, Math.max(-1, m21))
-  const ax = Math.asin(sx)
-  if (Math.abs(sx) < 0.9999999) {
-    return [
-      ax,
-      Math.atan2(-2 * (x * z - y * w), 1 - 2 * (x * x + y * y)),
-      Math.atan2(-2 * (x * y - z * w), 1 - 2 * (x * x + z * z)),
-    ]
-  }
-  return [ax, 0, Math.atan2(2 * (x * y + z * w), 1 - 2 * (y * y + z * z))]
+/**
+ * Angles x, y, z in radians such that `fromEuler(x, y, z, order)` gives `q` back. Where the middle axis stands at a right
+ * angle, and the first and last one turn alike, the last one is 0.
+ */
+export function toEuler(q: ReadonlyQuat, order: EulerOrder): Vec3 {
+  const [i, j, k] = [...order].map(axis => 'XYZ'.indexOf(axis))
+  const sign = (j - i + 3) % 3 === 1 ? 1 : -1
+  const columns = [rotate(q, [1, 0, 0]), rotate(q, [0, 1, 0]), rotate(q, [0, 0, 1])]
+  const m = (row: number, column: number): number => columns[column][row]
+  const sine = Math.min(1, Math.max(-1, sign * m(i, k)))
+  const out: Vec3 = [0, 0, 0]
+  out[j] = Math.asin(sine)
+  if (Math.abs(sine) < 0.9999999) {
+    out[i] = Math.atan2(-sign * m(j, k), m(k, k))
+    out[k] = Math.atan2(-sign * m(i, j), m(i, i))
+  } else out[i] = Math.atan2(sign * m(k, j), m(j, j))
+  return out
 }
 
-/** Angles x, y, z in radians such that `fromEuler(x, y, z, 'YXZ')` gives `q` back. */
-export function toEulerYXZ(q: ReadonlyQuat): Vec3 {
-  const [x, y, z, w] = q
-  const sx = Math.min(1, Math.max(-1, -2 * (y * z - x * w)))
-  const ax = Math.asin(sx)
-  if (Math.abs(sx) < 0.9999999)
-    return [
-      ax,
-      Math.atan2(2 * (x * z + y * w), 1 - 2 * (x * x + y * y)),
-      Math.atan2(2 * (x * y + z * w), 1 - 2 * (x * x + z * z)),
-    ]
-  return [ax, Math.atan2(-2 * (x * z - y * w), 1 - 2 * (y * y + z * z)), 0]
-}
+export const toEulerYXZ = (q: ReadonlyQuat): Vec3 => toEuler(q, 'YXZ')
 
 export const quatAt = (array: ArrayLike<number>, i: number): Quat => [
   array[4 * i],

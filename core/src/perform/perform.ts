@@ -1,8 +1,20 @@
-import { IDENTITY, type Quat, type WorkOptions } from '../math'
-import { type Take, takeSeconds, type Played } from '../motion'
+import { IDENTITY, type Quat, type Rigid, type WorkOptions } from '../math'
+import { rootPath, takeSeconds, type Played, type RootPath, type Take } from '../motion'
 import { type RoleReading, type Skeleton } from '../skeleton'
-import { adjustTake, onTheSpot, type AdjustSettings } from '../adjust'
-import type { BodySurface } from '../surface'
+import { adjustTake, type AdjustSettings } from '../adjust'
+import {
+  leavesTravel,
+  onlyDropped,
+  paceOf,
+  rootTake,
+  spotted,
+  ROOT_SMOOTH,
+  travelFromFeet,
+  type Pace,
+  type Rooted,
+  type RootSettings,
+} from '../root-motion'
+import { solesOf, type BodySurface } from '../surface'
 import {
   bodyFrame,
   calibrationFrames,
@@ -68,7 +80,21 @@ export interface Performed
   readonly carried: Take
   /** The performer's take as it was adjusted. */
   readonly performerTake: Take
+  readonly travelled: Travelled
+  /** How the whole body was moved in the end, in the skeleton's space, where it was. */
+  readonly moved?: (f: number) => Rigid
   readonly restFrame?: number
+}
+
+/** Where a take goes on the figure. */
+export interface Travelled {
+  /** The sway of steps evened out; what is dropped from the take is still in it. */
+  readonly path: RootPath
+  readonly pace: Pace
+  /** It stays in place while its feet go: the speed is told from them. */
+  readonly inPlace: boolean
+  /** Travel was asked for on a root joint, and there is none above the hips. */
+  readonly noRoot?: boolean
 }
 
 export interface AdjustOptions {
@@ -151,12 +177,13 @@ export async function carryPerformance(
   return { ...moved, played, sliding: slidingJoints(pair, take) }
 }
 
-/** Puts the stages together; travel is taken away last, so that feet were held where they really stood. */
+/** Puts the stages together; how the body travels comes last, so that feet were held where they really stood. */
 export function finishPerformance(
   { restFrame, performer, calibration }: Performance,
   carried: Carried,
   { take, ...told }: Layered,
-  spot: boolean,
+  root: RootSettings | undefined,
+  surface?: BodySurface,
 ): Performed {
   const { played, ...transferred } = carried
   const own: Played = {
@@ -165,16 +192,65 @@ export function finishPerformance(
     take,
     frame: transferred.figureFrame,
   }
+  const { rooted, travelled } = travelOn(own, root, told, { lift: transferred.travel.figureLift, surface })
+  // the performer is shown as it was recorded, but for travel the figure goes without
+  const dropped = onlyDropped(root)
   return {
     ...transferred,
-    take: spot ? onTheSpot(own) : take,
+    take: rooted.take,
     carried: transferred.take,
     ...told,
     performerSkeleton: performer,
-    performerTake: spot ? onTheSpot(played) : played.take,
+    performerTake: leavesTravel(dropped) ? played.take : rootTake(played, dropped, { soles: {}, contacts: {} }).take,
+    travelled,
+    moved: rooted.moved,
     restFrame,
     calibration,
   }
+}
+
+/** What is known of a body on the ground. */
+interface OnGround {
+  /** How far the ground lies over its feet at rest. */
+  readonly lift?: number
+  /** Metres a unit of its skeleton is. */
+  readonly unit?: number
+  readonly surface?: BodySurface
+}
+
+/** The last stage on a body whose feet are known, and how far and fast it goes. */
+export function travelOn(
+  own: Played,
+  root: RootSettings | undefined,
+  { contacts, movingGround }: Pick<Corrected, 'contacts' | 'movingGround'>,
+  { lift = 0, unit = 1, surface }: OnGround = {},
+): { readonly rooted: Pick<Rooted, 'take' | 'moved'>; readonly travelled: Travelled } {
+  const { skeleton, joints, frame, take } = own
+  if (joints.hips === undefined) return { rooted: { take }, travelled: STAYS }
+  const soles = solesOf(skeleton, joints, frame, surface?.outermost)
+  const rooted = leavesTravel(root)
+    ? { take, path: rootPath(own, ROOT_SMOOTH) }
+    : rootTake(own, root!, { soles, contacts, lift, unit })
+  const { path, noRoot } = { noRoot: undefined, ...rooted }
+  const inPlace = movingGround !== undefined && !root?.fromFeet
+  const pace = inPlace ? paceInPlace(own, soles, path, unit) : paceOf(take, path, unit)
+  return { rooted, travelled: { path, pace, inPlace, ...(noRoot && { noRoot }) } }
+}
+
+/** How fast a body goes that stays in place, told from its feet. */
+function paceInPlace(own: Played, soles: ReturnType<typeof solesOf>, path: RootPath, unit: number): Pace {
+  const shift = travelFromFeet(own, soles)
+  const n = own.take.frames
+  const across = Float64Array.from({ length: n }, (_, f) => shift[2 * f])
+  const ahead = Float64Array.from({ length: n }, (_, f) => shift[2 * f + 1])
+  return paceOf(own.take, { ...path, across, ahead }, unit)
+}
+
+const NOWHERE = new Float64Array()
+const STAYS: Travelled = {
+  path: { across: NOWHERE, ahead: NOWHERE, height: NOWHERE, turn: NOWHERE },
+  pace: { way: 0, straight: 0, speed: 0, turn: 0 },
+  inPlace: false,
 }
 
 export interface PerformOptions extends WorkOptions, AdjustOptions {
@@ -186,6 +262,8 @@ export interface PerformOptions extends WorkOptions, AdjustOptions {
   /** What a person told of single stretches of the recording, and laid over it. */
   readonly told?: ToldOfRecording
   readonly layers?: readonly Layer[]
+  /** How it travels; left out as it came. */
+  readonly root?: RootSettings
 }
 
 /** All stages one after another, for callers who keep none of them. */
@@ -203,6 +281,7 @@ export async function perform(
     note,
     told = {},
     layers = [],
+    root,
     ...work
   }: PerformOptions = {},
 ): Promise<Performed> {
@@ -217,7 +296,7 @@ export async function perform(
     told: placeTold(performance, told),
   })
   const layered = layerCorrected(performance, carried, corrected, figure, layers, surface)
-  return finishPerformance(performance, carried, layered, adjust?.onTheSpot === true)
+  return finishPerformance(performance, carried, layered, spotted(root, adjust?.onTheSpot), surface)
 }
 
 /** The first stage where the pair of skeletons was read before. */

@@ -20,6 +20,7 @@ import { rigEditSchema, type RigEdit } from '../rig'
 import { ownPoseSchema } from '../strain'
 import { correctiveSchema, MOST_CORRECTIVES } from '../corrective'
 import { handleChoicesSchema } from '../handles'
+import { rootSettingsSchema } from '../root-motion'
 import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '../props'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
@@ -67,6 +68,8 @@ export const takeRefSchema = z.object({
   layers: z.array(layerSchema).max(MOST_LAYERS).optional(),
   /** When props are carried otherwise than they are told to be. */
   props: z.array(propKeySchema).max(MOST_PROP_KEYS).optional(),
+  /** How it travels, where that is otherwise than in other takes. */
+  root: rootSettingsSchema.optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
   /** How the performer stands, where it was told. */
@@ -201,6 +204,10 @@ export const recipeSchema = z.object({
   ownProps: z.record(z.string().min(1).max(300), z.array(propKeySchema).max(MOST_PROP_KEYS)).optional(),
   /** Layers over takes that came with the body, by the take's id. */
   ownLayers: z.record(z.string().min(1).max(300), z.array(layerSchema).max(MOST_LAYERS)).optional(),
+  /** How takes travel: on a root joint, on the hips; left out as they came. */
+  root: rootSettingsSchema.optional(),
+  /** How takes that came with the body travel, where that is otherwise, by the take's id. */
+  ownRoot: z.record(z.string().min(1).max(300), rootSettingsSchema).optional(),
   /** Shapes the surface takes while joints are turned. */
   correctives: z.array(correctiveSchema).max(MOST_CORRECTIVES).optional(),
   takes: z.array(takeRefSchema).max(20_000),

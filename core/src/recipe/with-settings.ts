@@ -15,6 +15,7 @@ const SETTABLE = [
   'bones',
   'skin',
   'transfer',
+  'root',
   'performers',
 ] as const
 

@@ -67,3 +67,10 @@ function replaced(name: string, find: string, replace: string, exact: boolean): 
   const escaped = find.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
   return name.replace(new RegExp(escaped, 'giu'), () => replace)
 }
+
+/** A name, or the first of it with a number that is free. */
+export function freeName(wish: string, taken: readonly string[]): string {
+  let name = wish
+  for (let i = 2; taken.includes(name); i++) name = `${wish} ${i}`
+  return name
+}

@@ -3,7 +3,8 @@ import type { Take } from '../motion'
 import { jointIds, recogniseRoles } from '../skeleton'
 import { sourceAsRead, type SourceFigure } from '../document'
 import { propsToWrite, type GltfContent } from '../formats'
-import { ownTakeIds, type Recipe } from '../recipe'
+import { ownTakeIds, rootOf, type Recipe } from '../recipe'
+import { leavesTravel } from '../root-motion'
 import type { Derivation } from './derivation'
 import { propsOf } from './props-in-takes'
 import { receivedRig } from './received-rig'
@@ -28,7 +29,7 @@ export async function contentOf(
   const performed: Take[] = []
   const courses: (Carrying['courses'] | undefined)[] = []
   for (const [i, id] of ownTakeIds(rig.takes).entries()) {
-    if (!recipe.ownLayers?.[id]?.length && !recipe.props?.length) {
+    if (!recipe.ownLayers?.[id]?.length && !recipe.props?.length && leavesTravel(rootOf(recipe, id))) {
       // as it came
       performed.push(rig.takes[i])
       continue

@@ -1,10 +1,12 @@
 import { ChiraxisError, IDENTITY, type Quat } from '../math'
-import { takeSeconds, findContacts, type Played } from '../motion'
+import { takeSeconds, findContacts, movingGround, type Played } from '../motion'
 import { recogniseRoles } from '../skeleton'
 import { bodyFrame, measureTransfer, stanceOf } from '../retarget'
-import { type Performed } from '../perform'
+import { travelOn, type Performed } from '../perform'
 import { ownTakeIds } from '../recipe'
 import { applyLayers, type Layer } from '../layers'
+import type { RootSettings } from '../root-motion'
+import type { BodySurface } from '../surface'
 import type { RigResult } from './types'
 
 /** A take that came with the body, as one performed on its own skeleton: nothing is carried over or changed. */
@@ -12,6 +14,8 @@ export function performOwnTake(
   rig: Pick<RigResult, 'skeleton' | 'takes'>,
   id: string,
   layers: readonly Layer[] = [],
+  root?: RootSettings,
+  surface?: BodySurface,
 ): Performed {
   const below = rig.takes[ownTakeIds(rig.takes).indexOf(id)]
   if (!below) throw new ChiraxisError('no-take', 'The body has no such take.')
@@ -23,8 +27,13 @@ export function performOwnTake(
   const { take, lost } = applyLayers(own, layers)
   const played: Played = { ...own, take }
   const contacts = known ? findContacts(played) : {}
+  const ground = known ? movingGround(played) : undefined
+  const { rooted, travelled } = travelOn(played, root, { contacts, movingGround: ground }, { surface })
   return {
-    take,
+    take: rooted.take,
+    moved: rooted.moved,
+    travelled,
+    movingGround: ground,
     below,
     lostChannels: lost,
     carried: below,

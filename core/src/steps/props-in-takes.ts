@@ -1,4 +1,4 @@
-import { IDENTITY, vec3At, type Quat } from '../math'
+import { IDENTITY, quatAt, setQuat, setVec3, vec3At, within, type Quat } from '../math'
 import type { LayerClock } from '../layers'
 import type { Take } from '../motion'
 import type { Performed } from '../perform'
@@ -11,7 +11,7 @@ import {
   type PropsOnFigure,
 } from '../props'
 import type { Recipe } from '../recipe'
-import { worldPose, type Skeleton } from '../skeleton'
+import type { Skeleton } from '../skeleton'
 import type { Carrying, StepContext } from './types'
 
 /** The figure's props with what their files come to, on its skeleton. */
@@ -38,20 +38,17 @@ export async function carryProps(
   return propsThroughTake(on, { skeleton, take }, keys, clock)
 }
 
-/** Courses on a take whose travel was taken away: they go along with the hips. */
-export function coursesOn(
-  { take, figureSkeleton: skeleton, figure }: Pick<Performed, 'take' | 'figureSkeleton' | 'figure'>,
-  before: Take,
-  courses: readonly PropCourse[],
-): readonly PropCourse[] {
-  if (take === before) return courses
-  const J = skeleton.names.length
-  const hips = figure.joints.hips ?? 0
-  const at = (t: Take, f: number): ReturnType<typeof vec3At> =>
-    vec3At(worldPose(skeleton, t.translations, t.rotations, J * f).positions, hips)
-  const shift = Array.from({ length: take.frames }, (_, f) => {
-    const [a, b] = [at(before, f), at(take, f)]
-    return [b[0] - a[0], b[1] - a[1], b[2] - a[2]]
+/** Courses on a take that was moved as a whole: they go along. */
+export function coursesOn(moved: Performed['moved'], courses: readonly PropCourse[]): readonly PropCourse[] {
+  if (!moved) return courses
+  return courses.map(course => {
+    const places = course.places.slice()
+    const turns = course.turns.slice()
+    for (let f = 0; f < turns.length / 4; f++) {
+      const { at, turn } = within(moved(f), { at: vec3At(course.places, f), turn: quatAt(course.turns, f) })
+      setVec3(places, f, at)
+      setQuat(turns, f, turn)
+    }
+    return { ...course, places, turns }
   })
-  return courses.map(c => ({ ...c, places: c.places.map((v, i) => v + shift[Math.floor(i / 3)][i % 3]) }))
 }

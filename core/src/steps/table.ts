@@ -35,7 +35,8 @@ import {
   placeTold,
 } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
-import { keepsReceived, laysGiven, ownTakeAt, planFor, type Recipe, type TakeRef } from '../recipe'
+import { asksFeet } from '../root-motion'
+import { keepsReceived, laysGiven, ownTakeAt, planFor, rootOf, type Recipe, type TakeRef } from '../recipe'
 import { withOwnSkins } from './appendage-skins'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
@@ -699,21 +700,33 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     sizeOf: ({ take, courses }) => [take, courses],
   },
   take: {
-    reads: ['takes.$.adjust.onTheSpot', 'ownLayers.$', 'ownProps.$', { path: 'props', part: carriedProps }],
+    reads: [
+      'root',
+      'takes.$.root',
+      'takes.$.adjust.onTheSpot',
+      'ownRoot.$',
+      'ownLayers.$',
+      'ownProps.$',
+      { path: 'props', part: carriedProps },
+    ],
     // a take that came with the body is no record of the recipe
     asked: of => (ownTakeAt(of) ? of : undefined),
-    from: (recipe, of) =>
-      ownTakeAt(of)
-        ? ['rig', ...(anyProps(recipe) ? (['holding', ...eachProp(recipe)] as const) : [])]
-        : [
+    from: (recipe, of) => [
+      ...(asksFeet(rootOf(recipe, of)) ? (['bodySurface'] as const) : []),
+      ...(ownTakeAt(of)
+        ? (['rig', ...(anyProps(recipe) ? (['holding', ...eachProp(recipe)] as const) : [])] as const)
+        : ([
             ['performance', of],
             ['carried', of],
             ['held', of],
-          ],
+          ] as const)),
+    ],
     weight: 0.1,
     compute: async ({ recipe, of, get }) => {
+      const root = rootOf(recipe, of)
+      const surface = asksFeet(root) ? await get('bodySurface') : undefined
       if (ownTakeAt(of)) {
-        const own = performOwnTake(await get('rig'), of, recipe.ownLayers?.[of])
+        const own = performOwnTake(await get('rig'), of, recipe.ownLayers?.[of], root, surface)
         if (!anyProps(recipe)) return own
         const { figureSkeleton, figure, take } = own
         return {
@@ -721,11 +734,10 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
           ...(await carryProps({ recipe, get }, figureSkeleton, figure.joints, take, recipe.ownProps?.[of])),
         }
       }
-      const spot = takeOf(recipe, of).adjust?.onTheSpot === true
       const held = await get('held', of)
-      const finished = finishPerformance(await get('performance', of), await get('carried', of), held, spot)
+      const finished = finishPerformance(await get('performance', of), await get('carried', of), held, root, surface)
       const { courses } = held
-      return courses ? { ...finished, courses: coursesOn(finished, held.take, courses) } : finished
+      return courses ? { ...finished, courses: coursesOn(finished.moved, courses) } : finished
     },
     sizeOf: ({ take, courses }) => [take, courses],
   },

@@ -1,0 +1,116 @@
+import { basename } from 'node:path'
+import { deliver, DELIVERY_FORMATS, formatFor } from '@chiraxis/core/formats'
+import { ChiraxisError } from '@chiraxis/core/math'
+import { ROOT_CHANNELS, takeSeconds, type RootChannel } from '@chiraxis/core/motion'
+import { type RootPlace, type RootSettings, type RootWay } from '@chiraxis/core/root-motion'
+import { groundReceived } from '@chiraxis/core/steps'
+import { nameOf, receive, writeBytes } from '../files'
+import { runJob } from '../report'
+
+export interface GroundOptions {
+  out: string
+  carry?: string
+  onHips?: string
+  drop?: string
+  root?: string
+  onTheSpot?: boolean
+  travelFromFeet?: boolean
+  smooth?: string
+  start?: string
+  close?: string
+  straight?: boolean
+  bend?: string
+  along?: string
+  report?: string
+}
+
+/**
+ * `ground FILE --out G [--carry across,ahead,height,turn] [--root NAME] [--on-the-spot] [--travel-from-feet] …`: where the takes
+ * of a file travel: on a root joint, on the hips or nowhere; found from the feet, led another way, begun at rest.
+ */
+export async function groundCommand(path: string, options: GroundOptions): Promise<void> {
+  const { report, out } = options
+  await runJob({ report, out, reads: [path] }, async job => {
+    const format = formatFor(out, DELIVERY_FORMATS)
+    const settings = settingsOf(options)
+    const received = await job.step('read', () => receive(path))
+    const made = await job.step('ground', () => groundReceived(nameOf(path), received, settings, options.root))
+    const { bytes, proof } = await job.step('write', () => deliver(made.content, format))
+    writeBytes(out, bytes)
+    return {
+      file: basename(path),
+      root: made.root ?? null,
+      rootAdded: made.added,
+      settings,
+      takes: made.takes.map(({ played: { take }, travelled, contacts }) => ({
+        name: take.name,
+        frames: take.frames,
+        fps: take.fps,
+        seconds: takeSeconds(take),
+        distance: travelled.pace.way,
+        straight: travelled.pace.straight,
+        metresPerSecond: travelled.pace.speed,
+        turnDegrees: travelled.pace.turn,
+        inPlace: travelled.inPlace,
+        contacts: Object.fromEntries(
+          Object.entries(contacts).map(([leg, flags]) => [leg, runsOf(flags).map(r => r.map(f => f / take.fps))]),
+        ),
+      })),
+      proof,
+    }
+  })
+}
+
+/** Runs of frames with a flag, first and last. */
+function runsOf(flags: Uint8Array): [number, number][] {
+  const out: [number, number][] = []
+  flags.forEach((flag, f) => {
+    const last = out[out.length - 1]
+    if (!flag) return
+    if (last && last[1] === f - 1) last[1] = f
+    else out.push([f, f])
+  })
+  return out
+}
+
+/** @throws ChiraxisError `bad-settings` */
+function settingsOf(o: GroundOptions): RootSettings {
+  const channels = new Map<RootChannel, RootPlace>()
+  for (const [place, told] of [
+    ['dropped', o.onTheSpot ? 'across,ahead' : undefined],
+    ['root', o.carry],
+    ['hips', o.onHips],
+    ['dropped', o.drop],
+  ] as const)
+    for (const c of listOf(told, ROOT_CHANNELS, 'A channel of travel')) channels.set(c, place)
+  const ways: RootWay[] = []
+  if (o.straight) ways.push({ kind: 'straight' })
+  if (o.bend !== undefined) ways.push({ kind: 'bent', degrees: Number(o.bend) })
+  if (o.along !== undefined) ways.push({ kind: 'points', points: pointsOf(o.along) })
+  if (ways.length > 1)
+    throw new ChiraxisError('bad-settings', 'A take goes one way: --straight, --bend or --along, not several of them.')
+  return {
+    ...Object.fromEntries(channels),
+    ...(o.smooth !== undefined && { smooth: Number(o.smooth) }),
+    ...(o.travelFromFeet && { fromFeet: true }),
+    ...(o.start !== undefined && { start: listOf(o.start, ['place', 'facing'] as const, 'What starts at rest') }),
+    ...(o.close !== undefined && { close: listOf(o.close, ROOT_CHANNELS, 'A channel that closes') }),
+    ...(ways.length > 0 && { way: ways[0] }),
+  }
+}
+function listOf<T extends string>(text: string | undefined, offered: readonly T[], what: string): T[] {
+  if (text === undefined || text === '') return []
+  return text.split(',').map(word => {
+    const known = offered.find(c => c === word.trim())
+    if (!known)
+      throw new ChiraxisError('bad-settings', `${what} is ${offered.join(', ')}, not ${word.trim() || 'nothing'}.`)
+    return known
+  })
+}
+
+function pointsOf(text: string): [number, number][] {
+  const points = text.split(';').map(p => p.split(',').map(Number))
+  if (points.some(p => p.length !== 2 || !p.every(Number.isFinite)))
+    throw new ChiraxisError('bad-settings', 'Points of a way are metres to its left and ahead, as 0,2;1,4.')
+  return points as [number, number][]
+}

@@ -1,0 +1,92 @@
+import { bodyFrame } from '../retarget'
+import { sourceAsRead } from '../document'
+import { asRead, readReceived, type GltfContent, type Received } from '../formats'
+import { ChiraxisError } from '../math'
+import { findContacts, movingGround, ROOT_CHANNELS, type Contacts, type Played } from '../motion'
+import { travelOn, type Travelled } from '../perform'
+import { addRoot, type Rig } from '../rig'
+import { rootJoint, type RootSettings } from '../root-motion'
+import { freeName, jointIds, unitOfSkeleton } from '../skeleton'
+
+/** A take of a file with its travel put where it was asked for. */
+export interface GroundedTake {
+  readonly played: Played
+  readonly contacts: Contacts
+  readonly travelled: Travelled
+}
+
+export interface GroundedFile {
+  readonly content: GltfContent
+  readonly takes: readonly GroundedTake[]
+  /** The joint that carries travel, where there is one, and whether it was added. */
+  readonly root?: string
+  readonly added: boolean
+}
+
+/**
+ * The takes of a figure or a recording as it came, with their travel on a root joint, on the hips or dropped. Nothing else of
+ * the file changes.
+ * @param named the root joint; one of this name is added where there is none, and `root` where travel asks for one
+ * @throws ChiraxisError `no-take` where nothing moves, `no-roles` where hips cannot be told, `bad-settings` for a joint that does not carry the hips
+ */
+export function groundReceived(name: string, received: Received, settings: RootSettings, named?: string): GroundedFile {
+  const { mesh, skin, materials, images } = received
+  const reading = readReceived(received)
+  if (!received.skeleton || !reading || received.takes.length === 0)
+    throw new ChiraxisError('no-take', `${name} holds no motion.`)
+  if (reading.joints.hips === undefined || reading.missing.length > 0)
+    throw new ChiraxisError(
+      'no-roles',
+      `Which joints of ${name} are hips and legs cannot be told, so its travel cannot be told either.`,
+    )
+  let rig: Rig = { skeleton: asRead(received.skeleton, reading), takes: received.takes, skin }
+  const ids = jointIds(rig.skeleton)
+  const there = rootJoint(rig.skeleton, reading.joints)
+  const wants = named !== undefined || ROOT_CHANNELS.some(c => settings[c] === 'root')
+  const added = wants && (named === undefined ? there === undefined : !rig.skeleton.names.includes(named))
+  if (added) rig = addRoot(rig, named ?? freeName('root', rig.skeleton.names), [0, 0, 0])
+  const { skeleton } = rig
+  const place = new Map(ids.map((id, j) => [id, j]))
+  const from = jointIds(skeleton).map(id => place.get(id) ?? -1)
+  const joints = Object.fromEntries(Object.entries(reading.joints).map(([role, joint]) => [role, from.indexOf(joint)]))
+  const root = rootJoint(skeleton, joints, named)
+  if (named !== undefined && skeleton.names[root ?? -1] !== named)
+    throw new ChiraxisError(
+      'bad-settings',
+      `The joint ${named} of ${name} does not carry the hips, so travel cannot go on it.`,
+    )
+  const frame = bodyFrame(skeleton, joints)
+  const unit = unitOfSkeleton(skeleton).metres
+  const takes = rig.takes.map((take): GroundedTake => {
+    const played: Played = { skeleton, joints, take, frame }
+    const contacts = findContacts(played)
+    const ground = movingGround(played)
+    const own = { ...settings, ...(named !== undefined && { joint: named }) }
+    const { rooted, travelled } = travelOn(played, own, { contacts, movingGround: ground }, { unit })
+    return { played: { ...played, take: rooted.take }, contacts, travelled }
+  })
+  const source = sourceAsRead(received)
+  return {
+    content: {
+      name,
+      mesh,
+      skeleton,
+      skin: rig.skin,
+      materials,
+      images,
+      takes: takes.map(t => t.played.take),
+      ...(source && {
+        source: {
+          ...source,
+          joints: from,
+          roles: from.map(j => (j >= 0 ? received.skeleton!.roles[j] : undefined)),
+          // takes that stay as they are are written as they came
+          takeFrom: takes.map((t, i) => (t.played.take === received.takes[i] ? i : -1)),
+        },
+      }),
+    },
+    takes,
+    ...(root !== undefined && { root: skeleton.names[root] }),
+    added,
+  }
+}

@@ -1,0 +1,154 @@
+import { describe, expect, it } from 'vitest'
+import { conjugate, rotate } from '@chiraxis/core/math'
+import { findContacts, footSkate, rootPath, type Played, type Take } from '@chiraxis/core/motion'
+import { bodyFrame } from '@chiraxis/core/retarget'
+import { rootTake, travelFromFeet, wayGone, type RootSettings } from '@chiraxis/core/root-motion'
+import { recogniseRoles } from '@chiraxis/core/skeleton'
+import { solesOf } from '@chiraxis/core/surface'
+import {
+  BRISK,
+  CROUCHED,
+  gait,
+  HOUND_MOVES,
+  NORTH,
+  NORTH_ALONG,
+  NORTH_HOUND,
+  record,
+  RUN,
+  SOUTH,
+  SOUTH_HOUND,
+  WALK,
+  type Habit,
+  type Move,
+} from '../src/takes'
+
+function played(move: Move, habit: Habit, fps: number, noise?: { degrees: number; seed: number }): Played {
+  const { skeleton, take } = record(move, habit, fps, noise)
+  const { joints } = recogniseRoles(skeleton)
+  return { skeleton, joints, take, frame: bodyFrame(skeleton, joints) }
+}
+
+/** In place: evenly carried back by the mean speed, or nailed to where the hips began. */
+function inPlace(own: Played, how: 'evenly' | 'nailed'): Take {
+  const { skeleton, joints, take, frame } = own
+  const path = rootPath(own)
+  const J = skeleton.names.length
+  const translations = take.translations.slice()
+  const last = take.frames - 1
+  for (let f = 0; f <= last; f++) {
+    const share = f / last
+    const x = how === 'nailed' ? path.across[f] - path.across[0] : share * (path.across[last] - path.across[0])
+    const z = how === 'nailed' ? path.ahead[f] - path.ahead[0] : share * (path.ahead[last] - path.ahead[0])
+    const [a, b, c] = rotate(conjugate(frame), [x, 0, z])
+    const o = 3 * (f * J + joints.hips)
+    translations[o] -= a
+    translations[o + 1] -= b
+    translations[o + 2] -= c
+  }
+  return { ...take, translations }
+}
+
+/** Metres from beginning to end as recorded, and as told from feet. */
+function told(own: Played, take: Take, unit: number): { true: number; found: number; sideways: number } {
+  const soles = solesOf(own.skeleton, own.joints, own.frame)
+  const way = rootPath(own)
+  const last = take.frames - 1
+  const shift = travelFromFeet({ ...own, take }, soles)
+  return {
+    true: (way.ahead[last] - way.ahead[0]) / unit,
+    found: shift[2 * last + 1] / unit,
+    sideways: shift[2 * last] / unit,
+  }
+}
+
+const GAITS: readonly [string, Move][] = [
+  ['walk', gait('walk', WALK, 4 * WALK.cycle, 21)],
+  ['brisk', gait('brisk', BRISK, 4 * BRISK.cycle, 23)],
+  ['run', gait('run', RUN, 5 * RUN.cycle, 31)],
+  ['crouched', gait('crouched', CROUCHED, 4 * CROUCHED.cycle, 25)],
+  // none of the demo's: slow and shuffling, long strides, a slow jog
+  ['shuffle', gait('shuffle', { ...WALK, speed: 0.5, cycle: 1.3, stance: 0.7, lift: 0.03 }, 5, 4)],
+  // its legs do not reach so far: resting feet slip in the recording itself
+  ['stride', gait('stride', { ...BRISK, speed: 2.1, cycle: 1.05 }, 4, 5)],
+  ['jog', gait('jog', { ...RUN, speed: 2.2, cycle: 0.8, stance: 0.45 }, 4, 6)],
+]
+
+describe('travel told from the feet of takes in place', () => {
+  for (const [name, move] of GAITS)
+    it(`of a ${name} is within ${name === 'stride' ? 4 : 3} % of what it was, however it was put in place`, () => {
+      for (const [habit, fps] of [
+        [NORTH, 30],
+        [SOUTH, 60],
+        [NORTH_ALONG, 24],
+      ] as const)
+        for (const how of ['evenly', 'nailed'] as const) {
+          const own = played(move, habit, fps)
+          const t = told(own, inPlace(own, how), habit.unit)
+          expect(Math.abs(t.found / t.true - 1), `${habit.name} ${how} ${t.found} of ${t.true}`).toBeLessThan(
+            name === 'stride' ? 0.04 : 0.03,
+          )
+          expect(Math.abs(t.sideways)).toBeLessThan(0.03 * t.true)
+        }
+    })
+  it('stays within 6 % where the recording trembles', () => {
+    for (const [name, move] of GAITS) {
+      const own = played(move, NORTH, 30, { degrees: 0.5, seed: 9 })
+      const t = told(own, inPlace(own, 'evenly'), 1)
+      expect(Math.abs(t.found / t.true - 1), name).toBeLessThan(0.06)
+    }
+  })
+  it('of a hound is within 3 %', () => {
+    for (const habit of [NORTH_HOUND, SOUTH_HOUND])
+      for (const move of HOUND_MOVES.slice(1, 3))
+        for (const how of ['evenly', 'nailed'] as const) {
+          const own = played(move, habit, 30)
+          const t = told(own, inPlace(own, how), habit.unit)
+          expect(Math.abs(t.found / t.true - 1), `${move.name} ${how} ${t.found} of ${t.true}`).toBeLessThan(0.03)
+        }
+  })
+  it('is next to nothing in a take that travels already, or stands', () => {
+    const own = played(GAITS[0][1], NORTH, 30)
+    expect(Math.abs(told(own, own.take, 1).found)).toBeLessThan(0.05)
+  })
+  it('gives an in-place walk its way back, feet staying where they stand', () => {
+    const own = played(GAITS[0][1], NORTH, 60)
+    const soles = solesOf(own.skeleton, own.joints, own.frame)
+    const spot = { ...own, take: inPlace(own, 'nailed') }
+    const { take, path } = rootTake(spot, { fromFeet: true }, { soles, contacts: {} })
+    const way = wayGone(path).gone
+    expect(way[way.length - 1]).toBeGreaterThan(5)
+    const a = rootPath(own),
+      b = rootPath({ ...own, take })
+    for (let f = 0; f < take.frames; f++) expect(Math.abs(a.ahead[f] - b.ahead[f])).toBeLessThan(0.12)
+  })
+})
+
+describe('a walk led another way', () => {
+  for (const [name, way] of [
+    ['bent by a quarter', { kind: 'bent', degrees: 90 }],
+    [
+      'around a corner',
+      {
+        kind: 'points',
+        points: [
+          [0, 2],
+          [2, 3],
+          [4, 2.5],
+        ],
+      },
+    ],
+  ] as const)
+    it(`${name} slides no more than it did`, () => {
+      for (const [, move] of GAITS.slice(0, 4)) {
+        const own = played(move, NORTH, 60)
+        const contacts = findContacts(own)
+        const soles = solesOf(own.skeleton, own.joints, own.frame)
+        const before = footSkate(own, contacts)
+        const { take } = rootTake(own, { way: way as RootSettings['way'] }, { soles, contacts })
+        const after = { ...own, take }
+        expect(footSkate(after, contacts), move.name).toBeLessThan(before + 0.01)
+        const loose = rootTake(own, { way: way as RootSettings['way'] }, { soles: {}, contacts: {} })
+        expect(footSkate({ ...own, take: loose.take }, contacts)).toBeGreaterThan(footSkate(after, contacts))
+      }
+    })
+})

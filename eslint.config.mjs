@@ -12,6 +12,7 @@ const FLOORS = [
   ['surface'],
   ['correct', 'mass'],
   ['root-motion'],
+  ['cues'],
   ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles'],
   ['props'],
   ['document'],

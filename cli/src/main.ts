@@ -154,6 +154,12 @@ program
   .option('--close <channels>', 'end as begun, the difference spread over the take')
   .option('--straight', 'in one line, feet held')
   .option('--bend <degrees>', 'bent to its left over the whole way, feet held', number(-3600, 3600))
+  .option(
+    '--cues <kinds>',
+    'moments that are found and written: footstep, crossing, touch, apex, or none (default all)',
+  )
+  .option('--curves <names>', 'curves written along: way, speed')
+  .option('--surface <name>', 'what the feet step on')
   .option('--along <points>', 'through points, metres to its left and ahead, as 0,2;1,4')
   .option('--report <file>', 'write the report as JSON')
   .action(groundCommand)

@@ -288,6 +288,13 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   ],
   ['root', r => ({ ...r, root: { turn: 'dropped' } }), ['take', 'findings']],
   ['root: from feet', r => ({ ...r, root: { fromFeet: true } }), ['take', 'findings']],
+  ['cues', r => ({ ...r, cues: { find: ['apex'] } }), ['take', 'findings']],
+  [
+    'takes.cues',
+    r => ({ ...r, takes: [take('walk', { cues: { cues: [{ id: 'a', at: 1, name: 'splash' }] } }), r.takes[1]!] }),
+    ['take', 'findings'],
+  ],
+  ['ownCues', r => ({ ...r, ownCues: { walk: { surface: 'planks' } } }), ['take', 'findings']],
   ['ownRoot', r => ({ ...r, ownRoot: { walk: { ahead: 'hips' } } }), ['take', 'findings']],
   [
     'ownLayers',

@@ -1,5 +1,6 @@
 import { basename } from 'node:path'
 import { deliver, DELIVERY_FORMATS, formatFor } from '@chiraxis/core/formats'
+import { FOUND_CUES, FOUND_CURVES, type CueSettings } from '@chiraxis/core/cues'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { ROOT_CHANNELS, takeSeconds, type RootChannel } from '@chiraxis/core/motion'
 import { type RootPlace, type RootSettings, type RootWay } from '@chiraxis/core/root-motion'
@@ -19,6 +20,9 @@ export interface GroundOptions {
   start?: string
   close?: string
   straight?: boolean
+  cues?: string
+  curves?: string
+  surface?: string
   bend?: string
   along?: string
   report?: string
@@ -33,8 +37,11 @@ export async function groundCommand(path: string, options: GroundOptions): Promi
   await runJob({ report, out, reads: [path] }, async job => {
     const format = formatFor(out, DELIVERY_FORMATS)
     const settings = settingsOf(options)
+    const cues = cuesOf(options)
     const received = await job.step('read', () => receive(path))
-    const made = await job.step('ground', () => groundReceived(nameOf(path), received, settings, options.root))
+    const made = await job.step('ground', () =>
+      groundReceived(nameOf(path), received, settings, { root: options.root, cues }),
+    )
     const { bytes, proof } = await job.step('write', () => deliver(made.content, format))
     writeBytes(out, bytes)
     return {
@@ -52,6 +59,7 @@ export async function groundCommand(path: string, options: GroundOptions): Promi
         metresPerSecond: travelled.pace.speed,
         turnDegrees: travelled.pace.turn,
         inPlace: travelled.inPlace,
+        cues: take.events ?? [],
         contacts: Object.fromEntries(
           Object.entries(contacts).map(([leg, flags]) => [leg, runsOf(flags).map(r => r.map(f => f / take.fps))]),
         ),
@@ -60,6 +68,13 @@ export async function groundCommand(path: string, options: GroundOptions): Promi
     }
   })
 }
+
+/** What moments and curves are wanted: all, unless told otherwise. */
+const cuesOf = (o: GroundOptions): CueSettings => ({
+  find: o.cues === undefined ? [...FOUND_CUES] : o.cues === 'none' ? [] : listOf(o.cues, FOUND_CUES, 'A moment'),
+  curves: listOf(o.curves, FOUND_CURVES, 'A curve'),
+  ...(o.surface && { surface: o.surface }),
+})
 
 /** Runs of frames with a flag, first and last. */
 function runsOf(flags: Uint8Array): [number, number][] {

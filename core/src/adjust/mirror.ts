@@ -1,5 +1,5 @@
 import { conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At, type Quat, type Vec3 } from '../math'
-import type { Beside, Played, Take } from '../motion'
+import type { Beside, Played, Take, TakeEvent } from '../motion'
 import { mirroredName, partnerJoint, worldPose, worldPoseBuffer } from '../skeleton'
 
 /**
@@ -64,9 +64,24 @@ export function mirrorTake({ skeleton, joints, take, frame }: Played): Take {
   return { ...take, ...besideMirrored(take, flipTurn, flipPoint), rotations, translations }
 }
 
-/** The root track mirrored; expressions of one side become those of the other. */
+/** A word of the other side: `left`, `leftHand`, `right-foot`; words that merely begin so are others. */
+const otherSide = (word: string): string =>
+  word.replace(/^(left|right)(?![a-z])/, side => (side === 'left' ? 'right' : 'left'))
+
+/** A moment of the other side: sides in its name and in what goes along with it are exchanged. */
+export const mirroredEvent = (event: TakeEvent): TakeEvent => ({
+  ...event,
+  name: otherSide(event.name),
+  ...(event.data && {
+    data: Object.fromEntries(
+      Object.entries(event.data).map(([key, v]) => [key, typeof v === 'string' ? otherSide(v) : v]),
+    ),
+  }),
+})
+
+/** The root track mirrored; expressions and moments of one side become those of the other. */
 function besideMirrored(take: Take, turn: (q: Quat) => Quat, point: (p: Vec3) => Vec3): Beside {
-  const { root, scalars } = take
+  const { root, scalars, events } = take
   const translations = new Float32Array(root?.translations.length ?? 0)
   const rotations = new Float32Array(root?.rotations.length ?? 0)
   if (root)
@@ -77,6 +92,7 @@ function besideMirrored(take: Take, turn: (q: Quat) => Quat, point: (p: Vec3) =>
   return {
     ...(root && { root: { translations, rotations } }),
     ...(scalars && { scalars: scalars.map(s => ({ ...s, name: mirroredName(s.name) })) }),
+    ...(events && { events: events.map(mirroredEvent) }),
   }
 }
 

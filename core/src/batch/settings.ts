@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { adjustSchema } from '../adjust'
 import { performerNoteSchema } from '../retarget'
 import { transferSettingsSchema } from '../perform'
+import { cueSettingsSchema } from '../cues'
 import { rootSettingsSchema } from '../root-motion'
 
 /** How every take of a batch is carried over. */
@@ -9,6 +10,8 @@ export const batchSettingsSchema = transferSettingsSchema.extend({
   adjust: adjustSchema.partial().default({}),
   /** How they travel; left out as they came. */
   root: rootSettingsSchema.optional(),
+  /** What moments and curves are found. */
+  cues: cueSettingsSchema.optional(),
   /** What was settled about performers by hand, by their key. */
   performers: z.record(z.string(), performerNoteSchema).default({}),
   /** The whole figure with the take, or skeleton and motion only. */

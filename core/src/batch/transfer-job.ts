@@ -17,9 +17,18 @@ import { handHolds, propsOnFigure, propsThroughTake, type HandHold, type Prop, t
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
-import { layerClock, perform, type Performed, type TakeCorrections, type ToldOfRecording } from '../perform'
+import {
+  cueClock,
+  cued,
+  layerClock,
+  perform,
+  type Performed,
+  type TakeCorrections,
+  type ToldOfRecording,
+} from '../perform'
 import type { Layer } from '../layers'
 import type { RootSettings } from '../root-motion'
+import type { TakeCues } from '../cues'
 import type { BatchSettings } from './settings'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -42,6 +51,8 @@ export interface TransferJob {
   readonly told?: ToldOfRecording
   readonly layers?: readonly Layer[]
   readonly root?: RootSettings
+  /** Moments and curves told of it. */
+  readonly cues?: TakeCues
   readonly restFrom?: number
   /** What the figure carries, the file of each, and how it is carried in this take. */
   readonly props?: {
@@ -137,7 +148,9 @@ export function createTransferJobs(
       layers: job.layers,
       root: job.root ?? settings.root,
     })
-    const { take, props } = await carried(job, figure, { ...performed, recorded: recording })
+    const clock = cueClock({ adjust: { ...settings.adjust, ...job.adjust }, recording })
+    const finished = cued(performed, settings.cues, job.cues, clock)
+    const { take, props } = await carried(job, figure, { ...finished, recorded: recording })
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
     // a file for every take: those that came with the figure are files of their own
     const content =

@@ -6,6 +6,7 @@ import type { FigureToWrite } from './figure'
 import type { GltfAnimation } from './gltf'
 import { isIdentity } from './place'
 import { addTrack, frameTimes, withUsedSamplers } from './samplers'
+import { takeExtras } from './take-extras'
 import type { WrittenJoints } from './write-nodes'
 import { bothShaped, driversTold, driveTake, withShapeMotion, type ShapedNode } from './write-shapes'
 
@@ -30,7 +31,10 @@ export function writeTakes(
     const animation = before[source.way.takes[from]]
     if (joints.changed || !sameKeys(take, source.takes[from]))
       return animationOf(draft, skeleton, take, joints, without(animation, aside), animation)
-    return take.name === source.takes[from].name ? animation : { ...animation, name: take.name }
+    const named = take.name === source.takes[from].name ? animation : { ...animation, name: take.name }
+    // moments and curves that are not those it came with
+    const { events, scalars } = source.takes[from]
+    return take.events === events && take.scalars === scalars ? named : withExtras(named, take)
   })
   const came = driversTold(source.document.json)
   const shapes = figure.shapes ?? []
@@ -70,6 +74,12 @@ function without(
 ): Pick<GltfAnimation, 'channels' | 'samplers'> {
   const kept = channels.filter(c => c.target.path === 'weights' || c.target.node === undefined || !drop(c.target.node))
   return withUsedSamplers({ channels: kept, samplers })
+}
+
+/** An animation that tells the moments and curves of a take. */
+function withExtras({ extras: before, ...animation }: GltfAnimation, take: Take): GltfAnimation {
+  const extras = takeExtras(take, before)
+  return { ...animation, ...(extras && { extras }) }
 }
 
 /** A take as linear keys at its rate: turns of every joint, shifts of those that travel. */
@@ -113,7 +123,7 @@ function animationOf(
     add(j, 'rotation', rotations, 'VEC4')
     if (moves) add(j, 'translation', translations, 'VEC3')
   }
-  return out
+  return take.events || take.scalars || told.extras ? withExtras(out, take) : out
 }
 
 const dot4 = (q: readonly number[], values: Float32Array, at: number): number =>

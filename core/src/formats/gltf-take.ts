@@ -1,6 +1,7 @@
 import type { Animation, Node } from '@gltf-transform/core'
 import { ChiraxisError, composeAt, multiplyAffineAt, rotateAt, rotationOfAt, slerpAt, timesAt } from '../math'
 import type { Take } from '../motion'
+import { readTakeExtras } from '../document'
 import { floats } from './gltf-floats'
 
 interface Track {
@@ -16,6 +17,8 @@ export interface TakePlan {
   readonly fps: number
   readonly frames: number
   readonly tracks: ReadonlyMap<Node, ReadonlyMap<string, Track>>
+  /** What the file tells beside the tracks. */
+  readonly extras?: unknown
 }
 
 /** @throws ChiraxisError `truncated-file`, `not-finite` */
@@ -49,7 +52,13 @@ export function planTake(animation: Animation, number: number): TakePlan | undef
   }
   if (tracks.size === 0) return undefined
   const fps = rateOf(gaps)
-  return { name, fps, frames: Math.max(1, Math.round(Math.max(0, end) * fps) + 1), tracks }
+  return {
+    name,
+    fps,
+    frames: Math.max(1, Math.round(Math.max(0, end) * fps) + 1),
+    tracks,
+    extras: animation.getExtras(),
+  }
 }
 const MOST_GAPS = 100_000
 
@@ -60,7 +69,7 @@ const MOST_GAPS = 100_000
  * @param parents parent joint of each joint, -1 for none
  */
 export function sampleTake(
-  { name, fps, frames, tracks }: TakePlan,
+  { name, fps, frames, tracks, extras }: TakePlan,
   jointNodes: readonly Node[],
   parents: readonly number[],
   ways: readonly Node[],
@@ -134,7 +143,7 @@ export function sampleTake(
       for (let k = 0; k < 3; k++) translations[3 * o + k] = at[k]
     }
   }
-  return { name, fps, frames, rotations, translations }
+  return { name, fps, frames, rotations, translations, ...readTakeExtras(extras, { frames, fps }) }
 }
 
 /** Nodes that the place of any of the given ones depends on, parents first. */

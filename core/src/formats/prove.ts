@@ -8,6 +8,7 @@ import type { Skin } from '../skin'
 import { openGltf } from './gltf-open'
 import { readGltf } from './gltf-read'
 import type { GltfContent } from './gltf-write'
+import { proveMoments } from './prove-moments'
 import { proveProps, withoutMounts } from './prove-props'
 import { proveShapes } from './prove-shapes'
 import type { Received } from './received'
@@ -238,6 +239,7 @@ function compareSkeleton(
     const other = read.takes[i]
     if (!other || other.name !== take.name || Math.abs(other.frames - take.frames) > 0)
       throw new ChiraxisError('unproven', `The written file lost frames of the take ${take.name}.`)
+    proveMoments(take, other)
     for (let f = 0; f < take.frames; f++)
       for (let j = 0; j < n; j++) {
         const a = f * n + j

@@ -20,6 +20,7 @@ import { rigEditSchema, type RigEdit } from '../rig'
 import { ownPoseSchema } from '../strain'
 import { correctiveSchema, MOST_CORRECTIVES } from '../corrective'
 import { handleChoicesSchema } from '../handles'
+import { cueSettingsSchema, takeCuesSchema } from '../cues'
 import { rootSettingsSchema } from '../root-motion'
 import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '../props'
 
@@ -70,6 +71,8 @@ export const takeRefSchema = z.object({
   props: z.array(propKeySchema).max(MOST_PROP_KEYS).optional(),
   /** How it travels, where that is otherwise than in other takes. */
   root: rootSettingsSchema.optional(),
+  /** Moments and curves told of it. */
+  cues: takeCuesSchema.optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
   /** How the performer stands, where it was told. */
@@ -208,6 +211,10 @@ export const recipeSchema = z.object({
   root: rootSettingsSchema.optional(),
   /** How takes that came with the body travel, where that is otherwise, by the take's id. */
   ownRoot: z.record(z.string().min(1).max(300), rootSettingsSchema).optional(),
+  /** What moments and curves are found in every take. */
+  cues: cueSettingsSchema.optional(),
+  /** Moments and curves told of takes that came with the body, by the take's id. */
+  ownCues: z.record(z.string().min(1).max(300), takeCuesSchema).optional(),
   /** Shapes the surface takes while joints are turned. */
   correctives: z.array(correctiveSchema).max(MOST_CORRECTIVES).optional(),
   takes: z.array(takeRefSchema).max(20_000),

@@ -16,6 +16,7 @@ const SETTABLE = [
   'skin',
   'transfer',
   'root',
+  'cues',
   'performers',
 ] as const
 

@@ -5,6 +5,7 @@ import { sourceAsRead, type SourceFigure } from '../document'
 import { propsToWrite, type GltfContent } from '../formats'
 import { ownTakeIds, rootOf, type Recipe } from '../recipe'
 import { leavesTravel } from '../root-motion'
+import { tellsCues } from '../cues'
 import type { Derivation } from './derivation'
 import { propsOf } from './props-in-takes'
 import { receivedRig } from './received-rig'
@@ -29,7 +30,12 @@ export async function contentOf(
   const performed: Take[] = []
   const courses: (Carrying['courses'] | undefined)[] = []
   for (const [i, id] of ownTakeIds(rig.takes).entries()) {
-    if (!recipe.ownLayers?.[id]?.length && !recipe.props?.length && leavesTravel(rootOf(recipe, id))) {
+    if (
+      !recipe.ownLayers?.[id]?.length &&
+      !recipe.props?.length &&
+      leavesTravel(rootOf(recipe, id)) &&
+      !asksCues(recipe, id)
+    ) {
       // as it came
       performed.push(rig.takes[i])
       continue
@@ -84,6 +90,10 @@ async function writtenProps(
     files.push(await derivation.get('read', recipe, { of: { file: prop.file, beside: prop.beside }, ...work }))
   return propsToWrite(on, files, skeleton, joints, takes, courses)
 }
+
+/** Whether moments or curves are to go along with a take that came with the body. */
+const asksCues = ({ cues, ownCues }: Recipe, id: string): boolean =>
+  (cues?.find?.length ?? 0) > 0 || (cues?.curves?.length ?? 0) > 0 || tellsCues(ownCues?.[id])
 
 /** The body alone, upright and whole, as a file can hold it. */
 export async function bodyContentOf(

@@ -4,6 +4,7 @@ import { asRead, readReceived, type GltfContent, type Received } from '../format
 import { ChiraxisError } from '../math'
 import { findContacts, movingGround, ROOT_CHANNELS, type Contacts, type Played } from '../motion'
 import { travelOn, type Travelled } from '../perform'
+import { findCues, travelCurves, withCues, type CueSettings } from '../cues'
 import { addRoot, type Rig } from '../rig'
 import { rootJoint, type RootSettings } from '../root-motion'
 import { freeName, jointIds, unitOfSkeleton } from '../skeleton'
@@ -23,13 +24,24 @@ export interface GroundedFile {
   readonly added: boolean
 }
 
+export interface GroundOptions {
+  /** The root joint; one of this name is added where there is none, and `root` where travel asks for one. */
+  readonly root?: string
+  /** What moments and curves are found and written. */
+  readonly cues?: CueSettings
+}
+
 /**
  * The takes of a figure or a recording as it came, with their travel on a root joint, on the hips or dropped. Nothing else of
  * the file changes.
- * @param named the root joint; one of this name is added where there is none, and `root` where travel asks for one
  * @throws ChiraxisError `no-take` where nothing moves, `no-roles` where hips cannot be told, `bad-settings` for a joint that does not carry the hips
  */
-export function groundReceived(name: string, received: Received, settings: RootSettings, named?: string): GroundedFile {
+export function groundReceived(
+  name: string,
+  received: Received,
+  settings: RootSettings,
+  { root: named, cues = {} }: GroundOptions = {},
+): GroundedFile {
   const { mesh, skin, materials, images } = received
   const reading = readReceived(received)
   if (!received.skeleton || !reading || received.takes.length === 0)
@@ -61,9 +73,16 @@ export function groundReceived(name: string, received: Received, settings: RootS
     const played: Played = { skeleton, joints, take, frame }
     const contacts = findContacts(played)
     const ground = movingGround(played)
-    const own = { ...settings, ...(named !== undefined && { joint: named }) }
-    const { rooted, travelled } = travelOn(played, own, { contacts, movingGround: ground }, { unit })
-    return { played: { ...played, take: rooted.take }, contacts, travelled }
+    const onRoot = { ...settings, ...(named !== undefined && { joint: named }) }
+    const { rooted, travelled } = travelOn(played, onRoot, { contacts, movingGround: ground }, { unit })
+    const { find = [], curves = [], surface } = cues
+    const own: Played = { ...played, take: rooted.take }
+    const done = withCues(
+      rooted.take,
+      findCues({ played: own, contacts, surface, unit }, find),
+      travelCurves(travelled.path, take.fps, curves, unit),
+    )
+    return { played: { ...own, take: done }, contacts, travelled }
   })
   const source = sourceAsRead(received)
   return {

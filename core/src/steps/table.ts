@@ -29,12 +29,15 @@ import {
   adjustPerformance,
   carryPerformance,
   correctCarried,
+  cueClock,
+  cued,
   finishPerformance,
   layerClock,
   layerCorrected,
   placeTold,
 } from '../perform'
 import { EMPTY_NOTE, performerKey, type PerformerNote } from '../retarget'
+import { CUE_DEFAULTS } from '../cues'
 import { asksFeet } from '../root-motion'
 import { keepsReceived, laysGiven, ownTakeAt, planFor, rootOf, type Recipe, type TakeRef } from '../recipe'
 import { withOwnSkins } from './appendage-skins'
@@ -703,6 +706,9 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: [
       'root',
       'takes.$.root',
+      'cues',
+      'takes.$.cues',
+      'ownCues.$',
       'takes.$.adjust.onTheSpot',
       'ownRoot.$',
       'ownLayers.$',
@@ -726,7 +732,8 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const root = rootOf(recipe, of)
       const surface = asksFeet(root) ? await get('bodySurface') : undefined
       if (ownTakeAt(of)) {
-        const own = performOwnTake(await get('rig'), of, recipe.ownLayers?.[of], root, surface)
+        const bare = performOwnTake(await get('rig'), of, recipe.ownLayers?.[of], root, surface)
+        const own = cued(bare, recipe.cues, recipe.ownCues?.[of])
         if (!anyProps(recipe)) return own
         const { figureSkeleton, figure, take } = own
         return {
@@ -735,7 +742,9 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
         }
       }
       const held = await get('held', of)
-      const finished = finishPerformance(await get('performance', of), await get('carried', of), held, root, surface)
+      const performance = await get('performance', of)
+      const bare = finishPerformance(performance, await get('carried', of), held, root, surface)
+      const finished = cued(bare, recipe.cues ?? CUE_DEFAULTS, takeOf(recipe, of).cues, cueClock(performance.clock))
       const { courses } = held
       return courses ? { ...finished, courses: coursesOn(finished.moved, courses) } : finished
     },

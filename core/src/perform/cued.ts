@@ -1,0 +1,43 @@
+import { timeMapOf } from '../adjust'
+import {
+  findCues,
+  toldCurves,
+  travelCurves,
+  withCues,
+  withToldCues,
+  type CueClock,
+  type CueSettings,
+  type TakeCues,
+} from '../cues'
+import { takeSeconds, type Played } from '../motion'
+import type { Clock, Performed } from './perform'
+
+const SAME: CueClock = { timeOf: s => s, toRecording: s => s, mirrored: false }
+
+/** How moments told of a recording are found in its take, and back. */
+export function cueClock({ adjust, recording }: Clock): CueClock {
+  const { toResult, toRecording } = timeMapOf(adjust, recording)
+  return { timeOf: toResult, toRecording, mirrored: adjust?.mirror === true }
+}
+
+/**
+ * The moments and curves of a take that is done: found ones of the kinds asked for, those told by hand, and those the recording
+ * brought along. The same object where there are none.
+ */
+export function cued(
+  performed: Performed,
+  settings: CueSettings = {},
+  told: TakeCues = {},
+  clock: CueClock = SAME,
+): Performed {
+  const { figureSkeleton: skeleton, figure, figureFrame: frame, take, contacts, handContacts: hands } = performed
+  const { find = [], curves = [] } = settings
+  if (figure.joints.hips === undefined) return performed
+  const played: Played = { skeleton, joints: figure.joints, take, frame }
+  const surface = told.surface ?? settings.surface
+  const found = find.length > 0 ? findCues({ played, contacts, hands, surface }, find) : []
+  const events = withToldCues(found, told.cues, clock, takeSeconds(take))
+  const scalars = [...travelCurves(performed.travelled.path, take.fps, curves), ...toldCurves(told.curves, take, clock)]
+  const whole = withCues(take, events, scalars)
+  return whole === take ? performed : { ...performed, take: whole }
+}

@@ -59,6 +59,7 @@ export function useCommands() {
     { name: 'Go to Motion: rest match', run: () => view.go('match') },
     { name: 'Go to Motion: tune', run: () => view.go('tune') },
     { name: 'Go to Motion: layer', run: () => view.go('layer') },
+    { name: 'Go to Motion: ground', run: () => view.go('ground') },
     { name: 'Go to Motion: compare', run: () => view.go('compare') },
     { name: 'Go to Motion: many at once', run: () => view.go('batch') },
     { name: 'Go to Delivery', run: () => view.go('deliver') },

@@ -241,8 +241,6 @@ export function useLayers() {
   const corrected = computed(() => {
     const a = answer.value
     if (!a || ownId.value || !below.value || a.carried.rotations.length !== below.value.rotations.length) return false
-    // a take on the spot has lost its way over the ground as well, unless what is below its layers is at hand
-    if (adjust.value.onTheSpot && !a.below) return false
     const [from, to] = [a.carried, below.value]
     return (
       from.rotations.some((v, i) => Math.abs(v - to.rotations[i]!) > 1e-5) ||

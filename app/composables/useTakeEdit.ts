@@ -3,7 +3,7 @@ import type { TakeCorrections } from '@chiraxis/core/perform'
 import type { ToldContact } from '@chiraxis/core/correct'
 import type { TakeRef } from '@chiraxis/core/recipe'
 import { EMPTY_NOTE, type PerformerNote } from '@chiraxis/core/retarget'
-import type { Stretch } from '~/stores/stretch'
+import type { ShownContact, Stretch } from '~/stores/stretch'
 
 /** The take in play, what is changed about it, and what is settled about its performer. */
 export function useTakeEdit() {
@@ -100,6 +100,41 @@ export function useTakeEdit() {
     stretch.clear()
     tellContact({ ...contact, holds: false })
   }
+  /** Records of one contact that a new one covers wholly say nothing any more. */
+  function withContacts(words: string, made: readonly ToldContact[]): void {
+    const covered = (old: ToldContact): boolean =>
+      made.some(m => m.part === old.part && m.onto === old.onto && m.from <= old.from + 1e-6 && m.to >= old.to - 1e-6)
+    setTake(words, { contacts: [...(take.value?.contacts ?? []).filter(c => !covered(c)), ...made] })
+  }
+  /** A contact that begins or ends at another time: what is new of it is told to hold, what is cut off not to. */
+  function reshapeContact(contact: ShownContact, from: number, to: number): void {
+    const { part, onto } = contact
+    const made: ToldContact[] = []
+    const frame = 1 / (derived.performed?.answer.recorded.fps ?? 30)
+    if (from < contact.from - 1e-6) made.push({ part, onto, from, to: contact.from, holds: true })
+    if (from > contact.from + 1e-6) made.push({ part, onto, from: contact.from, to: from - frame, holds: false })
+    if (to > contact.to + 1e-6) made.push({ part, onto, from: contact.to, to, holds: true })
+    if (to < contact.to - 1e-6) made.push({ part, onto, from: to + frame, to: contact.to, holds: false })
+    if (made.length === 0) return
+    withContacts(`Change contact, ${contactWords(contact)}`, made)
+    stretch.chooseContact({ part, onto, from, to })
+  }
+  /** Two contacts in the place of one: it lets go at a moment, for so many seconds. */
+  function splitContact(contact: ShownContact, at: number, gap: number): void {
+    const { part, onto } = contact
+    withContacts(`Split contact, ${contactWords(contact)}`, [
+      { part, onto, from: Math.max(0, at - gap / 2), to: at + gap / 2, holds: false },
+    ])
+    stretch.clear()
+  }
+  /** One contact in the place of two. */
+  function joinContacts(contact: ShownContact, next: ShownContact): void {
+    const { part, onto } = contact
+    withContacts(`Join contacts, ${contactWords(contact)}`, [
+      { part, onto, from: Math.min(contact.to, next.to), to: Math.max(contact.from, next.from), holds: true },
+    ])
+    stretch.clear()
+  }
   function forgetContact(index: number): void {
     const left = (take.value?.contacts ?? []).filter((_, i) => i !== index)
     setTake('Contact as found', { contacts: left.length > 0 ? left : undefined })
@@ -124,6 +159,9 @@ export function useTakeEdit() {
     tellContact,
     removeContact,
     forgetContact,
+    reshapeContact,
+    splitContact,
+    joinContacts,
   }
 }
 

@@ -82,6 +82,7 @@ const searchable = computed(() =>
     'match',
     'tune',
     'layer',
+    'ground',
     'compare',
     'batch',
   ].includes(view.step),
@@ -213,6 +214,7 @@ watch(
         <LazyMatchBench v-else-if="view.step === 'match'" />
         <LazyTuneBench v-else-if="view.step === 'tune'" />
         <LazyLayerBench v-else-if="view.step === 'layer'" />
+        <LazyGroundBench v-else-if="view.step === 'ground'" />
         <LazyCompareBench v-else-if="view.step === 'compare'" />
         <LazyBatchBench v-else-if="view.step === 'batch'" />
         <LazyDeliveryBench v-else />

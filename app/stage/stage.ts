@@ -45,6 +45,8 @@ const SHEETS_IN_SOFTWARE_MS = 240
 /** A colour the heat ramp does not have. */
 const MARKED = 0xff8a75
 
+const lengthOf = ({ min, max }: Extent): number => max.distanceTo(min)
+
 /**
  * Everything three.js: one canvas under the large view and the sheets. Draws only when something
  * changed; on a renderer in software it gives up anti-aliasing and sharp pixels by itself.
@@ -136,7 +138,9 @@ export class Stage {
     this.fitted.add(`${p.view} ${p.main}`)
     const whole = this.closeUp ?? this.extent
     const extent = { min: whole.min.clone(), max: whole.max.clone() }
-    if (this.tapeWanted) {
+    // a stretch of way that is larger than the figure is seen as it is
+    const wide = this.closeUp !== undefined && lengthOf(this.closeUp) > lengthOf(this.extent)
+    if (this.tapeWanted && !wide) {
       // sheets keep more room for arms than the large view, which is wide
       const reach = (p.main ? 0.2 : 0.3) * (extent.max.y - extent.min.y)
       extent.min.x = Math.max(extent.min.x, -reach)
@@ -144,14 +148,16 @@ export class Stage {
       extent.min.z = Math.min(-reach, extent.min.z)
       extent.max.z = Math.max(reach, extent.max.z)
     }
-    if (p.main) extent.max.x += this.widened
+    if (p.main && !wide) extent.max.x += this.widened
     const centre = fitCamera(
       p.view,
       this.cameras[p.view],
       extent,
       p.rect,
       p.main
-        ? { across: this.closeUp ? 0.6 : 0.74, along: this.closeUp ? 0.7 : 0.84, shift: 0.045 }
+        ? wide
+          ? { across: 0.86, along: 0.86, shift: 0, corners: true }
+          : { across: this.closeUp ? 0.6 : 0.74, along: this.closeUp ? 0.7 : 0.84, shift: 0.045 }
         : { across: 0.86, along: 0.84, shift: 0 },
     )
     this.controls[p.view]?.target.copy(centre)
@@ -378,11 +384,14 @@ export class Stage {
     this.invalidate()
   }
 
-  /** The place that stays in the middle of the picture, and how far it has risen from the ground. */
-  setFocus(x: number, z: number, y = 0): void {
+  /**
+   * The place that stays in the middle of the picture, and how far it has risen from the ground.
+   * @param stands where the figure stands, where that is not the middle
+   */
+  setFocus(x: number, z: number, y = 0, stands: readonly [x: number, z: number] = [x, z]): void {
     this.focus = [x, y, z]
     this.world.position.set(-x, -y, -z)
-    this.shadow.position.y = 0.001 - y
+    this.shadow.position.set(stands[0] - x, 0.001 - y, stands[1] - z)
     // the tape repeats every metre, so it can follow without an end
     this.tape.position.set(Math.round(x), 0, Math.round(z))
     this.invalidate()

@@ -26,7 +26,7 @@ export function createCameras(): Record<ViewName, Camera> {
 
 /**
  * Points a camera at an extent so that it fills the rectangle, leaving `room` around it; `shift` moves it
- * to the right by a share of the width.
+ * to the right by a share of the width. A body leaves the corners of its box empty; with `corners` they are seen as well.
  * @returns the point it looks at
  */
 export function fitCamera(
@@ -34,7 +34,7 @@ export function fitCamera(
   camera: Camera,
   extent: Extent,
   rect: Rect,
-  room: { across: number; along: number; shift: number },
+  room: { across: number; along: number; shift: number; corners?: boolean },
 ): Vector3 {
   const centre = extent.min.clone().add(extent.max).multiplyScalar(0.5)
   const size = extent.max.clone().sub(extent.min)
@@ -46,10 +46,10 @@ export function fitCamera(
     // seen half from the side, depth adds to the width; a body longer than it is tall leaves the corners of its box empty
     const deep = size.z > 1.2 * size.y ? 0.35 * size.z : size.z
     const wide = (size.x * Math.cos(0.5) + deep * Math.sin(0.5)) / (2 * half * aspect * room.across)
-    const distance = Math.max(tall, wide) + deep / 2
-    camera.position
-      .copy(centre)
-      .add(new Vector3(Math.sin(0.5), 0.16, Math.cos(0.5)).normalize().multiplyScalar(distance))
+    const distance = room.corners
+      ? toCorners(size, [half * aspect * room.across, half * room.along])
+      : Math.max(tall, wide) + deep / 2
+    camera.position.copy(centre).add(FROM.clone().multiplyScalar(distance))
     camera.lookAt(centre)
     camera.updateProjectionMatrix()
     return centre
@@ -74,6 +74,22 @@ export function fitCamera(
   camera.lookAt(centre)
   camera.updateProjectionMatrix()
   return centre
+}
+
+/** Where the perspective view looks from. */
+const FROM = new Vector3(Math.sin(0.5), 0.16, Math.cos(0.5)).normalize()
+
+/** How far off a box of a size is seen whole, by the tangents of half the angles of view. */
+function toCorners(size: Vector3, [across, along]: readonly [number, number]): number {
+  const right = new Vector3(0, 1, 0).cross(FROM).normalize()
+  const up = FROM.clone().cross(right)
+  let distance = 0
+  for (let i = 0; i < 8; i++) {
+    const corner = new Vector3(i & 1 ? 0.5 : -0.5, i & 2 ? 0.5 : -0.5, i & 4 ? 0.5 : -0.5).multiply(size)
+    const near = corner.dot(FROM)
+    distance = Math.max(distance, near + Math.abs(corner.dot(right)) / across, near + Math.abs(corner.dot(up)) / along)
+  }
+  return distance
 }
 
 /** Keeps the framing of a camera when its rectangle changes shape. */

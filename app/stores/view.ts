@@ -44,6 +44,7 @@ export const PHASES = [
       { id: 'match', label: 'match' },
       { id: 'tune', label: 'tune' },
       { id: 'layer', label: 'layer' },
+      { id: 'ground', label: 'ground' },
       { id: 'compare', label: 'compare' },
       { id: 'batch', label: 'many' },
     ],
@@ -73,6 +74,7 @@ export type StepId =
   | 'match'
   | 'tune'
   | 'layer'
+  | 'ground'
   | 'compare'
   | 'batch'
   | 'deliver'
@@ -126,6 +128,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   match: 'motion',
   tune: 'motion',
   layer: 'motion',
+  ground: 'motion',
   compare: 'motion',
   batch: 'motion',
   deliver: 'delivery',
@@ -150,6 +153,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'match',
   'tune',
   'layer',
+  'ground',
   'compare',
   'batch',
   'deliver',
@@ -210,6 +214,8 @@ export const useView = defineStore('view', () => {
   const role = ref<string>('leftUpperArm')
   /** The take as it was carried over exactly, drawn beside what was kept. */
   const ghost = ref(false)
+  /** In the step of the ground: the whole way of the take, rather than the figure close by. */
+  const wholeWay = ref(false)
   /** What the large view frames in Motion. */
   const lookAt = ref<'whole' | 'left' | 'right'>('whole')
   /** What is done in the skin step, and everything the brush is set to. */
@@ -289,6 +295,7 @@ export const useView = defineStore('view', () => {
     bonesInMotion,
     role,
     ghost,
+    wholeWay,
     lookAt,
     resting,
     findingsOpen,

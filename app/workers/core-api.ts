@@ -14,7 +14,7 @@ import type { PieceGuess } from '@chiraxis/core/pieces'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Assessment, Blending, StrainKind, StrainRange } from '@chiraxis/core/strain'
 import type { TransferMeasures, Sliding } from '@chiraxis/core/retarget'
-import type { Comparison } from '@chiraxis/core/perform'
+import type { Comparison, Travelled } from '@chiraxis/core/perform'
 import type { HandHolds } from '@chiraxis/core/correct'
 import type { CorrectiveShapes } from '@chiraxis/core/corrective'
 import type { HandledBody } from '@chiraxis/core/handles'
@@ -87,6 +87,8 @@ export interface TakeAnswer {
   match: Readonly<Record<string, readonly [number, number, number, number]>>
   /** Before hands, arms and feet were kept. */
   carried: Take
+  /** Where the body goes, and how fast; what is dropped from the take is still in it. */
+  travelled: Travelled
   /** Where props are. */
   courses?: readonly PropCourse[]
   /** Length of the recording before it was cut, seconds, and its rate. */

@@ -5,7 +5,7 @@ import { mendOne } from '@chiraxis/core/findings'
 import { deliver, writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError, distance, partOf, type WorkOptions } from '@chiraxis/core/math'
 import { sectionOf, type Mesh } from '@chiraxis/core/mesh'
-import { takeSeconds } from '@chiraxis/core/motion'
+import { takeSeconds, type Take } from '@chiraxis/core/motion'
 import {
   applyRecipePatches,
   emptyRecipe,
@@ -236,6 +236,9 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
     takeAnswer(recipe, of!, await derivation.get('take', recipe, { of: of!, ...work })),
 }
 
+/** Whether two takes move alike, whatever goes along with them. */
+const sameMotion = (a: Take, b: Take): boolean => a.rotations === b.rotations && a.translations === b.translations
+
 async function takeAnswer(recipe: Recipe, id: string, performed: Performed & Carrying): Promise<TakeAnswer> {
   const ref = recipe.takes.find(t => t.id === id)
   const file = ref && (await derivation.get('read', recipe, { of: { file: ref.file, beside: [] } }))
@@ -243,7 +246,7 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed & Car
   const { travel, handContacts } = performed
   return {
     take: performed.take,
-    ...(performed.below && performed.below !== performed.take && { below: performed.below }),
+    ...(performed.below && !sameMotion(performed.below, performed.take) && { below: performed.below }),
     figureFrame: performed.figureFrame,
     performer: performed.performerSkeleton,
     performerTake: performed.performerTake,
@@ -268,6 +271,7 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed & Car
     restFrame: performed.restFrame,
     match: performed.match,
     carried: performed.carried,
+    travelled: performed.travelled,
     ...(performed.courses && { courses: performed.courses }),
     recorded: { seconds: takeSeconds(recording), fps: recording.fps },
   }

@@ -116,7 +116,7 @@ function rename(name: string): void {
         <template v-for="p in stops" :key="p.id">
           <li class="relative flex">
             <button
-              class="flex min-w-[76px] flex-col items-center gap-0.5 px-2 disabled:cursor-default"
+              class="flex min-w-[70px] flex-col items-center gap-0.5 px-1.5 disabled:cursor-default"
               :class="p.current ? 'font-bold' : 'text-ink-2'"
               :disabled="!p.reachable"
               :aria-current="p.current ? 'step' : undefined"

@@ -7,7 +7,7 @@ import { X } from '@lucide/vue'
 const derived = useDerived()
 const player = usePlayer()
 const stretch = useStretch()
-const { take, adjust, tellContact, removeContact, forgetContact } = useTakeEdit()
+const { take, adjust, tellContact, removeContact, forgetContact, splitContact, joinContacts } = useTakeEdit()
 const joints = computed(() => derived.performed?.answer.figureJoints ?? {})
 const told = computed(() => take.value?.contacts ?? [])
 const shown = (seconds: number): string => player.toTake(seconds).toFixed(2)
@@ -41,6 +41,26 @@ function tell(holds: boolean): void {
   const { span } = stretch
   if (chosen && span) tellContact({ ...seen(chosen), ...span, holds })
 }
+
+/** Seconds a contact that is split lets go for. */
+const GAP = 0.12
+const { lanes } = useContactLanes()
+/** The chosen contact may be split where the playhead is inside of it. */
+const here = computed(() => player.toRecording(player.frame / player.fps))
+const splits = computed(
+  () => stretch.contact && here.value > stretch.contact.from + GAP && here.value < stretch.contact.to - GAP,
+)
+/** The same contact the next time. */
+const next = computed(() => {
+  const c = stretch.contact
+  return (
+    c &&
+    lanes.value
+      .flatMap(l => l.runs.map(r => r.contact))
+      .filter(o => o.part === c.part && o.onto === c.onto && o.from > c.to)
+      .sort((a, b) => a.from - b.from)[0]
+  )
+})
 </script>
 
 <template>
@@ -53,7 +73,21 @@ function tell(holds: boolean): void {
       >
       <button class="press" title="Delete" data-testid="remove-contact" @click="removeContact()">Remove</button>
     </div>
-    <template v-else-if="stretch.span">
+    <div v-if="stretch.contact" class="flex items-center gap-2 pb-1">
+      <button
+        class="press"
+        :disabled="!splits"
+        title="Where the playhead stands in it"
+        data-testid="split-contact"
+        @click="splitContact(stretch.contact!, here, GAP)"
+      >
+        Split
+      </button>
+      <button class="press" :disabled="!next" data-testid="join-contact" @click="joinContacts(stretch.contact!, next!)">
+        Join with the next
+      </button>
+    </div>
+    <template v-if="!stretch.contact && stretch.span">
       <label class="block py-1"
         ><span class="quiet mb-1 block text-xs"
           >From {{ shown(stretch.span.from) }} to {{ shown(stretch.span.to) }} s</span
@@ -69,7 +103,9 @@ function tell(holds: boolean): void {
         <button class="press" @click="tell(false)">Remove</button>
       </div>
     </template>
-    <p v-else class="quiet py-0.5">Press a contact in the score to remove it, or choose a stretch to add one.</p>
+    <p v-else-if="!stretch.contact" class="quiet py-0.5">
+      Press a contact in the score to change it, or choose a stretch to add one.
+    </p>
     <ul v-if="told.length > 0" class="mt-1 border-t border-rule pt-1">
       <li v-for="(c, i) in told" :key="i" class="flex items-center gap-2 py-0.5" data-testid="told-contact">
         <span class="min-w-0 flex-1"

@@ -354,8 +354,8 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
     </div>
   </template>
   <div class="bench-foot">
-    <button class="press press-main" :disabled="!layers.ready.value" @click="view.go('compare')">
-      Go on to comparing
+    <button class="press press-main" :disabled="!layers.ready.value" @click="view.go('ground')">
+      Go on to the ground
     </button>
   </div>
 </template>

@@ -200,6 +200,9 @@ const curves = computed(() => {
   }
 })
 const layering = computed(() => view.step === 'layer')
+const grounding = computed(() => view.step === 'ground' && take.value !== undefined)
+const reshaping = computed(() => (view.step === 'ground' || view.step === 'tune') && !derived.ownShown)
+const wayLane = ref<{ now?: { speed: number; turn: number; gone: number } }>()
 const { partName: layerWord } = useLayers()
 const CURVE_WORDS = ['left', 'up', 'ahead'] as const
 const carried = useProps()
@@ -217,7 +220,7 @@ const roleWord = computed(() => roleLabel(view.role))
   <section
     class="flex shrink-0 flex-col border-t border-rule bg-paper"
     :style="{
-      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (carrying ? 22 : 0) + (layering ? 80 : 0) + (curvesShown ? 76 : 0)}px`,
+      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (carrying ? 22 : 0) + (layering ? 80 : 0) + (curvesShown ? 76 : 0) + (grounding ? 90 : 0)}px`,
     }"
     aria-label="Score"
     data-testid="score"
@@ -325,6 +328,19 @@ const roleWord = computed(() => roleLabel(view.role))
             >{{ w }}</span
           ></span
         >
+        <template v-if="grounding">
+          <span class="flex h-[22px] items-center px-3">Moments</span>
+          <span class="px-3 pt-1 leading-[16px]"
+            ><span class="flex items-center gap-1"
+              ><svg width="18" height="4"><path d="M0 2H18" stroke="var(--ink)" stroke-width="1.6" /></svg>Speed</span
+            ><span class="num quiet block" data-testid="speed-now">{{ wayLane?.now?.speed.toFixed(2) }} m/s</span
+            ><span class="flex items-center gap-1"
+              ><svg width="18" height="4">
+                <path d="M0 2H18" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="6 4" /></svg
+              >Turn <span class="num quiet">{{ Math.round(wayLane?.now?.turn ?? 0) + 0 }}°</span></span
+            ></span
+          >
+        </template>
         <div v-if="curvesShown" class="px-3 pt-1">
           <span class="flex items-center gap-1" :title="roleWord"
             ><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span
@@ -404,6 +420,9 @@ const roleWord = computed(() => roleLabel(view.role))
                 :data-testid="`run-${c.key}`"
               />
             </template>
+            <LazyContactEdges v-if="reshaping && take" :place="place" :lanes="lanes" />
+            <LazyCueLane v-if="grounding" :place="place" :top="44 + 22 * lanes.length" />
+            <LazyWayLane v-if="grounding" ref="wayLane" :place="place" :top="68 + 22 * lanes.length" />
             <LazyKeyLane v-if="layering && take" :place="place" :top="44 + 22 * lanes.length" />
             <LazyPropLane v-if="carrying" :place="place" :top="66 + 22 * lanes.length" />
             <LazyCurveLane v-if="layering && take" :place="place" :top="70 + 22 * lanes.length + (carrying ? 22 : 0)" />

@@ -21,10 +21,8 @@ const mirror = computed({
   get: () => adjust.value.mirror,
   set: v => setAdjust(v ? 'Mirror' : 'Mirror no more', { mirror: v }),
 })
-const spot = computed({
-  get: () => adjust.value.onTheSpot,
-  set: v => setAdjust(v ? 'On the spot' : 'With its travel', { onTheSpot: v }),
-})
+const travel = useTravel()
+const spot = computed({ get: () => travel.spot.value, set: travel.setSpot })
 const ground = computed({
   get: () => transfer.value.ground,
   set: v => setCorrection(v ? 'Hold resting feet' : 'Let feet slide', { ground: v }),

@@ -185,23 +185,49 @@ const hipsAtRest = computed<Vec3>(() => {
   const s = derived.skeleton
   return s ? vec3At(worldPose(s).positions, Math.max(0, s.roles.indexOf('hips'))) : [0, 0, 0]
 })
+/** The ground the whole take goes over, where all of it is to be seen. */
+const wayBox = computed(() => {
+  const path = view.step === 'ground' && view.wholeWay ? derived.performed?.answer.travelled.path : undefined
+  if (!path || path.across.length === 0) return undefined
+  const [x, , z] = hipsAtRest.value
+  const room = 0.3 * height.value
+  const [xs, zs] = [path.across.map(v => v + x), path.ahead.map(v => v + z)]
+  const span = (list: Float64Array): [number, number] => [
+    list.reduce((m, v) => Math.min(m, v), Infinity) - room,
+    list.reduce((m, v) => Math.max(m, v), -Infinity) + room,
+  ]
+  return { x: span(xs), z: span(zs) }
+})
+const middleOf = ([a, b]: readonly [number, number]): number => (a + b) / 2
 /** How far the figure has gone from where it rests. Who climbs is followed upwards; a hop is not. */
-const goneTo = (hips: Vec3): Vec3 => [
-  hips[0] - hipsAtRest.value[0],
-  Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)),
-  hips[2] - hipsAtRest.value[2],
-]
+const goneTo = (hips: Vec3): Vec3 =>
+  wayBox.value
+    ? [middleOf(wayBox.value.x), 0, middleOf(wayBox.value.z)]
+    : [
+        hips[0] - hipsAtRest.value[0],
+        Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)),
+        hips[2] - hipsAtRest.value[2],
+      ]
 /** A hand of the moving figure, followed through the take. */
 watch(
-  [() => stage.value, () => view.lookAt, inMotion, () => player.time, () => derived.performed],
+  [() => stage.value, () => view.lookAt, inMotion, () => player.time, () => derived.performed, wayBox],
   () => {
-    if (!inMotion.value) return
+    if (!inMotion.value) {
+      if (!isDragging()) stage.value?.setCloseUp(closeUp.value)
+      return
+    }
     const j =
       view.lookAt === 'whole' || view.resting ? -1 : (derived.skeleton?.roles.indexOf(`${view.lookAt}Hand`) ?? -1)
     const at = jointPlaces.value[j]
     const hips = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
     const r = 0.09 * height.value
     const [x, y, z] = hips ? goneTo(hips) : [0, 0, 0]
+    const way = wayBox.value
+    if (way)
+      return stage.value?.setCloseUp({
+        min: [way.x[0] - x, 0, way.z[0] - z],
+        max: [way.x[1] - x, height.value, way.z[1] - z],
+      })
     stage.value?.setCloseUp(
       at && hips
         ? { min: [at[0] - x - r, at[1] - y - r, at[2] - z - r], max: [at[0] - x + r, at[1] - y + r, at[2] - z + r] }
@@ -242,7 +268,8 @@ function pose(): void {
       Math.max(0, hips),
     )
     const [x, y, z] = goneTo(at)
-    stage.value.setFocus(x, z, y)
+    const stands = wayBox.value ? ([at[0] - hipsAtRest.value[0], at[2] - hipsAtRest.value[2]] as const) : undefined
+    stage.value.setFocus(x, z, y, stands)
   } else if (posed.value) {
     stage.value.setPose(posed.value.translations, posed.value.rotations, 0)
     stage.value.setFocus(0, 0)
@@ -252,7 +279,7 @@ function pose(): void {
     stage.value.setFocus(0, 0)
   }
 }
-watch([() => stage.value, () => player.time, () => view.step, () => derived.performed, posed, layered], pose)
+watch([() => stage.value, () => player.time, () => view.step, () => derived.performed, posed, layered, wayBox], pose)
 const { shapeNow, bringShapes } = useShownShape(stage, posed)
 const painter = useSurfacePointer({
   stage,
@@ -726,6 +753,14 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       :placed="placed[0]"
       :version="version"
       :pose="buffer"
+      :width="size.width"
+      :height="size.height"
+    />
+    <LazyGroundOverlay
+      v-if="view.step === 'ground' && stage && placed[0]"
+      :stage="stage"
+      :placed="placed[0]"
+      :version="version"
       :width="size.width"
       :height="size.height"
     />

@@ -84,15 +84,22 @@ function valueAt(keys: ToldCurve['keys'], at: number): number {
 export const tellsCues = (told: TakeCues | undefined): boolean =>
   (told?.cues?.length ?? 0) > 0 || (told?.curves?.length ?? 0) > 0
 
-/** A take with moments and curves beside what it brought along; the take itself where there are none. */
+/** Moments a recording brought along and those that were found: of two that are one, the brought one. */
+export const foundBeside = (brought: readonly TakeEvent[], found: readonly TakeEvent[]): TakeEvent[] =>
+  inOrder([
+    ...brought,
+    ...found.filter(e => !brought.some(b => sameCue(b, e) && Math.abs(b.time - e.time) <= SAME_CUE)),
+  ])
+
+/** A take with these moments, and with curves beside those it has; the take itself where that is nothing new. */
 export function withCues(take: Take, events: readonly TakeEvent[], scalars: readonly ScalarTrack[]): Take {
-  if (events.length === 0 && scalars.length === 0) return take
+  const before = take.events ?? []
+  const same = events.length === before.length && events.every((e, i) => e === before[i])
+  if (same && scalars.length === 0) return take
   const names = new Set(scalars.map(s => s.name))
   const beside: Beside = {
-    ...(events.length > 0 || take.events ? { events: inOrder([...(take.events ?? []), ...events]) } : {}),
-    ...(scalars.length > 0 || take.scalars
-      ? { scalars: [...(take.scalars ?? []).filter(s => !names.has(s.name)), ...scalars] }
-      : {}),
+    ...(!same && { events }),
+    ...(scalars.length > 0 && { scalars: [...(take.scalars ?? []).filter(s => !names.has(s.name)), ...scalars] }),
   }
   return { ...take, ...beside }
 }

@@ -1,6 +1,7 @@
 import { timeMapOf } from '../adjust'
 import {
   findCues,
+  foundBeside,
   toldCurves,
   travelCurves,
   withCues,
@@ -36,7 +37,9 @@ export function cued(
   const played: Played = { skeleton, joints: figure.joints, take, frame }
   const surface = told.surface ?? settings.surface
   const found = find.length > 0 ? findCues({ played, contacts, hands, surface }, find) : []
-  const events = withToldCues(found, told.cues, clock, takeSeconds(take))
+  const brought = take.events ?? []
+  const all = found.length > 0 ? foundBeside(brought, found) : brought
+  const events = told.cues?.length ? withToldCues(all, told.cues, clock, takeSeconds(take)) : all
   const scalars = [...travelCurves(performed.travelled.path, take.fps, curves), ...toldCurves(told.curves, take, clock)]
   const whole = withCues(take, events, scalars)
   return whole === take ? performed : { ...performed, take: whole }

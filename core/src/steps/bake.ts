@@ -3,7 +3,8 @@ import { writeGlb } from '../formats'
 import { ChiraxisError, type WorkOptions } from '../math'
 import type { Take } from '../motion'
 import { mirroredCarry, type PropKey } from '../props'
-import { ownTakeAt, shortName, type FileRef, type Recipe, type TakeRef } from '../recipe'
+import { leavesTravel } from '../root-motion'
+import { ownTakeAt, rootOf, shortName, type FileRef, type Recipe, type TakeRef } from '../recipe'
 import { atBind, type Skeleton } from '../skeleton'
 import type { Derivation } from './derivation'
 
@@ -32,6 +33,8 @@ export async function bakeTake(
     ...made(recipe, name, file),
     ...(ref?.kind && { kind: ref.kind }),
     ...(ref?.tags && { tags: ref.tags }),
+    // it travels already as it is to
+    ...(!leavesTravel(rootOf(recipe, id)) && { root: {} }),
     ...(recipe.props?.length && { props: asBaked(recipe, keys) }),
   }
 }

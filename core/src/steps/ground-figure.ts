@@ -4,7 +4,7 @@ import { asRead, readReceived, type GltfContent, type Received } from '../format
 import { ChiraxisError } from '../math'
 import { findContacts, movingGround, ROOT_CHANNELS, type Contacts, type Played } from '../motion'
 import { travelOn, type Travelled } from '../perform'
-import { findCues, travelCurves, withCues, type CueSettings } from '../cues'
+import { findCues, foundBeside, travelCurves, withCues, type CueSettings } from '../cues'
 import { addRoot, type Rig } from '../rig'
 import { rootJoint, type RootSettings } from '../root-motion'
 import { freeName, jointIds, unitOfSkeleton } from '../skeleton'
@@ -79,7 +79,7 @@ export function groundReceived(
     const own: Played = { ...played, take: rooted.take }
     const done = withCues(
       rooted.take,
-      findCues({ played: own, contacts, surface, unit }, find),
+      foundBeside(take.events ?? [], findCues({ played: own, contacts, surface, unit }, find)),
       travelCurves(travelled.path, take.fps, curves, unit),
     )
     return { played: { ...own, take: done }, contacts, travelled }

@@ -13,7 +13,7 @@ import {
   writeSync,
 } from 'node:fs'
 import { basename, dirname, join, resolve } from 'node:path'
-import type { Received } from '@chiraxis/core/formats'
+import type { Delivered, Received } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { readApart } from './read-apart'
 
@@ -110,6 +110,12 @@ export function writeBytes(path: string, bytes: Uint8Array): void {
   } finally {
     drafts.delete(draft)
   }
+}
+
+/** Writes a delivered file with what belongs to it in the same folder. */
+export function writeDelivered(path: string, { bytes, beside = [] }: Pick<Delivered, 'bytes' | 'beside'>): void {
+  for (const file of beside) writeBytes(join(dirname(path), file.name), file.bytes)
+  writeBytes(path, bytes)
 }
 
 /** The place a path leads to, links followed; of a file that is not there yet the place it would get. */

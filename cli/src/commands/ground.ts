@@ -5,7 +5,7 @@ import { ChiraxisError } from '@chiraxis/core/math'
 import { ROOT_CHANNELS, takeSeconds, type RootChannel } from '@chiraxis/core/motion'
 import { type RootPlace, type RootSettings, type RootWay } from '@chiraxis/core/root-motion'
 import { groundReceived } from '@chiraxis/core/steps'
-import { nameOf, receive, writeBytes } from '../files'
+import { nameOf, receive, writeDelivered } from '../files'
 import { runJob } from '../report'
 
 export interface GroundOptions {
@@ -42,8 +42,8 @@ export async function groundCommand(path: string, options: GroundOptions): Promi
     const made = await job.step('ground', () =>
       groundReceived(nameOf(path), received, settings, { root: options.root, cues }),
     )
-    const { bytes, proof } = await job.step('write', () => deliver(made.content, format))
-    writeBytes(out, bytes)
+    const delivered = await job.step('write', () => deliver(made.content, format, { stem: nameOf(out) }))
+    writeDelivered(out, delivered)
     return {
       file: basename(path),
       root: made.root ?? null,
@@ -64,7 +64,7 @@ export async function groundCommand(path: string, options: GroundOptions): Promi
           Object.entries(contacts).map(([leg, flags]) => [leg, runsOf(flags).map(r => r.map(f => f / take.fps))]),
         ),
       })),
-      proof,
+      proof: delivered.proof,
     }
   })
 }

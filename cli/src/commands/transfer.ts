@@ -1,12 +1,20 @@
 import { z } from 'zod'
 import { doubtfulReading, findAll } from '@chiraxis/core/findings'
-import { asRead, deliver, DELIVERY_FORMATS, figureWithTakes, formatFor, readReceived } from '@chiraxis/core/formats'
+import {
+  asRead,
+  deliver,
+  DELIVERY_FORMATS,
+  figureWithTakes,
+  FORMATS,
+  formatFor,
+  readReceived,
+} from '@chiraxis/core/formats'
 import type { AdjustSettings } from '@chiraxis/core/adjust'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { bodySurfaceOf } from '@chiraxis/core/surface'
 import { EMPTY_NOTE, parsePerformerNote, type PerformerNote } from '@chiraxis/core/retarget'
 import { EXACT_TRANSFER, perform, TRANSFER_DEFAULTS, type TransferSettings } from '@chiraxis/core/perform'
-import { nameOf, readJson, receive, writeBytes } from '../files'
+import { nameOf, readJson, receive, writeDelivered } from '../files'
 import { runJob } from '../report'
 
 const names = z.record(z.string(), z.string())
@@ -108,10 +116,10 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
       )
       const takes = performed.map(p => p.take)
       const { content, replaced } = figureWithTakes(nameOf(options.onto), figure, takes, {
-        alone: format !== 'glb',
+        alone: FORMATS[format].takes !== 'many',
       })
-      const { bytes, proof } = await job.step('write', () => deliver(content, format))
-      writeBytes(options.out, bytes)
+      const delivered = await job.step('write', () => deliver(content, format, { stem: nameOf(options.out) }))
+      writeDelivered(options.out, delivered)
       job.findings.push(...(await findAll({ performed, grounded: settings.ground })))
       const first = performed[0]
       return {
@@ -126,7 +134,7 @@ export async function transferCommand(options: TransferCommandOptions): Promise<
           measures: p.measures,
         })),
         replaced,
-        proof,
+        proof: delivered.proof,
       }
     },
   )

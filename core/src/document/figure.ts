@@ -1,7 +1,7 @@
 import type { Driven } from '../corrective'
 import type { Mat4 } from '../math'
 import type { Mesh } from '../mesh'
-import type { Take } from '../motion'
+import type { Take, Thinning } from '../motion'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { GltfDocument, SourceWay } from './gltf'
@@ -48,6 +48,8 @@ export interface FigureToWrite {
   readonly takes: readonly Take[]
   /** Shapes that turning joints bring on. */
   readonly shapes?: readonly DrivenShape[]
+  /** How far keys of takes may stray when some are left out; every frame is written where it is left out. */
+  readonly thinning?: Thinning
   /** What it carries. */
   readonly props?: readonly PropToWrite[]
   /** Materials whose colour image is the normal map it is meant to be. */

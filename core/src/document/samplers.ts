@@ -1,3 +1,4 @@
+import { isStill, keptPlaces, keptTurns, type Thinning } from '../motion'
 import type { Draft } from './draft'
 import type { GltfAnimation } from './gltf'
 
@@ -12,23 +13,65 @@ export function withUsedSamplers({ channels, samplers }: Keyed): Keyed {
   }
 }
 
-/** The moments of frames at an even rate. @returns the number of their accessor */
-export const frameTimes = (draft: Draft, frames: number, fps: number): number =>
-  draft.accessor(
-    Float32Array.from({ length: frames }, (_, f) => f / fps),
-    'SCALAR',
-    { bounds: true },
-  )
+/** The moments of keys of one animation: those of all frames, and of any choice of them, each told once. */
+export interface KeyTimes {
+  readonly frames: number
+  /** The number of the accessor with the moments of these frames; of all where none are told. */
+  readonly of: (frames?: Int32Array) => number
+}
 
-/** Adds linear keys that move a node. @param input their moments, see {@link frameTimes} */
+/** The moments of frames at an even rate. */
+export function frameTimes(draft: Draft, frames: number, fps: number): KeyTimes {
+  const known = new Map<string, number>()
+  return {
+    frames,
+    of: chosen => {
+      const key = chosen ? chosen.join() : ''
+      const there = known.get(key)
+      if (there !== undefined) return there
+      const all = chosen ?? Int32Array.from({ length: frames }, (_, f) => f)
+      const made = draft.accessor(
+        Float32Array.from(all, f => f / fps),
+        'SCALAR',
+        { bounds: true },
+      )
+      known.set(key, made)
+      return made
+    },
+  }
+}
+
+/**
+ * Adds linear keys that move a node. What stays the same through the take is told at its ends alone.
+ * @param values of every frame
+ * @param thinning how far the rest may stray when keys are left out; every key is kept where it is left out
+ */
 export function addTrack(
   draft: Draft,
   { samplers, channels }: Pick<GltfAnimation, 'samplers' | 'channels'>,
-  input: number,
+  times: KeyTimes,
   target: { readonly node: number; readonly path: string },
   values: Float32Array,
   type: 'VEC3' | 'VEC4',
+  thinning?: Thinning,
 ): void {
-  const sampler = samplers.push({ input, output: draft.accessor(values, type), interpolation: 'LINEAR' }) - 1
+  const size = type === 'VEC4' ? 4 : 3
+  const kept =
+    times.frames > 2 && isStill(values, size)
+      ? Int32Array.of(0, times.frames - 1)
+      : thinning && (type === 'VEC4' ? keptTurns(values, thinning.degrees) : keptPlaces(values, thinning.metres))
+  const chosen = kept && kept.length < times.frames ? kept : undefined
+  const sampler =
+    samplers.push({
+      input: times.of(chosen),
+      output: draft.accessor(chosen ? rows(values, chosen, size) : values, type),
+      interpolation: 'LINEAR',
+    }) - 1
   channels.push({ sampler, target })
+}
+
+function rows(values: Float32Array, chosen: Int32Array, size: number): Float32Array {
+  const out = new Float32Array(size * chosen.length)
+  chosen.forEach((f, i) => out.set(values.subarray(size * f, size * (f + 1)), size * i))
+  return out
 }

@@ -18,15 +18,21 @@ const MOST = { cues: 20_000, curves: 200 }
 
 const rounded = (v: number, digits: number): number => Number(v.toPrecision(digits))
 
-/** The extras of an animation with what goes along with a take in them; those that were there stay. */
+/**
+ * The extras of an animation with what goes along with a take in them; those that were there stay.
+ * @param sparse its keys do not tell its rate
+ */
 export function takeExtras(
   { events = [], scalars = [], fps }: Pick<Take, 'events' | 'scalars' | 'fps'>,
   before?: unknown,
+  sparse = false,
 ): Record<string, unknown> | undefined {
   const kept = typeof before === 'object' && before !== null && !Array.isArray(before) ? { ...before } : {}
   const told = kept as Record<string, unknown>
   delete told.cues
   delete told.curves
+  delete told.fps
+  if (sparse) told.fps = rounded(fps, 9)
   if (events.length > 0)
     told.cues = events.map(({ time, name, data }) => ({ time: rounded(time, 9), name, ...(data && { data }) }))
   if (scalars.length > 0)
@@ -68,4 +74,12 @@ function onFrames(
     const b = Math.min(values.length - 1, a + 1)
     return values[a] + (values[b] - values[a]) * Math.max(0, at - a)
   })
+}
+
+/** The rate an animation tells of itself, where it does and its length fits. */
+export function toldRate(extras: unknown, seconds: number): number | undefined {
+  const fps = typeof extras === 'object' && extras !== null ? (extras as { fps?: unknown }).fps : undefined
+  if (typeof fps !== 'number' || !(fps >= 0.1 && fps <= 1000)) return undefined
+  const frames = seconds * fps
+  return Math.abs(frames - Math.round(frames)) < 0.01 ? fps : undefined
 }

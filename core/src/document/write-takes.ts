@@ -27,10 +27,10 @@ export function writeTakes(
   const aside = (node: number): boolean => joints.driven.has(node) || joints.gone.has(node)
   const takes = figure.takes.map((take, i): GltfAnimation => {
     const from = source.takeFrom[i] ?? -1
-    if (from < 0) return animationOf(draft, skeleton, take, joints, { channels: [], samplers: [] })
+    if (from < 0) return animationOf(draft, figure, skeleton, take, joints, { channels: [], samplers: [] })
     const animation = before[source.way.takes[from]]
     if (joints.changed || !sameKeys(take, source.takes[from]))
-      return animationOf(draft, skeleton, take, joints, without(animation, aside), animation)
+      return animationOf(draft, figure, skeleton, take, joints, without(animation, aside), animation)
     const named = take.name === source.takes[from].name ? animation : { ...animation, name: take.name }
     // moments and curves that are not those it came with
     const { events, scalars } = source.takes[from]
@@ -77,14 +77,15 @@ function without(
 }
 
 /** An animation that tells the moments and curves of a take. */
-function withExtras({ extras: before, ...animation }: GltfAnimation, take: Take): GltfAnimation {
-  const extras = takeExtras(take, before)
+function withExtras({ extras: before, ...animation }: GltfAnimation, take: Take, sparse = false): GltfAnimation {
+  const extras = takeExtras(take, before, sparse)
   return { ...animation, ...(extras && { extras }) }
 }
 
 /** A take as linear keys at its rate: turns of every joint, shifts of those that travel. */
 function animationOf(
   draft: Draft,
+  { thinning }: Pick<FigureToWrite, 'thinning'>,
   skeleton: Skeleton,
   take: Take,
   joints: WrittenJoints,
@@ -92,6 +93,7 @@ function animationOf(
   told: Partial<GltfAnimation> = {},
 ): GltfAnimation {
   const n = skeleton.names.length
+  const { json } = draft
   const { frames } = take
   const out: GltfAnimation = {
     ...told,
@@ -101,7 +103,7 @@ function animationOf(
   }
   const input = frameTimes(draft, frames, take.fps)
   const add = (joint: number, path: string, values: Float32Array, type: 'VEC3' | 'VEC4'): void =>
-    addTrack(draft, out, input, { node: joints.nodes[joint], path }, values, type)
+    addTrack(draft, out, input, { node: joints.nodes[joint], path }, values, type, thinning)
   for (let j = 0; j < n; j++) {
     const { turn, matrix } = partsOf(joints.fore[j])
     const rotations = new Float32Array(4 * frames)
@@ -123,7 +125,9 @@ function animationOf(
     add(j, 'rotation', rotations, 'VEC4')
     if (moves) add(j, 'translation', translations, 'VEC3')
   }
-  return take.events || take.scalars || told.extras ? withExtras(out, take) : out
+  // readers tell the rate by the keys, where they stand at every frame
+  const even = out.samplers.some(s => json.accessors?.[s.input].count === frames)
+  return take.events || take.scalars || told.extras || !even ? withExtras(out, take, !even) : out
 }
 
 const dot4 = (q: readonly number[], values: Float32Array, at: number): number =>

@@ -1,7 +1,7 @@
 import type { Animation, Node } from '@gltf-transform/core'
 import { ChiraxisError, composeAt, multiplyAffineAt, rotateAt, rotationOfAt, slerpAt, timesAt } from '../math'
 import type { Take } from '../motion'
-import { readTakeExtras } from '../document'
+import { readTakeExtras, toldRate } from '../document'
 import { floats } from './gltf-floats'
 
 interface Track {
@@ -51,13 +51,14 @@ export function planTake(animation: Animation, number: number): TakePlan | undef
     tracks.set(node, own)
   }
   if (tracks.size === 0) return undefined
-  const fps = rateOf(gaps)
+  const extras = animation.getExtras()
+  const fps = toldRate(extras, end) ?? rateOf(gaps)
   return {
     name,
     fps,
     frames: Math.max(1, Math.round(Math.max(0, end) * fps) + 1),
     tracks,
-    extras: animation.getExtras(),
+    extras,
   }
 }
 const MOST_GAPS = 100_000

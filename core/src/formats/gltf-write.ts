@@ -1,7 +1,14 @@
-import { packGlb, writeFigure, freshDocument, type PropToWrite, type SourceFigure } from '../document'
+import {
+  packGlb,
+  writeFigure,
+  freshDocument,
+  type GltfDocument,
+  type PropToWrite,
+  type SourceFigure,
+} from '../document'
 import { settleNormalMaps, type ImageFile, type Material, type Mesh } from '../mesh'
 import type { CorrectiveShape } from '../corrective'
-import type { Take } from '../motion'
+import type { Take, Thinning } from '../motion'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 
@@ -16,6 +23,8 @@ export interface GltfContent {
   readonly takes?: readonly Take[]
   /** Shapes that turning joints bring on. */
   readonly shapes?: readonly CorrectiveShape[]
+  /** How far keys of takes may stray when some are left out. */
+  readonly thinning?: Thinning
   /** What it carries, as nodes of their own. */
   readonly props?: readonly PropToWrite[]
   /** Materials whose colour image is a normal map by what it shows. */
@@ -30,6 +39,11 @@ export interface GltfContent {
  * `extras`), skin with as many influence sets as needed, one animation per take. The same content gives the same bytes.
  */
 export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBuffer>> {
+  return packGlb(gltfOf(content))
+}
+
+/** The same as a document, to be packed or laid out in several files. */
+export function gltfOf(content: GltfContent): GltfDocument {
   const {
     name,
     mesh,
@@ -41,10 +55,11 @@ export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBu
     images = [],
     shapes = [],
     props,
+    thinning,
   } = content
   const source = content.source ?? {
     ...freshDocument(name, mesh, settleNormalMaps(materials, normalMaps), images),
     joints: skeleton?.names.map(() => -1) ?? [],
   }
-  return packGlb(writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes, props }))
+  return writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes, props, thinning })
 }

@@ -33,13 +33,14 @@ const sameFrames = (take: Take, read: Take | undefined): Take => {
 
 /**
  * Reads a BVH back and compares where every joint is in every frame.
+ * @param unit metres a unit of the file is
  * @throws ChiraxisError `unproven`
  */
-export function proveBvh(bytes: Uint8Array, skeleton: Skeleton, take: Take): MotionProof {
+export function proveBvh(bytes: Uint8Array, skeleton: Skeleton, take: Take, unit = 1): MotionProof {
   const read = readBvh(bytes, take.name)
   const other = sameFrames(take, read.takes[0])
   if (!read.skeleton) throw keptBack('it holds no skeleton')
-  const places = maxOf(apart({ skeleton, take }, { skeleton: read.skeleton, take: other }).places, 0)
+  const places = unit * maxOf(apart({ skeleton, take }, { skeleton: read.skeleton, take: other }).places, 0)
   if (!(places < FARTHEST)) throw keptBack(`a joint lies ${places.toPrecision(2)} m from where it should`)
   return { maxPositionError: places, frames: take.frames, bytes: bytes.length }
 }

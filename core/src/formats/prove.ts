@@ -26,6 +26,8 @@ export interface Proof {
   readonly maxPositionErrorShare: number
   /** Largest angle between written and read joints, at rest and in every frame, degrees. */
   readonly maxRotationErrorDegrees: number
+  /** The same in the frames of takes alone, where keys were left out on purpose. */
+  readonly thinned?: { readonly maxPositionError: number; readonly maxRotationErrorDegrees: number }
   /** Largest difference of a weight. */
   readonly maxWeightError: number
   /** Whether everything else is as it was in the file the figure came in; left out where it came in none that is kept whole. */
@@ -53,10 +55,13 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
   const read = await readGltf(await withoutProps(bytes, content), undefined, undefined, { still: true })
   const size = content.mesh ? sizeOf(content.mesh.positions) : 1
   const errors = { position: 0, rotation: 0, weight: 0 }
+  // keys that were left out are held against what they were allowed to stray
+  const { thinning } = content
+  const strayed = thinning ? { position: 0, rotation: 0, weight: 0 } : errors
   const pairs = content.skeleton ? jointPairs(content.skeleton, read.skeleton) : []
   if (content.mesh)
     compareMesh(content.mesh, read.mesh, content.skin && { skin: content.skin, other: read.skin, pairs }, errors)
-  if (content.skeleton) compareSkeleton(content, read, pairs, errors)
+  if (content.skeleton) compareSkeleton(content, read, pairs, errors, strayed)
   if (content.skeleton && content.shapes?.length) proveShapes(content, read)
   const worst = errors.position / size
   const turned = (errors.rotation * 180) / Math.PI
@@ -77,9 +82,13 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
         ? `a joint is turned ${turned.toPrecision(2)} degrees from how it should be`
         : errors.weight > MOST_WEIGHT
           ? `a weight is ${errors.weight.toPrecision(2)} off`
-          : differences.length > 0
-            ? `it differs from the file it came from where nothing was asked for: ${differences.slice(0, 3).join('; ')}`
-            : undefined
+          : thinning &&
+              (strayed.position > thinning.metres + FARTHEST ||
+                (strayed.rotation * 180) / Math.PI > thinning.degrees + MOST_TURNED)
+            ? `keys that were left out stray farther than was allowed`
+            : differences.length > 0
+              ? `it differs from the file it came from where nothing was asked for: ${differences.slice(0, 3).join('; ')}`
+              : undefined
   if (wrong)
     throw new ChiraxisError('unproven', `The written file was read back and kept back: ${wrong}.`, { differences })
   return {
@@ -91,6 +100,9 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
     maxPositionErrorShare: worst,
     maxRotationErrorDegrees: turned,
     maxWeightError: errors.weight,
+    ...(thinning && {
+      thinned: { maxPositionError: strayed.position, maxRotationErrorDegrees: (strayed.rotation * 180) / Math.PI },
+    }),
     ...(source && { sameAsSource: true }),
     bytes: bytes.length,
   }
@@ -222,6 +234,7 @@ function compareSkeleton(
   read: Received,
   pairs: readonly number[],
   errors: Errors,
+  strayed: Errors,
 ): void {
   const own = skeleton!
   const n = pairs.length
@@ -244,10 +257,10 @@ function compareSkeleton(
       for (let j = 0; j < n; j++) {
         const a = f * n + j
         const b = f * m + pairs[j]
-        errors.rotation = Math.max(errors.rotation, angleOf(quatAt(take.rotations, a), quatAt(other.rotations, b)))
+        strayed.rotation = Math.max(strayed.rotation, angleOf(quatAt(take.rotations, a), quatAt(other.rotations, b)))
         for (let k = 0; k < 3; k++)
-          errors.position = Math.max(
-            errors.position,
+          strayed.position = Math.max(
+            strayed.position,
             shift(take.translations[3 * a + k], other.translations[3 * b + k]),
           )
       }

@@ -26,7 +26,7 @@ export function writeFigure(figure: FigureToWrite): GltfDocument {
   const runs = writeSurface(draft, figure, plans, skinsFor(draft, figure, plans, joints))
   writeTakes(draft, figure, joints, writeShapes(draft, figure, runs))
   settleNormalMaps(draft.json, figure.normalMaps)
-  if (joints.gone.size > 0) tellRoles(draft.json, figure, joints.nodes)
+  if (joints.gone.size > 0 || isUntold(draft.json)) tellRoles(draft.json, figure, joints.nodes)
   draft.json.asset = { ...draft.json.asset, generator: 'Chiraxis' }
   if (draft.json.scene === undefined) draft.json.scene = source.way.scene
   // takes stand first, in the figure's order
@@ -107,6 +107,12 @@ function skinsFor(
     numbers.set(run.skin, places)
     return { skin: run.skin, numberOf: j => places.get(joints.nodes[j])! }
   }
+}
+
+/** A humanoid of which no part is told yet: it is asked for. */
+const isUntold = ({ extensions }: GltfJson): boolean => {
+  const vrm = extensions?.VRMC_vrm as { humanoid?: { humanBones?: object } } | undefined
+  return vrm?.humanoid?.humanBones !== undefined && Object.keys(vrm.humanoid.humanBones).length === 0
 }
 
 /** Humanoid roles that VRM 1.0 tells, on the joints that stand for them now. */

@@ -14,11 +14,13 @@ import { proveUsd, type SceneProof } from './prove-usd'
 import { writeVrmAnimation } from './vrm-animation'
 import { writeObj, type FileBeside } from './write-obj'
 import { writeUsd } from './write-usd'
+import { proveHumanoid, vrmOf, type VrmMeta } from './write-vrm'
 
 /** Formats figures and takes are delivered in, and what each can hold. */
 export const FORMATS = {
   glb: { holds: ['body', 'motion'], takes: 'many', axes: false },
   gltf: { holds: ['body', 'motion'], takes: 'many', axes: false },
+  vrm: { holds: ['body', 'motion'], takes: 'many', axes: false },
   vrma: { holds: ['motion'], takes: 'one', axes: false },
   bvh: { holds: ['motion'], takes: 'one', axes: true },
   usda: { holds: ['body', 'motion'], takes: 'many', axes: true },
@@ -34,6 +36,8 @@ export interface DeliverOptions {
   readonly order?: WriteBvhOptions['order']
   /** A moment of the first take a surface alone is written in; left out, at rest. */
   readonly frame?: number
+  /** Who made it, for formats that tell. */
+  readonly meta?: VrmMeta
   /** What files beside it are called after, without an ending. */
   readonly stem?: string
 }
@@ -57,11 +61,18 @@ export async function deliver(
 export async function deliver(
   content: GltfContent,
   format: DeliveryFormat = 'glb',
-  { axes = OWN_AXES, order, frame, stem = stemOf(content.name) }: DeliverOptions = {},
+  { axes = OWN_AXES, order, frame, meta, stem = stemOf(content.name) }: DeliverOptions = {},
 ): Promise<Delivered> {
   if (format === 'glb') {
     const named = withNames(content)
     const bytes = await writeGlb(named)
+    return { bytes, proof: await proveGlb(bytes, named) }
+  }
+  if (format === 'vrm') {
+    const named = withNames(content)
+    const document = vrmOf(named, meta)
+    const bytes = packGlb(document)
+    proveHumanoid((await openGltf(bytes)).document.json, named)
     return { bytes, proof: await proveGlb(bytes, named) }
   }
   if (format === 'gltf') {

@@ -42,8 +42,11 @@ export async function writeGlb(content: GltfContent): Promise<Uint8Array<ArrayBu
   return packGlb(gltfOf(content))
 }
 
-/** The same as a document, to be packed or laid out in several files. */
-export function gltfOf(content: GltfContent): GltfDocument {
+/**
+ * The same as a document, to be packed or laid out in several files.
+ * @param asked what else the document is to hold, told before the figure is written into it
+ */
+export function gltfOf(content: GltfContent, asked: (source: SourceFigure) => SourceFigure = s => s): GltfDocument {
   const {
     name,
     mesh,
@@ -57,9 +60,11 @@ export function gltfOf(content: GltfContent): GltfDocument {
     props,
     thinning,
   } = content
-  const source = content.source ?? {
-    ...freshDocument(name, mesh, settleNormalMaps(materials, normalMaps), images),
-    joints: skeleton?.names.map(() => -1) ?? [],
-  }
+  const source = asked(
+    content.source ?? {
+      ...freshDocument(name, mesh, settleNormalMaps(materials, normalMaps), images),
+      joints: skeleton?.names.map(() => -1) ?? [],
+    },
+  )
   return writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes, props, thinning })
 }

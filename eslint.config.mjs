@@ -17,6 +17,7 @@ const FLOORS = [
   ['props'],
   ['document'],
   ['formats', 'findings'],
+  ['delivery'],
   ['recipe', 'batch'],
   ['steps'],
 ]

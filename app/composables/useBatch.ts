@@ -1,11 +1,5 @@
-import {
-  batchSettingsSchema,
-  nameJobs,
-  runBatch,
-  type BatchSettings,
-  type Clash,
-  type JobOutcome,
-} from '@chiraxis/core/batch'
+import { batchSettingsSchema, runBatch, type BatchSettings, type JobOutcome } from '@chiraxis/core/batch'
+import { nameJobs, type Clash } from '@chiraxis/core/delivery'
 import type { FileRef, TakeRef } from '@chiraxis/core/recipe'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { Zip, ZipPassThrough } from 'fflate'

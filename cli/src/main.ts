@@ -2,6 +2,7 @@ import { Command, CommanderError, InvalidArgumentError } from 'commander'
 import { bakeCommand } from './commands/bake'
 import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
+import { deliverCommand } from './commands/deliver'
 import { groundCommand } from './commands/ground'
 import { inspect } from './commands/inspect'
 import { mend } from './commands/mend'
@@ -163,6 +164,16 @@ program
   .option('--along <points>', 'through points, metres to its left and ahead, as 0,2;1,4')
   .option('--report <file>', 'write the report as JSON')
   .action(groundCommand)
+program
+  .command('deliver')
+  .description('write a figure, a recording or a project as a receiver wants it, and prove it')
+  .argument('<file>', 'figure, recording or project (.chiraxis)')
+  .requiredOption('--out <file>', 'GLB, glTF, VRM, VRM Animation, BVH, USD text, OBJ, or an archive (.zip)')
+  .option('--take <names>', 'takes that go along: all, none, or names with commas between', 'all')
+  .option('--body <whether>', 'yes, or no for motion alone', oneOf('yes', 'no'), 'yes')
+  .option('--profile <profile>', 'name of a shipped profile, or a profile file (.json)')
+  .option('--report <file>', 'write the report as JSON')
+  .action(deliverCommand)
 program
   .command('open')
   .description('open a saved project or a body: settings laid over it, made again on another body, delivered, saved')

@@ -1,6 +1,7 @@
 import fc from 'fast-check'
 import { beforeAll, describe, expect, it } from 'vitest'
-import { nameJobs, runBatch } from '../src/batch'
+import { runBatch } from '../src/batch'
+import { nameJobs } from '../src/delivery'
 import validator from 'gltf-validator'
 import { readBvh, writeBvh, writeGlb, readGltf, writeVrmAnimation } from '../src/formats'
 import {
@@ -350,15 +351,21 @@ describe('many jobs', () => {
       { figure: 'Oda Marl', take: 'Walk!' },
     ]
     expect(nameJobs('{figure}-{take}', jobs, 'number').names).toEqual([
-      'oda-marl-walk.glb',
-      'pim-walk.glb',
-      'oda-marl-walk-2.glb',
+      'Oda-Marl-walk.glb',
+      'Pim-walk.glb',
+      'Oda-Marl-Walk-2.glb',
     ])
     expect(nameJobs('{figure}-{take}', jobs, 'skip').names[2]).toBeUndefined()
     expect(() => nameJobs('{figure}-{take}', jobs, 'refuse')).toThrow(/given twice/)
     expect(() => nameJobs('{who}', jobs, 'number')).toThrow(/cannot hold/)
     expect(() => nameJobs('../', jobs, 'number')).toThrow(/empty/)
     expect(nameJobs('../../{take}/x', [{ take: '../../etc' }], 'number').names[0]).toBe('etc-x.glb')
+    // letters of any script stay
+    const scripts = [
+      { figure: 'Ödä', take: '歩き' },
+      { figure: 'Ода', take: 'шаг 1' },
+    ]
+    expect(nameJobs('{figure}_{take}', scripts, 'number').names).toEqual(['Ödä_歩き.glb', 'Ода_шаг-1.glb'])
   })
   it('go on when one fails, stop when asked, and are taken up again', async () => {
     const ran: number[] = []

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { NAME_PARTS } from '@chiraxis/core/batch'
+import { NAME_PARTS } from '@chiraxis/core/delivery'
 import { Download, Plus, X } from '@lucide/vue'
 
 const view = useView()

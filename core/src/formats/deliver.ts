@@ -14,7 +14,7 @@ import { proveUsd, type SceneProof } from './prove-usd'
 import { writeVrmAnimation } from './vrm-animation'
 import { writeObj, type FileBeside } from './write-obj'
 import { writeUsd } from './write-usd'
-import { proveHumanoid, vrmOf, type VrmMeta } from './write-vrm'
+import { proveHumanoid, saidToBeVrm, vrmOf, type VrmMeta } from './write-vrm'
 
 /** Formats figures and takes are delivered in, and what each can hold. */
 export const FORMATS = {
@@ -73,14 +73,14 @@ export async function deliver(
     const document = vrmOf(named, meta)
     const bytes = packGlb(document)
     proveHumanoid((await openGltf(bytes)).document.json, named)
-    return { bytes, proof: await proveGlb(bytes, named) }
+    return { bytes, proof: await proveGlb(bytes, saidToBeVrm(named, document)) }
   }
   if (format === 'gltf') {
     const named = withNames(content)
     const { bytes, beside } = splitGltf(gltfOf(named), stem)
     // read as anybody would: the description with its files beside it
     const { document } = await openGltf(bytes, new Map(beside.map(f => [f.name, f.bytes])))
-    return { bytes, beside, proof: await proveGlb(packGlb(document), named) }
+    return { bytes, beside, proof: { ...(await proveGlb(packGlb(document), named)), bytes: bytes.length } }
   }
   if (format === 'obj') {
     const { mesh } = content

@@ -127,6 +127,25 @@ function expressionsOf(json: GltfJson): object | undefined {
   return some(preset) || some(custom) ? { ...(some(preset) && { preset }), ...(some(custom) && { custom }) } : undefined
 }
 
+/** The figure whose document was asked to be a VRM, for a proof that holds everything else against what it came from. */
+export function saidToBeVrm(content: GltfContent, written: GltfDocument): GltfContent {
+  const { source } = content
+  const vrm = written.json.extensions?.VRMC_vrm
+  if (!source || source.document.json.extensions?.VRMC_vrm) return content
+  const { json } = source.document
+  const said = { ...json, extensions: { ...json.extensions, VRMC_vrm: vrm } }
+  return {
+    ...content,
+    source: {
+      ...source,
+      document: {
+        ...source.document,
+        json: { ...said, extensionsUsed: [...(json.extensionsUsed ?? []), 'VRMC_vrm'] },
+      },
+    },
+  }
+}
+
 /**
  * Holds the humanoid of a VRM that was read back against the roles of its joints.
  * @throws ChiraxisError `unproven`

@@ -8,16 +8,16 @@ export type NameSource = Readonly<Partial<Record<NamePart, string>>>
 /** What happens where two results would have one name. */
 export type Clash = 'number' | 'skip' | 'refuse'
 
-/** A name fit for a file: words joined by hyphens, nothing that leads out of a folder. */
+/** A name fit for a file: case and letters of any script stay, words are joined by hyphens, nothing leads out of a folder. */
 const plain = (text: string): string =>
   text
     .trim()
-    .toLowerCase()
-    .normalize('NFKD')
-    .replace(/[^a-z0-9.]+/g, '-')
+    .normalize('NFC')
+    .replace(/[^\p{L}\p{M}\p{N}._]+/gu, '-')
     .replace(/\.{2,}/g, '.')
     .replace(/^[-.]+|[-.]+$/g, '')
     .slice(0, 80)
+    .replace(/[\uD800-\uDBFF]$/, '')
 
 /**
  * Names for the results of many jobs by one pattern, e.g. `{figure}-{take}`.
@@ -47,8 +47,10 @@ export function nameJobs(
       .replace(/[/\\:*?"<>|]+/g, '-')
       .replace(/^[-.\s]+|[-.\s]+$/g, '')
     if (!stem) throw new ChiraxisError('bad-settings', 'The name pattern gives an empty name.')
-    const before = used.get(stem) ?? 0
-    used.set(stem, before + 1)
+    // many systems tell names of other case for one
+    const key = stem.toLowerCase()
+    const before = used.get(key) ?? 0
+    used.set(key, before + 1)
     if (before === 0) return stem + ending
     clashes.add(stem + ending)
     return clash === 'skip' ? undefined : `${stem}-${before + 1}${ending}`
@@ -64,9 +66,9 @@ export function nameJobs(
     clashes: [...clashes],
     names: names.map(name => {
       let unique = name
-      for (let n = 2; unique !== undefined && seen.has(unique); n++)
+      for (let n = 2; unique !== undefined && seen.has(unique.toLowerCase()); n++)
         unique = `${name!.slice(0, -ending.length)}-${n}${ending}`
-      if (unique !== undefined) seen.add(unique)
+      if (unique !== undefined) seen.add(unique.toLowerCase())
       return unique
     }),
   }

@@ -1,0 +1,36 @@
+import type { WorkOptions } from '../math'
+import { Bundle, manifestOf } from './bundle'
+import { deliverAs, prepared, type Deliverable, type DeliveredFile } from './delivery'
+import type { Profile } from './profile'
+
+/** What was put into an archive, without its bytes. */
+export type ArchivedFile = Omit<DeliveredFile, 'bytes' | 'beside'> & {
+  readonly size: number
+  readonly beside: readonly { readonly name: string }[]
+}
+
+/**
+ * Delivers a figure into one archive with a manifest of files, takes, moments, curves and proofs. Files go in one by one.
+ * @param sink takes the archive as it is written; left out, it is handed back whole
+ */
+export async function archiveAs(
+  deliverable: Deliverable,
+  profile: Profile,
+  { sink, ...work }: WorkOptions & { readonly sink?: (part: Uint8Array) => void } = {},
+): Promise<{ readonly bytes: Uint8Array<ArrayBuffer>; readonly files: readonly ArchivedFile[] }> {
+  const bundle = new Bundle(sink)
+  const files: ArchivedFile[] = []
+  await deliverAs(deliverable, profile, {
+    ...work,
+    each: ({ bytes, beside = [], ...file }) => {
+      bundle.add(file.name, bytes)
+      for (const b of beside) bundle.add(b.name, b.bytes)
+      files.push({ ...file, size: bytes.length, beside: beside.map(b => ({ name: b.name })) })
+    },
+  })
+  bundle.addJson(
+    'manifest.json',
+    manifestOf(prepared(deliverable.content, profile), profile, files, deliverable.performers),
+  )
+  return { bytes: bundle.done(), files }
+}

@@ -1,0 +1,146 @@
+import { deliver, FORMATS, stemOf, type Delivered, type FileBeside, type GltfContent } from '../formats'
+import { breather, ChiraxisError, type WorkOptions } from '../math'
+import { resampleTake, type Take } from '../motion'
+import { namesByScheme, type Skeleton } from '../skeleton'
+import { limitInfluences } from '../skin'
+import { nameJobs } from './names'
+import { axesOf, type Profile } from './profile'
+
+/** A figure with what a profile may name files by. */
+export interface Deliverable {
+  readonly content: GltfContent
+  /** Who performed each take, in the order of takes. */
+  readonly performers?: readonly string[]
+}
+
+/** One file that was written and proven. */
+export interface DeliveredFile extends Delivered {
+  readonly name: string
+  /** Names of the takes in it. */
+  readonly takes: readonly string[]
+  readonly notes: readonly string[]
+}
+
+/**
+ * Writes a figure as a profile wants it: what goes along, at which rate, under which names, in one file or one for each take. Every
+ * file is proven before it is handed over.
+ * @param each told of every file as soon as it is there; where it is told, files are not kept as well
+ * @throws ChiraxisError `bad-settings` where the format cannot hold it, `unproven` where a file does not hold what it should
+ */
+export async function deliverAs(
+  { content, performers = [] }: Deliverable,
+  profile: Profile,
+  { each, ...work }: WorkOptions & { readonly each?: (file: DeliveredFile) => void | Promise<void> } = {},
+): Promise<DeliveredFile[]> {
+  const pulse = breather(work)
+  const { format } = profile
+  const own = prepared(content, profile)
+  const takes = own.takes ?? []
+  const split = FORMATS[format].takes === 'one' || (profile.split === 'each' && takes.length > 0)
+  const groups: readonly (readonly number[])[] = split ? takes.map((_, i) => [i]) : [takes.map((_, i) => i)]
+  if (groups.length === 0)
+    throw new ChiraxisError('bad-settings', `This profile writes a file for each take, and there is none.`)
+  const { names } = nameJobs(
+    profile.file,
+    groups.map(group => ({
+      figure: own.name,
+      take: group.length === 1 ? takes[group[0]].name : 'takes',
+      performer: group.length === 1 ? (performers[group[0]] ?? own.name) : own.name,
+      fps: group.length > 0 ? String(takes[group[0]].fps) : '0',
+    })),
+    'number',
+    `.${format}`,
+  )
+  const out: DeliveredFile[] = []
+  for (const [i, group] of groups.entries()) {
+    await pulse(i / groups.length)
+    const name = names[i]!
+    const stem = stemOf(name.replace(/\.[^.]*$/, ''))
+    const part = withTakes(own, group)
+    const made = await deliver(part, format, { axes: axesOf(profile), order: profile.order, meta: profile.meta, stem })
+    const file: DeliveredFile = {
+      ...made,
+      name,
+      takes: group.map(t => takes[t].name),
+      notes: notesOf(profile, content),
+    }
+    if (each) await each(file)
+    else out.push(file)
+  }
+  return out
+}
+
+/** What of a figure goes along, as the profile wants it. */
+export function prepared(content: GltfContent, profile: Profile): GltfContent {
+  const holds: readonly string[] = FORMATS[profile.format].holds
+  const body = profile.content !== 'motion' && holds.includes('body')
+  const motion = profile.content !== 'body' && holds.includes('motion')
+  const { skeleton, skin, mesh, takes = [], source } = content
+  const named = skeleton && renamed(skeleton, profile)
+  const timed = motion ? takes.map(t => atRate(t, profile.fps)) : []
+  const takeFrom = source && timed.map((t, i) => (t === takes[i] ? (source.takeFrom[i] ?? -1) : -1))
+  const thinning = profile.thin && { degrees: profile.thin.degrees, metres: profile.thin.millimetres / 1000 }
+  if (!body) return { name: content.name, skeleton: named, takes: timed, ...(thinning && { thinning }) }
+  const limited =
+    skin && profile.influences !== undefined && profile.influences < skin.influences
+      ? limitInfluences(skin, profile.influences)
+      : skin
+  const plain = !profile.morphs && mesh?.morphs ? { ...mesh, morphs: undefined } : mesh
+  return {
+    ...content,
+    mesh: plain,
+    skeleton: named,
+    skin: limited,
+    takes: timed,
+    ...(thinning && { thinning }),
+    ...(!profile.morphs && { shapes: undefined }),
+    // without its shapes a surface is written anew
+    ...(source && plain === mesh ? { source: { ...source, takeFrom: takeFrom! } } : { source: undefined }),
+  }
+}
+
+const atRate = (take: Take, fps: number | undefined): Take =>
+  fps === undefined || Math.abs(take.fps - fps) < 1e-6 ? take : resampleTake(take, fps)
+
+/** @throws ChiraxisError `bad-settings` where two joints would be called alike */
+function renamed(skeleton: Skeleton, { names }: Profile): Skeleton {
+  if (!names) return skeleton
+  const { changes, clash } = namesByScheme(skeleton, names)
+  if (clash) throw new ChiraxisError('bad-settings', `Joints cannot be named so: ${clash}`)
+  const next = [...skeleton.names]
+  for (const { joint, to } of changes) next[joint] = to
+  return { ...skeleton, names: next }
+}
+
+function withTakes(content: GltfContent, group: readonly number[]): GltfContent {
+  const { takes = [], source, props } = content
+  if (group.length === takes.length) return content
+  return {
+    ...content,
+    takes: group.map(i => takes[i]),
+    ...(source && { source: { ...source, takeFrom: group.map(i => source.takeFrom[i] ?? -1) } }),
+    ...(props && {
+      props: props.map(p => ({ ...p, ...(p.courses && { courses: group.map(i => p.courses![i]) }) })),
+    }),
+  }
+}
+
+/** What a format could not take along, in words. */
+function notesOf({ format, up, ahead, unit, content: what }: Profile, content: GltfContent): string[] {
+  const notes: string[] = []
+  if (!FORMATS[format].axes && (up !== '+y' || ahead !== '+z' || unit !== 'm'))
+    notes.push(`A ${format.toUpperCase()} stands with Y up, facing +Z, in metres, whatever a profile says.`)
+  const whole = what !== 'motion'
+  if (format === 'usda' && whole && content.shapes?.length)
+    notes.push('Shapes that turning joints bring on are left out of USD text.')
+  if ((format === 'usda' || format === 'obj') && whole && content.props?.length) notes.push('Props are left out.')
+  if (format === 'vrm') notes.push('Spring bones are left out.')
+  const told = (content.takes ?? []).some(t => t.events?.length || t.scalars?.length)
+  if (told && what !== 'body' && (format === 'bvh' || format === 'vrma' || format === 'usda'))
+    notes.push('Moments and curves have no place in this format; they stand in the manifest.')
+  return notes
+}
+
+/** All files of a delivery, what belongs to them included. */
+export const allFiles = (delivered: readonly DeliveredFile[]): FileBeside[] =>
+  delivered.flatMap(({ name, bytes, beside = [] }) => [{ name, bytes }, ...beside])

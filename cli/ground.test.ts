@@ -2,6 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs'
 import { beforeAll, describe, expect, it } from 'vitest'
 import { readFile, writeBvh, writeGlb, type Received } from '@chiraxis/core/formats'
 import { vec3At } from '@chiraxis/core/math'
+import { emptyRecipe, hashBytes, writeProject, type FileRef } from '@chiraxis/core/recipe'
 import { worldPose } from '@chiraxis/core/skeleton'
 import { gait, NORTH, record, SOUTH, WALK } from '@chiraxis/demo/takes'
 import { cleanDoll } from '../core/test/figure'
@@ -81,6 +82,33 @@ describe('ground', () => {
     expect([...after.mesh!.positions]).toEqual([...before.mesh!.positions])
     expect(after.skin!.weights).toEqual(before.skin!.weights)
     expect(apart(before, after)).toBeLessThan(1e-5)
+  })
+  it('settles it for a whole project, which is delivered with all its takes', async () => {
+    const files = new Map<string, Uint8Array>()
+    const put = (name: string): FileRef => {
+      const bytes = new Uint8Array(readFileSync(file(name)))
+      const hash = hashBytes(bytes)
+      files.set(hash, bytes)
+      return { name, hash, size: bytes.length }
+    }
+    const recipe = {
+      ...emptyRecipe('Doll'),
+      body: put('doll.glb'),
+      takes: [{ id: 'w', name: 'walk', performer: 'North', file: put('north.bvh'), index: 0 }],
+    }
+    writeFileSync(file('doll.chiraxis'), await writeProject(recipe, async f => files.get(f.hash)!))
+    const { code, report, stderr } = await chiraxis<Report>(
+      ...['ground', file('doll.chiraxis'), '--carry', 'ahead,turn', '--cues', 'footstep', '--out', file('all.glb')],
+    )
+    expect(code, stderr).toBe(0)
+    expect(report).toMatchObject({ root: 'root', rootAdded: true })
+    const read_ = await read('all.glb')
+    const root = read_.skeleton!.names.indexOf('root')
+    const walk = read_.takes.find(t => t.name === 'walk')!
+    const last = vec3At(walk.translations, (walk.frames - 1) * read_.skeleton!.names.length + root)
+    expect(last[2]).toBeGreaterThan(2)
+    expect(walk.events!.every(e => e.name === 'footstep')).toBe(true)
+    expect(walk.events!.length).toBeGreaterThan(3)
   })
   it('refuses in words what it cannot do', async () => {
     const asked = (...args: string[]) => chiraxis<Report>('ground', file('north.bvh'), '--out', file('no.glb'), ...args)

@@ -12,7 +12,7 @@ test('a delivered GLB is read by independent readers', async ({ page }) => {
   const waiting = page.waitForEvent('download')
   await page.getByTestId('deliver').click()
   const download = await waiting
-  expect(download.suggestedFilename()).toBe('oda-marl.glb')
+  expect(download.suggestedFilename()).toBe('Oda-Marl.glb')
   await expect(page.getByTestId('proof')).toContainText('Validator errors')
   const bytes = await bytesOf(download)
 

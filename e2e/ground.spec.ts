@@ -69,9 +69,11 @@ test('travel goes on a root joint channel by channel, the way is bent, and the f
 
   // the file: travel on the root, moments in its extras
   await stop(page, 'Delivery').click()
-  for (const box of await page.locator('input[type=checkbox]:checked:not(:disabled)').all()) await box.uncheck()
-  await page.getByLabel('brisk walk South').check()
-  await page.getByLabel(/^walkSouth|^walk South/).check()
+  await page.locator('[data-group="North"]').getByRole('button', { name: 'None' }).click()
+  const south = page.locator('[data-group="South"]')
+  await south.getByRole('button', { name: /South/ }).click()
+  await south.locator('[data-deliver="brisk walk"]').check()
+  await south.locator('[data-deliver="walk"]').check()
   const [file] = await Promise.all([page.waitForEvent('download'), page.getByTestId('deliver').click()])
   const read = await readGltf(await bytesOf(file))
   const root = read.skeleton!.names.indexOf('root')

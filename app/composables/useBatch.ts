@@ -1,4 +1,5 @@
-import { batchSettingsSchema, runBatch, type BatchSettings, type JobOutcome } from '@chiraxis/core/batch'
+import { batchSettingsSchema, runBatch, toldOfTake, type BatchSettings, type JobOutcome } from '@chiraxis/core/batch'
+import { CUE_DEFAULTS } from '@chiraxis/core/cues'
 import { nameJobs, type Clash } from '@chiraxis/core/delivery'
 import type { FileRef, TakeRef } from '@chiraxis/core/recipe'
 import { ChiraxisError } from '@chiraxis/core/math'
@@ -83,6 +84,8 @@ export function useBatch() {
     batchSettingsSchema.parse({
       ...project.recipe.transfer,
       performers: project.recipe.performers,
+      root: project.recipe.root,
+      cues: project.recipe.cues ?? CUE_DEFAULTS,
       content: content.value,
     })
 
@@ -171,7 +174,7 @@ export function useBatch() {
           take: row.take.file.hash,
           index: row.take.index,
           takeName: row.take.name,
-          adjust: row.take.adjust,
+          ...toldOfTake(row.take),
         })),
       }),
     )

@@ -10,10 +10,11 @@ import {
 } from '@chiraxis/core/recipe'
 import { jointIds, type PlanKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
+import type { Profile } from '@chiraxis/core/delivery'
 import { NO_SHAPES } from '@chiraxis/core/corrective'
 import { core, onWorkerLost, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
-import type { Ask, Keyed, ReceivedFile, TakeAnswer, ViewName, Views } from '~/workers/core-api'
+import type { Ask, DeliveryAnswer, Keyed, ReceivedFile, TakeAnswer, ViewName, Views } from '~/workers/core-api'
 import type { LostWorker } from '~/workers/supervise'
 import { useProject } from './project'
 
@@ -408,10 +409,8 @@ export const useDerived = defineStore('derived', () => {
   async function bake(take: string): Promise<TakeRef> {
     return work('deliver', (job, p) => unwrap(core().bake(tell(project.recipe), take, job, p)))
   }
-  async function deliver(
-    takes: string[],
-  ): Promise<{ bytes: Uint8Array; proof: import('@chiraxis/core/formats').Proof }> {
-    return work('deliver', (job, p) => unwrap(core().deliver(tell(project.recipe), takes, job, p)))
+  async function deliver(takes: string[], profile: Profile): Promise<DeliveryAnswer> {
+    return work('deliver', (job, p) => unwrap(core().deliver(tell(project.recipe), takes, toRaw(profile), job, p)))
   }
 
   /** The worker is gone and another one stands ready: what was under way is begun anew, unless it breaks every time. */

@@ -1,6 +1,6 @@
 import type { BatchSettings, TransferJobResult } from '@chiraxis/core/batch'
 import type { Finding, Remedy } from '@chiraxis/core/findings'
-import type { Proof } from '@chiraxis/core/formats'
+import type { ArchivedFile, Profile } from '@chiraxis/core/delivery'
 import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
@@ -93,6 +93,12 @@ export interface TakeAnswer {
   courses?: readonly PropCourse[]
   /** Length of the recording before it was cut, seconds, and its rate. */
   recorded: { seconds: number; fps: number }
+}
+/** What was written, and the file it is handed over in. */
+export interface DeliveryAnswer {
+  name: string
+  bytes: Uint8Array
+  files: readonly ArchivedFile[]
 }
 export interface SectionAnswer {
   outlines: { points: Float32Array; closed: boolean }[]
@@ -247,12 +253,14 @@ export interface CoreApi {
   /** The cut of the body at a point, across a direction. */
   section(rev: Revision, point: Vec3, direction: Vec3): Promise<Answer<SectionAnswer | undefined>>
   remedy(rev: Revision, finding: Finding, takes: readonly string[]): Promise<Answer<Remedy | undefined>>
+  /** Writes and proves the figure as a profile wants it: one file, or an archive of several. */
   deliver(
     rev: Revision,
     takes: string[],
+    profile: Profile,
     job: string,
     progress: Progress,
-  ): Promise<Answer<{ bytes: Uint8Array; proof: Proof }>>
+  ): Promise<Answer<DeliveryAnswer>>
   pack(rev: Revision): Promise<Answer<Uint8Array>>
   unpack(bytes: Uint8Array): Promise<Answer<Recipe>>
   /** Keeps a whole recipe of a project after many changes. */

@@ -1,8 +1,9 @@
 import './without-eval'
 import * as Comlink from 'comlink'
-import { createTransferJobs } from '@chiraxis/core/batch'
+import { createTransferJobs, toldOfTake } from '@chiraxis/core/batch'
 import { mendOne } from '@chiraxis/core/findings'
-import { deliver, writeGlb } from '@chiraxis/core/formats'
+import { checkProfile, deliverTogether } from '@chiraxis/core/delivery'
+import { writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError, distance, partOf, type WorkOptions } from '@chiraxis/core/math'
 import { sectionOf, type Mesh } from '@chiraxis/core/mesh'
 import { takeSeconds, type Take } from '@chiraxis/core/motion'
@@ -21,6 +22,7 @@ import {
   attachAppendage,
   bakeTake,
   contentOf,
+  deliverableOf,
   contextIn,
   createDerivation,
   doubtsOn,
@@ -486,11 +488,7 @@ const api: CoreApi = {
         index: take.index,
         takeName: take.name,
         settings,
-        adjust: take.adjust,
-        correct: take.correct,
-        told: { contacts: take.contacts, stretches: take.stretches },
-        layers: take.layers,
-        restFrom: take.restFrom,
+        ...toldOfTake(take),
         ...(props.length > 0 && { props: { list: props, files, keys: take.props } }),
       })
       return result
@@ -523,11 +521,11 @@ const api: CoreApi = {
     }),
   remedy: (rev, finding, takes) =>
     answer(async () => mendOne(finding, await contextIn(derivation, recipeOf(rev), { takes }))),
-  deliver: (rev, takes, name, progress) =>
+  deliver: (rev, takes, profile, name, progress) =>
     job(name, progress, async work => {
-      const content = await contentOf(derivation, recipeOf(rev), takes, partOf(work, 0, 0.85))
-      progress(0.9)
-      return deliver(content)
+      const recipe = recipeOf(rev)
+      const deliverable = await deliverableOf(derivation, recipe, takes, partOf(work, 0, 0.7))
+      return deliverTogether(deliverable, checkProfile(profile), partOf(work, 0.7, 1))
     }),
   pack: rev =>
     answer(async () => {

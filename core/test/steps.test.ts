@@ -295,6 +295,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     ['take', 'findings'],
   ],
   ['ownCues', r => ({ ...r, ownCues: { walk: { surface: 'planks' } } }), ['take', 'findings']],
+  ['delivery', r => ({ ...r, delivery: { takes: ['walk'] } }), []],
   ['ownRoot', r => ({ ...r, ownRoot: { walk: { ahead: 'hips' } } }), ['take', 'findings']],
   [
     'ownLayers',

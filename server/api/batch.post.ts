@@ -1,6 +1,5 @@
 import { z } from 'zod'
-import { batchSettingsSchema, runBatch } from '@chiraxis/core/batch'
-import { adjustSchema } from '@chiraxis/core/adjust'
+import { batchSettingsSchema, runBatch, takeToldSchema, toldOfTake } from '@chiraxis/core/batch'
 import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
 import { jobFile, type JobFile } from '@chiraxis/pool'
 
@@ -15,12 +14,11 @@ const specSchema = z.object({
   /** Figure and take by the names of the posted files. */
   jobs: z
     .array(
-      z.object({
+      takeToldSchema.extend({
         figure: z.string(),
         take: z.string(),
         index: z.number().int().min(0),
-        takeName: z.string().max(200),
-        adjust: adjustSchema.partial().optional(),
+        takeName: z.string().max(300),
       }),
     )
     .min(1)
@@ -91,7 +89,7 @@ async function carryOut(
         index: job.index,
         takeName: job.takeName,
         settings: spec.settings,
-        adjust: job.adjust,
+        ...toldOfTake(job),
       }
       const { bytes, ...report } = await pool.run('transfer', asked, signal)
       await tell({ job: i, state: 'done', report, bytes: Buffer.from(bytes).toString('base64') })

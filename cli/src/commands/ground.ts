@@ -1,12 +1,15 @@
 import { basename } from 'node:path'
-import { deliver, DELIVERY_FORMATS, formatFor } from '@chiraxis/core/formats'
+import { deliver, DELIVERY_FORMATS, formatFor, type DeliveryFormat } from '@chiraxis/core/formats'
 import { FOUND_CUES, FOUND_CURVES, type CueSettings } from '@chiraxis/core/cues'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { ROOT_CHANNELS, takeSeconds, type RootChannel } from '@chiraxis/core/motion'
-import { type RootPlace, type RootSettings, type RootWay } from '@chiraxis/core/root-motion'
-import { groundReceived } from '@chiraxis/core/steps'
+import { rootJoint, type RootPlace, type RootSettings, type RootWay } from '@chiraxis/core/root-motion'
+import type { Recipe } from '@chiraxis/core/recipe'
+import { freeName, recogniseRoles } from '@chiraxis/core/skeleton'
+import { chosenContent, groundReceived } from '@chiraxis/core/steps'
 import { nameOf, receive, writeDelivered } from '../files'
-import { runJob } from '../report'
+import { runJob, type Job } from '../report'
+import { openPath } from '../session'
 
 export interface GroundOptions {
   out: string
@@ -38,6 +41,7 @@ export async function groundCommand(path: string, options: GroundOptions): Promi
     const format = formatFor(out, DELIVERY_FORMATS)
     const settings = settingsOf(options)
     const cues = cuesOf(options)
+    if (/\.chiraxis$/i.test(path)) return groundProject(job, path, options, { settings, cues, format })
     const received = await job.step('read', () => receive(path))
     const made = await job.step('ground', () =>
       groundReceived(nameOf(path), received, settings, { root: options.root, cues }),
@@ -67,6 +71,51 @@ export async function groundCommand(path: string, options: GroundOptions): Promi
       proof: delivered.proof,
     }
   })
+}
+
+/** The same of a project: how every take travels and what is found in it are settings of the figure, which is delivered with all its takes. */
+async function groundProject(
+  job: Job,
+  path: string,
+  { out, root }: GroundOptions,
+  { settings, cues, format }: { settings: RootSettings; cues: CueSettings; format: DeliveryFormat },
+): Promise<Record<string, unknown>> {
+  const { recipe, derivation } = await job.step('open', () => openPath(path))
+  const { skeleton } = await job.step('skeleton', () => derivation.get('rig', recipe))
+  const { joints } = recogniseRoles(skeleton)
+  if (joints.hips === undefined)
+    throw new ChiraxisError('no-roles', `Which joint of ${basename(path)} is the hips cannot be told.`)
+  const there = rootJoint(skeleton, joints, root)
+  const wants = root !== undefined || ROOT_CHANNELS.some(c => settings[c] === 'root')
+  const added = wants && (root === undefined ? there === undefined : !skeleton.names.includes(root))
+  const name = root ?? freeName('root', skeleton.names)
+  const edits = [
+    ...recipe.bones.edits,
+    ...(added ? [{ kind: 'root' as const, name, at: [0, 0, 0] as [number, number, number] }] : []),
+  ]
+  const grounded: Recipe = {
+    ...recipe,
+    root: { ...settings, ...(root !== undefined && { joint: root }) },
+    cues,
+    bones: { ...recipe.bones, edits },
+  }
+  const { content } = await job.step('takes', () => chosenContent(derivation, grounded, 'all'))
+  const delivered = await job.step('write', () => deliver(content, format, { stem: nameOf(out) }))
+  writeDelivered(out, delivered)
+  return {
+    file: basename(path),
+    root: added ? name : there === undefined ? null : skeleton.names[there],
+    rootAdded: added,
+    settings,
+    takes: (content.takes ?? []).map(take => ({
+      name: take.name,
+      frames: take.frames,
+      fps: take.fps,
+      seconds: takeSeconds(take),
+      cues: take.events ?? [],
+    })),
+    proof: delivered.proof,
+  }
 }
 
 /** What moments and curves are wanted: all, unless told otherwise. */

@@ -2,3 +2,4 @@
 export * from './settings'
 export * from './run'
 export * from './transfer-job'
+export * from './take-told'

@@ -1,4 +1,3 @@
-import type { AdjustSettings } from '../adjust'
 import { ChiraxisError, IDENTITY, type WorkOptions } from '../math'
 import {
   asRead,
@@ -23,13 +22,9 @@ import {
   layerClock,
   perform,
   type Performed,
-  type TakeCorrections,
-  type ToldOfRecording,
 } from '../perform'
-import type { Layer } from '../layers'
-import type { RootSettings } from '../root-motion'
-import type { TakeCues } from '../cues'
 import type { BatchSettings } from './settings'
+import type { TakeTold } from './take-told'
 
 /** A file by its name and bytes; `key` knows it again. */
 export interface BatchFile {
@@ -38,22 +33,13 @@ export interface BatchFile {
   readonly bytes: Uint8Array
 }
 
-export interface TransferJob {
+export interface TransferJob extends TakeTold {
   readonly figure: BatchFile
   readonly take: BatchFile
   /** Which take of the file, and what it is to be called. */
   readonly index: number
   readonly takeName: string
   readonly settings: BatchSettings
-  /** Settings of this take alone, over those of the batch, and the frame its performer's rest pose is taken from. */
-  readonly adjust?: Partial<AdjustSettings>
-  readonly correct?: TakeCorrections
-  readonly told?: ToldOfRecording
-  readonly layers?: readonly Layer[]
-  readonly root?: RootSettings
-  /** Moments and curves told of it. */
-  readonly cues?: TakeCues
-  readonly restFrom?: number
   /** What the figure carries, the file of each, and how it is carried in this take. */
   readonly props?: {
     readonly list: readonly Prop[]
@@ -144,7 +130,7 @@ export function createTransferJobs(
       note,
       surface: figure.surface,
       adjust: { ...settings.adjust, ...job.adjust },
-      told: job.told,
+      told: { contacts: job.contacts, stretches: job.stretches },
       layers: job.layers,
       root: job.root ?? settings.root,
     })

@@ -1,3 +1,4 @@
+import { FORMATS, stemOf } from '../formats'
 import type { WorkOptions } from '../math'
 import { Bundle, manifestOf } from './bundle'
 import { deliverAs, prepared, type Deliverable, type DeliveredFile } from './delivery'
@@ -33,4 +34,29 @@ export async function archiveAs(
     manifestOf(prepared(deliverable.content, profile), profile, files, deliverable.performers),
   )
   return { bytes: bundle.done(), files }
+}
+
+/** What is handed over: the file itself where it is one, else an archive of all. */
+export async function deliverTogether(
+  deliverable: Deliverable,
+  profile: Profile,
+  work: WorkOptions = {},
+): Promise<{
+  readonly name: string
+  readonly bytes: Uint8Array<ArrayBuffer>
+  readonly files: readonly ArchivedFile[]
+}> {
+  const several = FORMATS[profile.format].takes === 'one' || profile.split === 'each' || FORMATS[profile.format].beside
+  if (several) {
+    const { bytes, files } = await archiveAs(deliverable, profile, work)
+    const [first] = files
+    // one file with nothing beside it needs no archive
+    if (files.length === 1 && first.beside.length === 0) {
+      const [alone] = await deliverAs(deliverable, profile, work)
+      return { name: alone.name, bytes: alone.bytes, files }
+    }
+    return { name: `${stemOf(deliverable.content.name)}.zip`, bytes, files }
+  }
+  const [{ bytes, beside: _, ...file }] = await deliverAs(deliverable, profile, work)
+  return { name: file.name, bytes, files: [{ ...file, size: bytes.length, beside: [] }] }
 }

@@ -112,7 +112,8 @@ function renamed(skeleton: Skeleton, { names }: Profile): Skeleton {
   return { ...skeleton, names: next }
 }
 
-function withTakes(content: GltfContent, group: readonly number[]): GltfContent {
+/** A figure with some of its takes alone, told by their place. */
+export function withTakes(content: GltfContent, group: readonly number[]): GltfContent {
   const { takes = [], source, props } = content
   if (group.length === takes.length) return content
   return {

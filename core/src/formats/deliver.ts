@@ -18,13 +18,13 @@ import { proveHumanoid, saidToBeVrm, vrmOf, type VrmMeta } from './write-vrm'
 
 /** Formats figures and takes are delivered in, and what each can hold. */
 export const FORMATS = {
-  glb: { holds: ['body', 'motion'], takes: 'many', axes: false },
-  gltf: { holds: ['body', 'motion'], takes: 'many', axes: false },
-  vrm: { holds: ['body', 'motion'], takes: 'many', axes: false },
-  vrma: { holds: ['motion'], takes: 'one', axes: false },
-  bvh: { holds: ['motion'], takes: 'one', axes: true },
-  usda: { holds: ['body', 'motion'], takes: 'many', axes: true },
-  obj: { holds: ['body'], takes: 'none', axes: true },
+  glb: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false },
+  gltf: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: true },
+  vrm: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false },
+  vrma: { holds: ['motion'], takes: 'one', axes: false, beside: false },
+  bvh: { holds: ['motion'], takes: 'one', axes: true, beside: false },
+  usda: { holds: ['body', 'motion'], takes: 'many', axes: true, beside: true },
+  obj: { holds: ['body'], takes: 'none', axes: true, beside: true },
 } as const
 export type DeliveryFormat = keyof typeof FORMATS
 export const DELIVERY_FORMATS = Object.keys(FORMATS) as DeliveryFormat[]

@@ -22,6 +22,7 @@ import { correctiveSchema, MOST_CORRECTIVES } from '../corrective'
 import { handleChoicesSchema } from '../handles'
 import { cueSettingsSchema, takeCuesSchema } from '../cues'
 import { rootSettingsSchema } from '../root-motion'
+import { MOST_PROFILES, profileSchema } from '../delivery'
 import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '../props'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
@@ -215,6 +216,17 @@ export const recipeSchema = z.object({
   cues: cueSettingsSchema.optional(),
   /** Moments and curves told of takes that came with the body, by the take's id. */
   ownCues: z.record(z.string().min(1).max(300), takeCuesSchema).optional(),
+  /** What is delivered, and how receivers want it. */
+  delivery: z
+    .object({
+      /** Left out, the plainest. */
+      profile: profileSchema.optional(),
+      /** Profiles of one's own. */
+      profiles: z.array(profileSchema).max(MOST_PROFILES).optional(),
+      /** Ids of takes that go along; left out, those of the first performer and all that came with the body. */
+      takes: z.array(z.string().max(300)).max(20_000).optional(),
+    })
+    .optional(),
   /** Shapes the surface takes while joints are turned. */
   correctives: z.array(correctiveSchema).max(MOST_CORRECTIVES).optional(),
   takes: z.array(takeRefSchema).max(20_000),

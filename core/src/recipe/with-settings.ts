@@ -17,6 +17,7 @@ const SETTABLE = [
   'transfer',
   'root',
   'cues',
+  'delivery',
   'performers',
 ] as const
 

@@ -3,6 +3,7 @@ import type { Take } from '../motion'
 import { jointIds, recogniseRoles } from '../skeleton'
 import { sourceAsRead, type SourceFigure } from '../document'
 import { propsToWrite, type GltfContent } from '../formats'
+import { withTakes, type Deliverable } from '../delivery'
 import { ownTakeIds, rootOf, type Recipe } from '../recipe'
 import { leavesTravel } from '../root-motion'
 import { tellsCues } from '../cues'
@@ -136,5 +137,26 @@ export function sourceOf(
     roles: base && joints.map(r => (r >= 0 ? base.roles[r] : undefined)),
     // what was changed by hand is written anew
     takeFrom: kept ? rig!.takes.map((take, i) => (written[i] === take ? i : -1)) : [],
+  }
+}
+
+/**
+ * A figure with the chosen takes alone, those that came with the body by choice too, and who performed each.
+ * @param takes ids of takes, see `ownTakeIds` for those that came with the body
+ */
+export async function deliverableOf(
+  derivation: Derivation,
+  recipe: Recipe,
+  takes: readonly string[],
+  work: WorkOptions = {},
+): Promise<Deliverable> {
+  const content = await contentOf(derivation, recipe, takes, work)
+  const { takes: own } = await derivation.get('rig', recipe, work)
+  const chosen = recipe.takes.filter(t => takes.includes(t.id))
+  const kept = ownTakeIds(own).flatMap((id, i) => (takes.includes(id) ? [i] : []))
+  const carried = chosen.map((_, i) => own.length + i)
+  return {
+    content: withTakes(content, [...kept, ...carried]),
+    performers: [...kept.map(() => recipe.name), ...chosen.map(t => t.performer)],
   }
 }

@@ -72,6 +72,7 @@ const authors = computed(() => (profile.value.meta?.authors ?? []).join(', '))
 const setMeta = (change: NonNullable<Profile['meta']>): void =>
   delivery.set('Who made it', { meta: { ...profile.value.meta, ...change } })
 const naming = ref(false)
+const parts = NAME_PARTS.map(p => `{${p}}`)
 </script>
 
 <template>
@@ -281,7 +282,7 @@ const naming = ref(false)
     /></label>
     <p class="quiet text-xs">
       May hold
-      <span v-for="p in NAME_PARTS" :key="p" class="num mr-1">{{ `{${p}}` }}</span>
+      <span v-for="p in parts" :key="p" class="num mr-1">{{ p }}</span>
     </p>
   </div>
 </template>

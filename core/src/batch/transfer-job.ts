@@ -16,13 +16,7 @@ import { handHolds, propsOnFigure, propsThroughTake, type HandHold, type Prop, t
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
-import {
-  cueClock,
-  cued,
-  layerClock,
-  perform,
-  type Performed,
-} from '../perform'
+import { cueClock, cued, layerClock, perform, type Performed } from '../perform'
 import type { BatchSettings } from './settings'
 import type { TakeTold } from './take-told'
 

@@ -41,6 +41,9 @@ export function frameTimes(draft: Draft, frames: number, fps: number): KeyTimes 
   }
 }
 
+/** Bytes it takes to tell of one more list of times. */
+const OWN_TIMES = 180
+
 /**
  * Adds linear keys that move a node. What stays the same through the take is told at its ends alone.
  * @param values of every frame
@@ -60,7 +63,9 @@ export function addTrack(
     times.frames > 2 && isStill(values, size)
       ? Int32Array.of(0, times.frames - 1)
       : thinning && (type === 'VEC4' ? keptTurns(values, thinning.degrees) : keptPlaces(values, thinning.metres))
-  const chosen = kept && kept.length < times.frames ? kept : undefined
+  // keys of their own times cost those times as well
+  const fewer = kept !== undefined && kept.length * (4 * size + 4) + OWN_TIMES < times.frames * 4 * size
+  const chosen = kept && (fewer || kept.length === 2) && kept.length < times.frames ? kept : undefined
   const sampler =
     samplers.push({
       input: times.of(chosen),

@@ -166,11 +166,33 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(1500)
     },
   },
-  'motion-map': {
+  'motion-ground': {
     themes: ['day'],
     go: async page => {
       await stop(page, 'Motion')
-      await stop(page, 'map')
+      await page.locator('[data-take="brisk walk South"]').click()
+      await settled(page)
+      await stop(page, 'ground')
+      await settled(page)
+      await page.getByTestId('all-on-root').click()
+      await settled(page)
+      await page.getByTestId('add-root').click()
+      await settled(page)
+      await page.getByTestId('way').getByRole('radio', { name: 'Points' }).click()
+      await settled(page)
+      await page.getByTestId('way').getByRole('switch', { name: 'See all of it' }).click()
+      await page.waitForTimeout(500)
+      const box = (await page.locator('[data-way-point="0"]').boundingBox())!
+      const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
+      await page.mouse.move(x, y)
+      await page.mouse.down()
+      await page.mouse.move(x + 60, y + 10, { steps: 3 })
+      await page.mouse.move(x + 110, y + 18, { steps: 3 })
+      await page.mouse.up()
+      await settled(page)
+      const lane = (await page.getByTestId('lane').boundingBox())!
+      await page.mouse.click(lane.x + lane.width * 0.55, lane.y + 30)
+      await page.waitForTimeout(1200)
     },
   },
   'motion-match': {

@@ -68,7 +68,7 @@ describe('delivery profiles', () => {
   })
   it('say in words what a format cannot take along', async () => {
     const [vrm] = await deliverAs(own, profile({ format: 'vrm', up: '+z', ahead: '+x' }))
-    expect(vrm.notes.join(' ')).toMatch(/Y up.*Spring bones/)
+    expect(vrm.notes.join(' ')).toMatch(/Y up.*spring bones/)
     const [usd] = await deliverAs(own, profile({ format: 'usda' }))
     expect(usd.notes.join(' ')).toMatch(/manifest/)
     await expect(deliverAs({ content: { ...own.content, takes: [] } }, profile({ format: 'bvh' }))).rejects.toThrow(

@@ -17,6 +17,7 @@ import { bodyFrame } from '../src/retarget'
 import { ROOT_PLACES, rootJoint, rootTake, wayGone, type RootPlace, type RootSettings } from '../src/root-motion'
 import { addRoot } from '../src/rig'
 import { recogniseRoles, worldPose } from '../src/skeleton'
+import { STYLES } from './rigs/styles'
 import { biped, wildAxes, wildTake } from './skeletons'
 
 const SPACES: Readonly<Record<string, Quat>> = {
@@ -263,3 +264,34 @@ describe('evening out', () => {
 it('offers no place twice', () => {
   expect(new Set(ROOT_PLACES).size).toBe(ROOT_PLACES.length)
 })
+
+describe('skeletons somebody else made', () => {
+  it('keep every joint where it is, whatever is above their hips', () => {
+    let rooted = 0
+    for (const { name: style, make } of STYLES)
+      for (const seed of [3, 4]) {
+        const { skeleton: made, kind } = make(seed)
+        if (kind === 'other') continue
+        const { joints, missing } = recogniseRoles(made)
+        if (missing.length > 0 || joints.hips === undefined) continue
+        const own: Played = { skeleton: made, joints, take: wildTake(made, seed, 8), frame: bodyFrame(made, joints) }
+        const root = rootJoint(made, joints)
+        const { take, noRoot } = rootTake(own, { across: 'root', ahead: 'root', turn: 'root', height: 'hips' }, NO_FEET)
+        expect(noRoot).toBe(root === undefined)
+        if (root === undefined) continue
+        rooted++
+        const off = apart(own, { ...own, take }, [root])
+        expect(off.metres, style).toBeLessThan(1e-5 * 10 ** Math.max(0, Math.ceil(Math.log10(sizeOf(own)))))
+        expect(off.degrees, style).toBeLessThan(0.02)
+      }
+    expect(rooted).toBeGreaterThan(5)
+  })
+})
+
+/** How far joints lie apart at rest. */
+function sizeOf({ skeleton }: Played): number {
+  const p = worldPose(skeleton).positions
+  let most = 0
+  p.forEach(v => (most = Math.max(most, Math.abs(v))))
+  return most
+}

@@ -38,7 +38,13 @@ const rows = computed<Row[]>(() => {
       : [{ label: 'Largest turn of a joint', value: `${turned.toFixed(4)}°`, good: turned < 0.02 }]),
     ...(weight === undefined
       ? []
-      : [{ label: 'Largest difference of a weight', value: weight.toExponential(1), good: weight < 4e-3 }]),
+      : [
+          {
+            label: 'Largest difference of a weight',
+            value: weight === 0 ? '0' : weight.toExponential(1),
+            good: weight < 4e-3,
+          },
+        ]),
     ...(strays === undefined ? [] : [{ label: 'Keys left out stray by', value: `${strays.toFixed(3)}°`, good: true }]),
     {
       label: 'Size',

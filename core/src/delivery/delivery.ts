@@ -85,7 +85,7 @@ export function prepared(content: GltfContent, profile: Profile): GltfContent {
     skin && profile.influences !== undefined && profile.influences < skin.influences
       ? limitInfluences(skin, profile.influences)
       : skin
-  const plain = !profile.morphs && mesh?.morphs ? { ...mesh, morphs: undefined } : mesh
+  const plain = mesh?.morphs && dropsShapes(profile, content) ? { ...mesh, morphs: undefined } : mesh
   return {
     ...content,
     mesh: plain,
@@ -94,10 +94,13 @@ export function prepared(content: GltfContent, profile: Profile): GltfContent {
     takes: timed,
     ...(thinning && { thinning }),
     ...(!profile.morphs && { shapes: undefined }),
-    // without its shapes a surface is written anew
-    ...(source && plain === mesh ? { source: { ...source, takeFrom: takeFrom! } } : { source: undefined }),
+    ...(source && { source: { ...source, takeFrom: takeFrom! } }),
   }
 }
+
+/** Whether shapes can be left out: a document that is kept whole keeps them. */
+const dropsShapes = ({ morphs, format }: Profile, { source }: GltfContent): boolean =>
+  !morphs && !(source && FORMATS[format].document)
 
 const atRate = (take: Take, fps: number | undefined): Take =>
   fps === undefined || Math.abs(take.fps - fps) < 1e-6 ? take : resampleTake(take, fps)
@@ -127,7 +130,8 @@ export function withTakes(content: GltfContent, group: readonly number[]): GltfC
 }
 
 /** What a format could not take along, in words. */
-function notesOf({ format, up, ahead, unit, content: what }: Profile, content: GltfContent): string[] {
+function notesOf(profile: Profile, content: GltfContent): string[] {
+  const { format, up, ahead, unit, content: what } = profile
   const notes: string[] = []
   if (!FORMATS[format].axes && (up !== '+y' || ahead !== '+z' || unit !== 'm'))
     notes.push(`A ${format.toUpperCase()} stands with Y up, facing +Z, in metres, whatever a profile says.`)
@@ -135,7 +139,10 @@ function notesOf({ format, up, ahead, unit, content: what }: Profile, content: G
   if (format === 'usda' && whole && content.shapes?.length)
     notes.push('Shapes that turning joints bring on are left out of USD text.')
   if ((format === 'usda' || format === 'obj') && whole && content.props?.length) notes.push('Props are left out.')
-  if (format === 'vrm') notes.push('Spring bones are left out.')
+  if (!profile.morphs && content.mesh?.morphs?.length && whole && !dropsShapes(profile, content))
+    notes.push('Shapes that came with the file stay: it is kept whole.')
+  if (format === 'vrm' && !content.source?.document.json.extensions?.VRMC_vrm)
+    notes.push('A VRM is made without spring bones.')
   const told = (content.takes ?? []).some(t => t.events?.length || t.scalars?.length)
   if (told && what !== 'body' && (format === 'bvh' || format === 'vrma' || format === 'usda'))
     notes.push('Moments and curves have no place in this format; they stand in the manifest.')

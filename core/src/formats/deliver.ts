@@ -16,15 +16,15 @@ import { writeObj, type FileBeside } from './write-obj'
 import { writeUsd } from './write-usd'
 import { proveHumanoid, saidToBeVrm, vrmOf, type VrmMeta } from './write-vrm'
 
-/** Formats figures and takes are delivered in, and what each can hold. */
+/** Formats figures and takes are delivered in, and what each can hold; into some the document a figure came in is written whole. */
 export const FORMATS = {
-  glb: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false },
-  gltf: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: true },
-  vrm: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false },
-  vrma: { holds: ['motion'], takes: 'one', axes: false, beside: false },
-  bvh: { holds: ['motion'], takes: 'one', axes: true, beside: false },
-  usda: { holds: ['body', 'motion'], takes: 'many', axes: true, beside: true },
-  obj: { holds: ['body'], takes: 'none', axes: true, beside: true },
+  glb: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false, document: true },
+  gltf: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: true, document: true },
+  vrm: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false, document: true },
+  vrma: { holds: ['motion'], takes: 'one', axes: false, beside: false, document: false },
+  bvh: { holds: ['motion'], takes: 'one', axes: true, beside: false, document: false },
+  usda: { holds: ['body', 'motion'], takes: 'many', axes: true, beside: true, document: false },
+  obj: { holds: ['body'], takes: 'none', axes: true, beside: true, document: false },
 } as const
 export type DeliveryFormat = keyof typeof FORMATS
 export const DELIVERY_FORMATS = Object.keys(FORMATS) as DeliveryFormat[]

@@ -110,6 +110,24 @@ describe('ground', () => {
     expect(walk.events!.every(e => e.name === 'footstep')).toBe(true)
     expect(walk.events!.length).toBeGreaterThan(3)
   })
+  it('stands a take on a floor that rises', async () => {
+    const { code, report, stderr } = await chiraxis<Report>(
+      ...['ground', file('south.bvh'), '--floor', '10,0,0', '--out', file('up.glb')],
+    )
+    expect(code, stderr).toBe(0)
+    const [before, after] = [await read('south.bvh'), await read('up.glb')]
+    const hips = (r: Received, f: number): number => {
+      const n = r.skeleton!.names.length
+      const p = worldPose(r.skeleton!, r.takes[0].translations, r.takes[0].rotations, f * n)
+      // the recording has Z up, in centimetres
+      return p.positions[3 * 0 + 2]
+    }
+    const last = before.takes[0].frames - 1
+    const climbed = (hips(after, last) - hips(before, last) - hips(after, 0) + hips(before, 0)) / 100
+    expect(climbed).toBeGreaterThan(0.9 * report.takes[0].distance * Math.tan(Math.PI / 18))
+    const steep = await chiraxis('ground', file('south.bvh'), '--floor', '80', '--out', file('no.glb'))
+    expect(steep.stderr).toMatch(/up to 40 degrees/)
+  })
   it('refuses in words what it cannot do', async () => {
     const asked = (...args: string[]) => chiraxis<Report>('ground', file('north.bvh'), '--out', file('no.glb'), ...args)
     const strange = await asked('--carry', 'up')

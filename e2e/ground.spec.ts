@@ -2,7 +2,7 @@ import { expect, type Page } from '@playwright/test'
 import { readGltf } from '@chiraxis/core/formats'
 import { vec3At } from '@chiraxis/core/math'
 import { test } from './browser'
-import { bytesOf, centreOf, open, settled, stop } from './helpers'
+import { bytesOf, centreOf, open, picture, settled, stop } from './helpers'
 
 async function grounded(page: Page, take: string): Promise<{ errors: string[] }> {
   const errors = await open(page)
@@ -56,6 +56,17 @@ test('travel goes on a root joint channel by channel, the way is bent, and the f
   await page.getByTestId('undo').click()
   await settled(page)
   await page.getByTestId('way').getByRole('radio', { name: 'Recorded' }).click()
+  await settled(page)
+
+  // a floor that rises: the figure climbs
+  const higher = await picture(page)
+  await page.getByTestId('floor').getByLabel('Rises ahead by').fill('12')
+  await page.getByTestId('floor').getByLabel('Rises ahead by').press('Enter')
+  await settled(page)
+  await page.waitForTimeout(400)
+  expect(await picture(page)).not.toBe(higher)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /The floor/)
+  await page.getByTestId('undo').click()
   await settled(page)
 
   // a take of one's own way, and the others as they were

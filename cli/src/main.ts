@@ -161,6 +161,7 @@ program
   )
   .option('--curves <names>', 'curves written along: way, speed')
   .option('--surface <name>', 'what the feet step on')
+  .option('--floor <floor>', 'degrees it rises ahead and to the left, metres it lies higher, as 8,0,0.5')
   .option('--along <points>', 'through points, metres to its left and ahead, as 0,2;1,4')
   .option('--report <file>', 'write the report as JSON')
   .action(groundCommand)

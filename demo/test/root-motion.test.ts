@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
 import { conjugate, rotate } from '@chiraxis/core/math'
-import { findContacts, footSkate, rootPath, type Played, type Take } from '@chiraxis/core/motion'
+import { findContacts, followPlaces, footSkate, rootPath, type Played, type Take } from '@chiraxis/core/motion'
 import { bodyFrame } from '@chiraxis/core/retarget'
 import { rootTake, travelFromFeet, wayGone, type RootSettings } from '@chiraxis/core/root-motion'
-import { recogniseRoles } from '@chiraxis/core/skeleton'
+import { recogniseRoles, worldPose } from '@chiraxis/core/skeleton'
 import { solesOf } from '@chiraxis/core/surface'
 import {
   BRISK,
@@ -151,4 +151,59 @@ describe('a walk led another way', () => {
         expect(footSkate({ ...own, take: loose.take }, contacts)).toBeGreaterThan(footSkate(after, contacts))
       }
     })
+})
+
+describe('a take on another floor', () => {
+  it.each([
+    ['uphill', { ahead: 10 }],
+    ['downhill', { ahead: -12 }],
+    ['across a slope', { across: 8 }],
+    ['on a quay', { height: 1.2 }],
+  ] as const)('%s stands on it, feet lying along it, sliding no more than before', (_, floor) => {
+    for (const [, move] of GAITS.slice(0, 2)) {
+      const own = played(move, NORTH, 60)
+      const contacts = findContacts(own)
+      const soles = solesOf(own.skeleton, own.joints, own.frame)
+      const before = footSkate(own, contacts)
+      const { take } = rootTake(own, { floor }, { soles, contacts })
+      const after: Played = { ...own, take }
+      expect(footSkate(after, contacts)).toBeLessThan(before + 0.02)
+      const rise = (k: 'ahead' | 'across'): number =>
+        Math.tan((((floor as Record<string, number>)[k] ?? 0) * Math.PI) / 180)
+      const high = (floor as { height?: number }).height ?? 0
+      for (const leg of ['left', 'right']) {
+        const { heel, ball, tip, rest } = soles[leg]
+        const tracks = followPlaces(after, [heel, ball, tip])
+        let under = 0,
+          off = 0,
+          count = 0
+        for (let f = 0; f < take.frames; f++) {
+          const over = tracks.map(
+            (t, i) => t[3 * f + 1] - rest[i] - high - rise('across') * t[3 * f] - rise('ahead') * t[3 * f + 2],
+          )
+          under = Math.min(under, ...over)
+          if (!contacts[leg][f]) continue
+          off += Math.min(...over.map(Math.abs))
+          count++
+        }
+        // the model's own toes dip 2 cm while they swing
+        expect(under, `${move.name} ${leg}`).toBeGreaterThan(-0.045)
+        expect(off / count, `${move.name} ${leg}`).toBeLessThan(0.006)
+      }
+      // nobody's leg is torn
+      const rest = worldPose(own.skeleton)
+      const J = own.skeleton.names.length
+      const bone = (w: { positions: ArrayLike<number> }, a: number, b: number): number =>
+        Math.hypot(...[0, 1, 2].map(k => w.positions[3 * a + k] - w.positions[3 * b + k]))
+      for (let f = 0; f < take.frames; f += 7) {
+        const w = worldPose(own.skeleton, take.translations, take.rotations, f * J)
+        const [a, b] = [own.joints.leftUpperLeg, own.joints.leftLowerLeg]
+        expect(bone(w, a, b)).toBeCloseTo(bone(rest, a, b), 4)
+      }
+    }
+  })
+  it('that is flat is none', () => {
+    const own = played(GAITS[0][1], NORTH, 30)
+    expect(rootTake(own, { floor: { ahead: 0, height: 0 } }, { soles: {}, contacts: {} }).take).toBe(own.take)
+  })
 })

@@ -87,6 +87,19 @@ const ended = computed(() => {
   const turned = turn === 0 ? 'facing as it began' : `turned ${turn}° to its ${p.turn > 0 ? 'left' : 'right'}`
   return `Ends ${p.straight.toFixed(2)} m from where it began, ${turned}.`
 })
+const FLOOR = [
+  ['ahead', 'Rises ahead by', '°', 1, 1],
+  ['across', 'Rises to its left by', '°', 1, 1],
+  ['height', 'Lies higher by', 'cm', 1, 100],
+] as const
+const floorOf = (key: 'ahead' | 'across' | 'height', times: number): number =>
+  (settings.value.floor?.[key] ?? 0) * times
+function setFloor(key: 'ahead' | 'across' | 'height', value: number): void {
+  const most = key === 'height' ? 20 : 40
+  const next = { ...settings.value.floor, [key]: Math.min(most, Math.max(-most, value)) || undefined }
+  const kept = Object.fromEntries(Object.entries(next).filter(([, v]) => v !== undefined))
+  travel.set('The floor', { floor: Object.keys(kept).length > 0 ? kept : undefined })
+}
 const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) === true
 </script>
 
@@ -202,6 +215,19 @@ const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) ==
         </div>
       </div>
       <p v-if="pace" class="quiet pt-0.5">{{ ended }}</p>
+    </div>
+    <div class="card" data-testid="floor">
+      <h3>Floor</h3>
+      <NumberField
+        v-for="[key, label, unit, step, times] in FLOOR"
+        :key="key"
+        :label="label"
+        :value="floorOf(key, times)"
+        :unit="unit"
+        :step="step"
+        :digits="0"
+        @change="setFloor(key, $event / times)"
+      />
     </div>
     <CueCard />
     <ContactsCard />

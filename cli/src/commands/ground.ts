@@ -27,6 +27,7 @@ export interface GroundOptions {
   curves?: string
   surface?: string
   bend?: string
+  floor?: string
   along?: string
   report?: string
 }
@@ -160,6 +161,7 @@ function settingsOf(o: GroundOptions): RootSettings {
     ...(o.start !== undefined && { start: listOf(o.start, ['place', 'facing'] as const, 'What starts at rest') }),
     ...(o.close !== undefined && { close: listOf(o.close, ROOT_CHANNELS, 'A channel that closes') }),
     ...(ways.length > 0 && { way: ways[0] }),
+    ...(o.floor !== undefined && { floor: floorOf(o.floor) }),
   }
 }
 function listOf<T extends string>(text: string | undefined, offered: readonly T[], what: string): T[] {
@@ -170,6 +172,14 @@ function listOf<T extends string>(text: string | undefined, offered: readonly T[
       throw new ChiraxisError('bad-settings', `${what} is ${offered.join(', ')}, not ${word.trim() || 'nothing'}.`)
     return known
   })
+}
+
+/** @throws ChiraxisError `bad-settings` */
+function floorOf(text: string): RootSettings['floor'] {
+  const [ahead, across = 0, height = 0] = text.split(',').map(Number)
+  const fits = [ahead, across].every(v => Math.abs(v) <= 40) && Math.abs(height) <= 20
+  if (!fits) throw new ChiraxisError('bad-settings', 'A floor rises by up to 40 degrees ahead and across, and lies up to 20 m higher, as 8,0,0.5.') // prettier-ignore
+  return { ahead, across, height }
 }
 
 function pointsOf(text: string): [number, number][] {

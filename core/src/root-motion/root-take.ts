@@ -14,8 +14,9 @@ import { worldPose } from '../skeleton'
 import type { Sole } from '../surface'
 import { travelFromFeet } from './from-feet'
 import { inSkeletonSpace, moveWhole, type GroundMove } from './move-whole'
+import { standOnFloor } from './on-floor'
 import { rootJoint } from './root-joint'
-import { ROOT_SMOOTH, type RootSettings } from './settings'
+import { isFloor, ROOT_SMOOTH, type RootSettings } from './settings'
 import { splitRoot, type RootShare } from './split'
 import { alongWay, wayGone } from './way'
 
@@ -47,6 +48,7 @@ export const leavesTravel = (settings: RootSettings | undefined): boolean =>
   (ROOT_CHANNELS.every(c => settings[c] === undefined) &&
     !settings.fromFeet &&
     !settings.way &&
+    !isFloor(settings.floor) &&
     !settings.start?.length &&
     !settings.close?.length)
 
@@ -118,6 +120,11 @@ export function rootTake(played: Played, settings: RootSettings, feet: Feet): Ro
       () => ({ shift: place ? [-x, 0, -z] : [0, 0, 0], turn: facing ? -t : 0 }),
       () => [standing[0] + x, standing[1] + z],
     )
+    path = rootPath(own, smooth)
+  }
+  if (isFloor(settings.floor)) {
+    const { lift, unit } = feet
+    own = { ...own, take: standOnFloor(own, feet.soles, settings.floor, { lift, unit, root: settings.joint }) }
     path = rootPath(own, smooth)
   }
   const travelled = path

@@ -31,6 +31,17 @@ export const rootWaySchema = z.discriminatedUnion('kind', [
 ])
 export type RootWay = Readonly<z.infer<typeof rootWaySchema>>
 
+/** A floor: metres it lies higher where the body sets out from rest, degrees it rises ahead and to its left. */
+const floorSchema = z.object({
+  height: z.number().min(-20).max(20).optional(),
+  ahead: z.number().min(-40).max(40).optional(),
+  across: z.number().min(-40).max(40).optional(),
+})
+export type FloorSettings = Readonly<z.infer<typeof floorSchema>>
+/** Whether a floor is other than flat ground. */
+export const isFloor = (floor: FloorSettings | undefined): floor is FloorSettings =>
+  floor !== undefined && [floor.height, floor.ahead, floor.across].some(v => v !== undefined && v !== 0)
+
 /** How a take travels: the last thing done to it. What is left out stays as the take came. */
 export const rootSettingsSchema = z.object({
   across: z.enum(ROOT_PLACES).optional(),
@@ -51,6 +62,8 @@ export const rootSettingsSchema = z.object({
   /** Channels that end as they began, the difference spread over the take. */
   close: z.array(z.enum(ROOT_CHANNELS)).max(4).optional(),
   way: rootWaySchema.optional(),
+  /** The floor it goes over, where that is not flat or lies elsewhere. */
+  floor: floorSchema.optional(),
 })
 export type RootSettings = Readonly<z.infer<typeof rootSettingsSchema>>
 
@@ -72,7 +85,10 @@ export const onlyDropped = (settings: RootSettings = {}): RootSettings =>
 /** Whether feet are asked about. */
 export const asksFeet = (settings: RootSettings | undefined): boolean =>
   settings !== undefined &&
-  (settings.fromFeet === true || settings.way !== undefined || (settings.close ?? []).length > 0)
+  (settings.fromFeet === true ||
+    settings.way !== undefined ||
+    (settings.close ?? []).length > 0 ||
+    isFloor(settings.floor))
 
 /** Seconds the sway of steps is evened out over, where nothing is told. */
 export const ROOT_SMOOTH = 0.6

@@ -161,6 +161,19 @@ test('a contact is dragged, split and joined, and a moment moved, named and take
   await settled(page)
   await expect(page.locator('[data-cue="cue"]')).toHaveCount(0)
 
+  // a curve of one's own, keyed at two moments
+  await page.getByTestId('add-curve').click()
+  await settled(page)
+  await page.getByLabel('Name of the curve').fill('fear')
+  await page.getByLabel('Name of the curve').press('Enter')
+  await settled(page)
+  await page.mouse.click(lane.x + lane.width * 0.8, lane.y + 30)
+  await page.getByTestId('curves').getByLabel('Here').fill('2.5')
+  await page.getByTestId('curves').getByLabel('Here').press('Enter')
+  await settled(page)
+  await expect(page.getByTestId('curves')).toContainText('2 keys')
+  await expect(page.getByTestId('own-curve')).toBeVisible()
+
   // what is found is chosen by kind
   await page.getByTestId('cues').getByRole('switch', { name: 'Feet passing' }).click()
   await settled(page)

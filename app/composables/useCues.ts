@@ -8,7 +8,10 @@ import {
   type FoundCurve,
   type TakeCues,
   type ToldCue,
+  type ToldCurve,
+  curveAt,
 } from '@chiraxis/core/cues'
+import { sameMoment } from '@chiraxis/core/layers'
 import type { TakeEvent } from '@chiraxis/core/motion'
 
 export const CUE_WORDS: Record<FoundCue, string> = {
@@ -28,6 +31,8 @@ export interface ShownCue {
 
 /** The moment that is chosen, and where it is while it is dragged. */
 const chosenKey = ref<string>()
+/** The curve that is chosen, by its name. */
+const chosenCurve = ref<string>()
 
 /** Moments and curves of the take in play. */
 export function useCues() {
@@ -111,6 +116,50 @@ export function useCues() {
   const removed = computed(() => cues.value.filter(c => c.without))
   const bringBack = (id: string): void => keep('Moment as found', { cues: cues.value.filter(c => c.id !== id) })
 
+  // --- curves of one's own ---
+  const curves = computed<readonly ToldCurve[]>(() => told.value.curves ?? [])
+  const curve = computed(() => curves.value.find(c => c.name === chosenCurve.value) ?? curves.value[0])
+  /** The moment of the recording that is shown. */
+  const at = computed(() => Math.max(0, player.toRecording(player.frame / player.fps)))
+  const curveValue = computed(() => (curve.value?.keys.length ? curveAt(curve.value.keys, at.value) : 0))
+  const keyed = computed(() => curve.value?.keys.some(k => sameMoment(k.at, at.value)) === true)
+  function keepCurve(words: string, next: ToldCurve, joins = false): void {
+    const known = curves.value.some(c => c.name === next.name)
+    const list = known ? curves.value.map(c => (c.name === next.name ? next : c)) : [...curves.value, next]
+    keep(words, { curves: list.map(c => ({ name: c.name, keys: c.keys.map(k => ({ ...k })) })) }, joins)
+  }
+  function addCurve(): void {
+    const names = new Set(curves.value.map(c => c.name))
+    let n = curves.value.length + 1
+    while (names.has(`curve ${n}`)) n++
+    chosenCurve.value = `curve ${n}`
+    keepCurve('Add a curve', { name: chosenCurve.value, keys: [{ at: at.value, value: 0 }] })
+  }
+  function setCurveKey(value: number, joins = false): void {
+    const c = curve.value
+    if (!c) return
+    const others = c.keys.filter(k => !sameMoment(k.at, at.value))
+    const keys = [...others, { at: at.value, value }].sort((a, b) => a.at - b.at)
+    keepCurve(`Key of ${c.name}`, { name: c.name, keys }, joins)
+  }
+  function removeCurveKey(): void {
+    const c = curve.value
+    if (!c || c.keys.length < 2) return
+    keepCurve(`Remove a key of ${c.name}`, { name: c.name, keys: c.keys.filter(k => !sameMoment(k.at, at.value)) })
+  }
+  function renameCurve(name: string): void {
+    const c = curve.value
+    if (!c || !name || curves.value.some(o => o.name === name)) return
+    chosenCurve.value = name
+    keep(`Call a curve ${name}`, {
+      curves: curves.value.map(o => ({ name: o === c ? name : o.name, keys: o.keys.map(k => ({ ...k })) })),
+    })
+  }
+  function removeCurve(): void {
+    const c = curve.value
+    if (c) keep(`Remove ${c.name}`, { curves: curves.value.filter(o => o !== c) })
+  }
+
   function set(name: string, change: CueSettings): void {
     project.change(name, { ...project.recipe, cues: { ...settings.value, ...change } })
   }
@@ -142,5 +191,15 @@ export function useCues() {
     writes,
     setWrites,
     setSurface,
+    curves,
+    curve,
+    chosenCurve,
+    curveValue,
+    keyed,
+    addCurve,
+    setCurveKey,
+    removeCurveKey,
+    renameCurve,
+    removeCurve,
   }
 }

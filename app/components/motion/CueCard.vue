@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { FOUND_CUES, FOUND_CURVES, type CueData } from '@chiraxis/core/cues'
+import { FOUND_CUES, type CueData } from '@chiraxis/core/cues'
 import { X } from '@lucide/vue'
 import { CUE_WORDS } from '~/composables/useCues'
 
@@ -7,7 +7,6 @@ import { CUE_WORDS } from '~/composables/useCues'
 const cues = useCues()
 const player = usePlayer()
 const { chosen, settings } = cues
-const CURVE_WORDS = { way: 'Way gone', speed: 'Speed' } as const
 const data = computed(() => Object.entries(chosen.value?.event.data ?? {}))
 /** Numbers and switches are told as such. */
 const valueOf = (text: string): string | number | boolean =>
@@ -97,13 +96,6 @@ function addData(): void {
         placeholder="not told"
         @change="cues.setSurface($event)"
     /></label>
-    <SwitchRow
-      v-for="curve in FOUND_CURVES"
-      :key="curve"
-      :model-value="cues.writes(curve)"
-      :label="`${CURVE_WORDS[curve]} written along`"
-      @update:model-value="cues.setWrites(curve, $event)"
-    />
     <ul v-if="cues.removed.value.length > 0" class="mt-1 border-t border-rule pt-1">
       <li v-for="c in cues.removed.value" :key="c.id" class="flex items-center gap-2 py-0.5">
         <span class="min-w-0 flex-1 truncate"

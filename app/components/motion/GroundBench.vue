@@ -230,6 +230,7 @@ const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) ==
       />
     </div>
     <CueCard />
+    <CurveCard />
     <ContactsCard />
   </template>
   <div class="bench-foot">

@@ -201,6 +201,7 @@ const curves = computed(() => {
 })
 const layering = computed(() => view.step === 'layer')
 const grounding = computed(() => view.step === 'ground' && take.value !== undefined)
+const ownCurve = useCues().curve
 const reshaping = computed(() => (view.step === 'ground' || view.step === 'tune') && !derived.ownShown)
 const wayLane = ref<{ now?: { speed: number; turn: number; gone: number } }>()
 const { partName: layerWord } = useLayers()
@@ -338,6 +339,10 @@ const roleWord = computed(() => roleLabel(view.role))
               ><svg width="18" height="4">
                 <path d="M0 2H18" stroke="var(--ink)" stroke-width="1.6" stroke-dasharray="6 4" /></svg
               >Turn <span class="num quiet">{{ Math.round(wayLane?.now?.turn ?? 0) + 0 }}°</span></span
+            ><span v-if="ownCurve" class="flex items-center gap-1"
+              ><svg width="18" height="4">
+                <path d="M0 2H18" stroke="var(--slate)" stroke-width="1.6" stroke-dasharray="2 3" /></svg
+              ><span class="truncate">{{ ownCurve.name }}</span></span
             ></span
           >
         </template>

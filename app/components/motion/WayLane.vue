@@ -4,6 +4,7 @@ import { wayGone } from '@chiraxis/core/root-motion'
 /** Speed over the ground and turn of the body over the take, as lines. */
 defineProps<{ place: (share: number) => number; top: number }>()
 const derived = useDerived()
+const cues = useCues()
 const player = usePlayer()
 const lines = computed(() => {
   const a = derived.performed?.answer
@@ -29,7 +30,12 @@ const lines = computed(() => {
           : '',
       )
       .join('')
+  // the curve that is worked on, from its least to its most
+  const own = a.take.scalars?.find(s => s.name === cues.curve.value?.name)?.values
+  const low = own?.reduce((m, v) => Math.min(m, v)) ?? 0
+  const high = own?.reduce((m, v) => Math.max(m, v)) ?? 1
   return {
+    own: own ? d([...own], v => 92 - (84 * (v - low)) / (high - low || 1)) : '',
     speed: d(speed, v => 96 - (90 * v) / fast),
     turn: d(turn, v => 50 - (44 * v) / far),
     values: { speed, turn, gone },
@@ -57,6 +63,16 @@ defineExpose({ now })
   >
     <path d="M0 96H1000" stroke="var(--rule)" vector-effect="non-scaling-stroke" />
     <path :d="lines.speed" fill="none" stroke="var(--ink)" stroke-width="1.6" vector-effect="non-scaling-stroke" />
+    <path
+      v-if="lines.own"
+      :d="lines.own"
+      fill="none"
+      stroke="var(--slate)"
+      stroke-width="1.6"
+      stroke-dasharray="2 3"
+      vector-effect="non-scaling-stroke"
+      data-testid="own-curve"
+    />
     <path
       :d="lines.turn"
       fill="none"

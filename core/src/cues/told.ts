@@ -67,12 +67,13 @@ export function toldCurves(
     .filter(c => c.keys.length > 0)
     .map(({ name, keys }): ScalarTrack => {
       const sorted = [...keys].sort((a, b) => a.at - b.at)
-      const values = Float32Array.from({ length: frames }, (_, f) => valueAt(sorted, clock.toRecording(f / fps)))
+      const values = Float32Array.from({ length: frames }, (_, f) => curveAt(sorted, clock.toRecording(f / fps)))
       return { name, kind: 'curve', values }
     })
 }
 
-function valueAt(keys: ToldCurve['keys'], at: number): number {
+/** The value of a curve at a moment of the recording. @param keys in the order of time */
+export function curveAt(keys: ToldCurve['keys'], at: number): number {
   const after = keys.findIndex(k => k.at > at)
   if (after === 0) return keys[0].value
   if (after < 0) return keys[keys.length - 1].value

@@ -89,6 +89,11 @@ export function useTravel() {
     const edit = { kind: 'root' as const, name: freeName('root', s.names), at: [0, 0, 0] as [number, number, number] }
     project.change('Add a root joint', { ...project.recipe, bones: { ...bones, edits: [...bones.edits, edit] } })
   }
+  /** How high the floor lies at a place, metres across and ahead. */
+  function floorAt(x: number, z: number): number {
+    const { height = 0, ahead = 0, across = 0 } = settings.value.floor ?? {}
+    return height + Math.tan((ahead * Math.PI) / 180) * z + Math.tan((across * Math.PI) / 180) * x
+  }
   const smooth = computed(() => settings.value.smooth ?? ROOT_SMOOTH)
   return {
     settings,
@@ -103,6 +108,7 @@ export function useTravel() {
     setAlone,
     setWay,
     setSpot,
+    floorAt,
     toggle,
     addRoot,
   }

@@ -18,14 +18,9 @@ const standing = computed(() => {
   const p = rotate(frame, vec3At(worldPose(s).positions, a.figureJoints.hips))
   return { x: p[0], z: p[2], back: conjugate(frame), frame }
 })
-/** How high the floor lies. */
-function floorAt(x: number, z: number): number {
-  const { height = 0, ahead = 0, across = 0 } = travel.settings.value.floor ?? {}
-  return height + Math.tan((ahead * Math.PI) / 180) * z + Math.tan((across * Math.PI) / 180) * x
-}
 function inSpace(x: number, z: number): Vec3 {
   const [a, b] = [standing.value!.x + x, standing.value!.z + z]
-  return rotate(standing.value!.back, [a, floorAt(a, b), b])
+  return rotate(standing.value!.back, [a, travel.floorAt(a, b), b])
 }
 const at = (x: number, z: number): { x: number; y: number } => props.stage.project(props.placed, inSpace(x, z))
 const path = computed(() => answer.value?.travelled.path)

@@ -199,13 +199,16 @@ const wayBox = computed(() => {
   return { x: span(xs), z: span(zs) }
 })
 const middleOf = ([a, b]: readonly [number, number]): number => (a + b) / 2
+const travel = useTravel()
 /** How far the figure has gone from where it rests. Who climbs is followed upwards; a hop is not. */
 const goneTo = (hips: Vec3): Vec3 =>
   wayBox.value
     ? [middleOf(wayBox.value.x), 0, middleOf(wayBox.value.z)]
     : [
         hips[0] - hipsAtRest.value[0],
-        Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)),
+        travel.settings.value.floor
+          ? travel.floorAt(hips[0], hips[2])
+          : Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)),
         hips[2] - hipsAtRest.value[2],
       ]
 /** A hand of the moving figure, followed through the take. */

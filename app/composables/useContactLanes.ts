@@ -1,5 +1,6 @@
 import { HAND_PLACES } from '@chiraxis/core/correct'
 import { legsOf, partnerOf, roleLabel, sideOf } from '@chiraxis/core/body'
+import { runsOf } from '@chiraxis/core/motion'
 import type { ShownContact } from '~/stores/stretch'
 
 /** A stretch in which something touches, as shares of the take. */
@@ -23,19 +24,6 @@ export interface Lane {
 }
 
 const COLOR = { left: 'var(--verdigris)', right: 'var(--ochre)', middle: 'var(--slate)' } as const
-
-/** Runs of frames with a flag, first and last. */
-function runsOf(flags: Uint8Array): [number, number][] {
-  const out: [number, number][] = []
-  for (let f = 0; f < flags.length; f++) {
-    if (!flags[f]) continue
-    let end = f
-    while (end + 1 < flags.length && flags[end + 1]) end++
-    out.push([f, end])
-    f = end
-  }
-  return out
-}
 
 /** The words for a contact: `left foot rests`, `hands touch`, `left hand on the head`. */
 export function contactWords({ part, onto }: Pick<ShownContact, 'part' | 'onto'>): string {

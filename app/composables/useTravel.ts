@@ -1,7 +1,14 @@
 import { ROOT_CHANNELS, type RootChannel } from '@chiraxis/core/motion'
 import { rootOf } from '@chiraxis/core/recipe'
-import { ROOT_SMOOTH, rootJoint, type RootPlace, type RootSettings, type RootWay } from '@chiraxis/core/root-motion'
-import { freeName } from '@chiraxis/core/skeleton'
+import {
+  floorHeight,
+  ROOT_SMOOTH,
+  rootJoint,
+  type RootPlace,
+  type RootSettings,
+  type RootWay,
+} from '@chiraxis/core/root-motion'
+import { rootRecord } from '@chiraxis/core/rig'
 
 export const CHANNEL_NAMES: Record<RootChannel, string> = {
   across: 'Across',
@@ -86,14 +93,13 @@ export function useTravel() {
     const s = derived.skeleton
     if (!s) return
     const { bones } = project.recipe
-    const edit = { kind: 'root' as const, name: freeName('root', s.names), at: [0, 0, 0] as [number, number, number] }
-    project.change('Add a root joint', { ...project.recipe, bones: { ...bones, edits: [...bones.edits, edit] } })
+    project.change('Add a root joint', {
+      ...project.recipe,
+      bones: { ...bones, edits: [...bones.edits, rootRecord(s.names)] },
+    })
   }
   /** How high the floor lies at a place, metres across and ahead. */
-  function floorAt(x: number, z: number): number {
-    const { height = 0, ahead = 0, across = 0 } = settings.value.floor ?? {}
-    return height + Math.tan((ahead * Math.PI) / 180) * z + Math.tan((across * Math.PI) / 180) * x
-  }
+  const floorAt = (x: number, z: number): number => floorHeight(settings.value.floor ?? {}, x, z)
   const smooth = computed(() => settings.value.smooth ?? ROOT_SMOOTH)
   return {
     settings,

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { freshName, type RigEdit } from '@chiraxis/core/rig'
+import { rootRecord, type RigEdit } from '@chiraxis/core/rig'
 import { jointRef } from '@chiraxis/core/skeleton'
 
 /** What is done to the joints that are chosen: divided, added to, removed; and the root above all of them. */
@@ -51,7 +51,7 @@ const mount = (): void =>
 const roots = computed(() => [...(s.value?.parents ?? [])].filter(p => p < 0).length)
 /** A root that stands still on the ground and moves no skin of its own. */
 const addRoot = (): void => {
-  if (s.value) edit.add([{ kind: 'root', name: freshName(s.value.names, 'root'), at: [0, 0, 0] }])
+  if (s.value) edit.add([rootRecord(s.value.names)])
 }
 </script>
 

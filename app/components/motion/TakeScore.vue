@@ -203,7 +203,7 @@ const layering = computed(() => view.step === 'layer')
 const grounding = computed(() => view.step === 'ground' && take.value !== undefined)
 const ownCurve = useCues().curve
 const reshaping = computed(() => (view.step === 'ground' || view.step === 'tune') && !derived.ownShown)
-const wayLane = ref<{ now?: { speed: number; turn: number; gone: number } }>()
+const wayLane = ref<{ now?: { speed: number; turn: number } }>()
 const { partName: layerWord } = useLayers()
 const CURVE_WORDS = ['left', 'up', 'ahead'] as const
 const carried = useProps()

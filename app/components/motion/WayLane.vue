@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { wayGone } from '@chiraxis/core/root-motion'
+import { travelCurves } from '@chiraxis/core/cues'
 
 /** Speed over the ground and turn of the body over the take, as lines. */
 defineProps<{ place: (share: number) => number; top: number }>()
@@ -11,13 +11,7 @@ const lines = computed(() => {
   const n = a?.travelled.path.across.length ?? 0
   if (!a || n < 2) return undefined
   const { path } = a.travelled
-  const { gone } = wayGone(path)
-  const fps = a.take.fps
-  const speed = Array.from({ length: n }, (_, f) => {
-    const x = Math.max(0, f - 1),
-      y = Math.min(n - 1, f + 1)
-    return ((gone[y]! - gone[x]!) * fps) / (y - x)
-  })
+  const speed = travelCurves(path, a.take.fps, ['speed']).flatMap(c => [...c.values])
   const turn = Array.from(path.turn, t => ((t - path.turn[0]!) * 180) / Math.PI)
   const fast = speed.reduce((m, v) => Math.max(m, v), 0.5)
   const far = turn.reduce((m, v) => Math.max(m, Math.abs(v)), 30)
@@ -38,14 +32,14 @@ const lines = computed(() => {
     own: own ? d([...own], v => 92 - (84 * (v - low)) / (high - low || 1)) : '',
     speed: d(speed, v => 96 - (90 * v) / fast),
     turn: d(turn, v => 50 - (44 * v) / far),
-    values: { speed, turn, gone },
+    values: { speed, turn },
   }
 })
 const now = computed(() => {
   const l = lines.value
   if (!l) return undefined
   const f = Math.min(l.values.speed.length - 1, Math.max(0, player.frame))
-  return { speed: l.values.speed[f]!, turn: l.values.turn[f]!, gone: l.values.gone[f]! }
+  return { speed: l.values.speed[f]!, turn: l.values.turn[f]! }
 })
 defineExpose({ now })
 </script>

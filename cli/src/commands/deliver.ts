@@ -8,12 +8,14 @@ import {
   readProfile,
   SHIPPED_PROFILES,
   shippedProfile,
+  withTakes,
   type Deliverable,
   type Profile,
 } from '@chiraxis/core/delivery'
 import { asRead, DELIVERY_FORMATS, figureWithTakes, formatFor, readReceived } from '@chiraxis/core/formats'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { chosenContent } from '@chiraxis/core/steps'
+import { ownTakeIds } from '@chiraxis/core/recipe'
+import { deliverableOf, takeNamed } from '@chiraxis/core/steps'
 import { nameOf, readJson, receive, writeBytes, writeDelivered } from '../files'
 import { runJob } from '../report'
 import { openPath } from '../session'
@@ -88,12 +90,10 @@ function profileOf({ profile, body, out }: DeliverOptions, archive: boolean): Pr
 async function readDeliverable(path: string, take: string): Promise<Deliverable> {
   if (/\.chiraxis$/i.test(path)) {
     const { recipe, derivation } = await openPath(path)
-    const wanted = take === 'all' ? ('all' as const) : take === 'none' ? [] : take.split(',')
-    const { content, chosen } = await chosenContent(derivation, recipe, wanted)
-    const performers = (content.takes ?? []).map(
-      t => (chosen.includes(t.name) && recipe.takes.find(r => r.name === t.name)?.performer) || recipe.name,
-    )
-    return { content, performers }
+    const { takes } = await derivation.get('rig', recipe)
+    const named = take === 'all' ? recipe.takes.map(t => t.id) : take === 'none' ? [] : take.split(',')
+    // takes that came with the body always go along
+    return deliverableOf(derivation, recipe, [...ownTakeIds(takes), ...named.map(n => takeNamed(recipe, n))])
   }
   const received = await receive(path)
   const reading = readReceived(received)
@@ -102,12 +102,8 @@ async function readDeliverable(path: string, take: string): Promise<Deliverable>
   const gone = names.find(n => !content.takes?.some(t => t.name === n))
   if (gone !== undefined) throw new ChiraxisError('no-take', `${basename(path)} holds no take ${gone}.`)
   const keep = (content.takes ?? []).flatMap((t, i) => (take === 'all' || names.includes(t.name) ? [i] : []))
+  const { skeleton } = content
   return {
-    content: {
-      ...content,
-      ...(content.skeleton && reading && { skeleton: asRead(content.skeleton, reading) }),
-      takes: keep.map(i => content.takes![i]),
-      ...(content.source && { source: { ...content.source, takeFrom: keep.map(i => content.source!.takeFrom[i]) } }),
-    },
+    content: withTakes({ ...content, ...(skeleton && reading && { skeleton: asRead(skeleton, reading) }) }, keep),
   }
 }

@@ -2,10 +2,11 @@ import { basename } from 'node:path'
 import { deliver, DELIVERY_FORMATS, formatFor, type DeliveryFormat } from '@chiraxis/core/formats'
 import { FOUND_CUES, FOUND_CURVES, type CueSettings } from '@chiraxis/core/cues'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { ROOT_CHANNELS, takeSeconds, type RootChannel } from '@chiraxis/core/motion'
-import { rootJoint, type RootPlace, type RootSettings, type RootWay } from '@chiraxis/core/root-motion'
+import { ROOT_CHANNELS, runsOf, takeSeconds, type RootChannel } from '@chiraxis/core/motion'
+import type { RootPlace, RootSettings, RootWay } from '@chiraxis/core/root-motion'
 import type { Recipe } from '@chiraxis/core/recipe'
-import { freeName, recogniseRoles } from '@chiraxis/core/skeleton'
+import { askedRoot } from '@chiraxis/core/rig'
+import { recogniseRoles } from '@chiraxis/core/skeleton'
 import { chosenContent, groundReceived } from '@chiraxis/core/steps'
 import { nameOf, receive, writeDelivered } from '../files'
 import { runJob, type Job } from '../report'
@@ -86,27 +87,20 @@ async function groundProject(
   const { joints } = recogniseRoles(skeleton)
   if (joints.hips === undefined)
     throw new ChiraxisError('no-roles', `Which joint of ${basename(path)} is the hips cannot be told.`)
-  const there = rootJoint(skeleton, joints, root)
-  const wants = root !== undefined || ROOT_CHANNELS.some(c => settings[c] === 'root')
-  const added = wants && (root === undefined ? there === undefined : !skeleton.names.includes(root))
-  const name = root ?? freeName('root', skeleton.names)
-  const edits = [
-    ...recipe.bones.edits,
-    ...(added ? [{ kind: 'root' as const, name, at: [0, 0, 0] as [number, number, number] }] : []),
-  ]
+  const asked = askedRoot(skeleton, joints, settings, root)
   const grounded: Recipe = {
     ...recipe,
     root: { ...settings, ...(root !== undefined && { joint: root }) },
     cues,
-    bones: { ...recipe.bones, edits },
+    bones: { ...recipe.bones, edits: [...recipe.bones.edits, ...(asked.add ? [asked.add] : [])] },
   }
   const { content } = await job.step('takes', () => chosenContent(derivation, grounded, 'all'))
   const delivered = await job.step('write', () => deliver(content, format, { stem: nameOf(out) }))
   writeDelivered(out, delivered)
   return {
     file: basename(path),
-    root: added ? name : there === undefined ? null : skeleton.names[there],
-    rootAdded: added,
+    root: asked.root ?? null,
+    rootAdded: asked.add !== undefined,
     settings,
     takes: (content.takes ?? []).map(take => ({
       name: take.name,
@@ -125,18 +119,6 @@ const cuesOf = (o: GroundOptions): CueSettings => ({
   curves: listOf(o.curves, FOUND_CURVES, 'A curve'),
   ...(o.surface && { surface: o.surface }),
 })
-
-/** Runs of frames with a flag, first and last. */
-function runsOf(flags: Uint8Array): [number, number][] {
-  const out: [number, number][] = []
-  flags.forEach((flag, f) => {
-    const last = out[out.length - 1]
-    if (!flag) return
-    if (last && last[1] === f - 1) last[1] = f
-    else out.push([f, f])
-  })
-  return out
-}
 
 /** @throws ChiraxisError `bad-settings` */
 function settingsOf(o: GroundOptions): RootSettings {

@@ -1,5 +1,5 @@
 import { conjugate, multiply, quatAt, rotate, setQuat, setVec3, sub, vec3At, type Quat, type Vec3 } from '../math'
-import type { Beside, Played, Take, TakeEvent } from '../motion'
+import { travelsOnParent, type Beside, type Played, type Take, type TakeEvent } from '../motion'
 import { mirroredName, partnerJoint, worldPose, worldPoseBuffer } from '../skeleton'
 
 /**
@@ -29,7 +29,7 @@ export function mirrorTake({ skeleton, joints, take, frame }: Played): Take {
     const b = multiply(multiply(frame, q), back)
     return multiply(multiply(back, [b[0], -b[1], -b[2], b[3]]), frame)
   }
-  const moves = skeleton.names.map((_, j) => travels(take, J, j, skeleton.restTranslations))
+  const moves = skeleton.names.map((_, j) => travelsOnParent(take, skeleton.restTranslations, j, 1e-5))
   const rotations = new Float32Array(take.rotations.length)
   const translations = take.translations.slice()
   const pose = worldPoseBuffer(J)
@@ -110,14 +110,4 @@ function partners(skeleton: Played['skeleton'], joints: Readonly<Record<string, 
     if (out[p] !== j) out[j] = j
   })
   return out
-}
-
-/** Whether a joint moves on its parent, beyond its rest place. */
-function travels(take: Take, J: number, j: number, rest: Float32Array): boolean {
-  for (let f = 0; f < take.frames; f++) {
-    for (let k = 0; k < 3; k++)
-      if (Math.abs(take.translations[3 * (f * J + j) + k] - rest[3 * j + k]) > 1e-5 * (1 + Math.abs(rest[3 * j + k])))
-        return true
-  }
-  return false
 }

@@ -16,7 +16,7 @@ import { handHolds, propsOnFigure, propsThroughTake, type HandHold, type Prop, t
 import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
-import { cueClock, cued, layerClock, perform, type Performed } from '../perform'
+import { cued, perform, takeClock, type Performed } from '../perform'
 import type { BatchSettings } from './settings'
 import type { TakeTold } from './take-told'
 
@@ -74,9 +74,10 @@ export function createTransferJobs(
   }
   /** The take with hands on what the figure carries, and that as nodes of their own. */
   async function carried(
-    { props, adjust, settings }: TransferJob,
+    { props }: TransferJob,
     figure: Figure,
-    { take, figure: { joints }, recorded }: Performed & { readonly recorded: Take },
+    { take, figure: { joints } }: Performed,
+    clock: ReturnType<typeof takeClock>,
   ): Promise<{ take: Take; props?: GltfContent['props'] }> {
     const { mesh, skin } = figure.received
     if (!props?.list.length || !mesh || !skin) return { take }
@@ -91,7 +92,6 @@ export function createTransferJobs(
       (figure.hands ??= handHolds(mesh, skeleton, skin, joints)),
       known,
     )
-    const clock = layerClock({ adjust: { ...settings.adjust, ...adjust }, recording: recorded })
     const held = propsThroughTake(on, { skeleton, take }, props.keys, clock)
     return { take: held.take, props: propsToWrite(on, files, skeleton, joints, [held.take], [held.courses]) }
   }
@@ -128,9 +128,9 @@ export function createTransferJobs(
       layers: job.layers,
       root: job.root ?? settings.root,
     })
-    const clock = cueClock({ adjust: { ...settings.adjust, ...job.adjust }, recording })
+    const clock = takeClock({ adjust: { ...settings.adjust, ...job.adjust }, recording })
     const finished = cued(performed, settings.cues, job.cues, clock)
-    const { take, props } = await carried(job, figure, { ...finished, recorded: recording })
+    const { take, props } = await carried(job, figure, finished, clock)
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
     // a file for every take: those that came with the figure are files of their own
     const content =

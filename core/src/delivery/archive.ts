@@ -1,4 +1,4 @@
-import { FORMATS, stemOf } from '../formats'
+import { stemOf } from '../formats'
 import type { WorkOptions } from '../math'
 import { Bundle, manifestOf } from './bundle'
 import { deliverAs, prepared, type Deliverable, type DeliveredFile } from './delivery'
@@ -10,6 +10,28 @@ export type ArchivedFile = Omit<DeliveredFile, 'bytes' | 'beside'> & {
   readonly beside: readonly { readonly name: string }[]
 }
 
+/** Puts delivered files into an archive one by one, and what they are into its manifest. */
+function archiving({ content, performers }: Deliverable, profile: Profile, sink?: (part: Uint8Array) => void) {
+  const bundle = new Bundle(sink)
+  const files: ArchivedFile[] = []
+  function add(file: DeliveredFile): void {
+    bundle.add(file.name, file.bytes)
+    for (const b of file.beside ?? []) bundle.add(b.name, b.bytes)
+    files.push(withoutBytes(file))
+  }
+  function done(): { readonly bytes: Uint8Array<ArrayBuffer>; readonly files: readonly ArchivedFile[] } {
+    bundle.addJson('manifest.json', manifestOf(prepared(content, profile), profile, files, performers))
+    return { bytes: bundle.done(), files }
+  }
+  return { add, done }
+}
+
+const withoutBytes = ({ bytes, beside = [], ...file }: DeliveredFile): ArchivedFile => ({
+  ...file,
+  size: bytes.length,
+  beside: beside.map(b => ({ name: b.name })),
+})
+
 /**
  * Delivers a figure into one archive with a manifest of files, takes, moments, curves and proofs. Files go in one by one.
  * @param sink takes the archive as it is written; left out, it is handed back whole
@@ -19,24 +41,12 @@ export async function archiveAs(
   profile: Profile,
   { sink, ...work }: WorkOptions & { readonly sink?: (part: Uint8Array) => void } = {},
 ): Promise<{ readonly bytes: Uint8Array<ArrayBuffer>; readonly files: readonly ArchivedFile[] }> {
-  const bundle = new Bundle(sink)
-  const files: ArchivedFile[] = []
-  await deliverAs(deliverable, profile, {
-    ...work,
-    each: ({ bytes, beside = [], ...file }) => {
-      bundle.add(file.name, bytes)
-      for (const b of beside) bundle.add(b.name, b.bytes)
-      files.push({ ...file, size: bytes.length, beside: beside.map(b => ({ name: b.name })) })
-    },
-  })
-  bundle.addJson(
-    'manifest.json',
-    manifestOf(prepared(deliverable.content, profile), profile, files, deliverable.performers),
-  )
-  return { bytes: bundle.done(), files }
+  const archive = archiving(deliverable, profile, sink)
+  await deliverAs(deliverable, profile, { ...work, each: archive.add })
+  return archive.done()
 }
 
-/** What is handed over: the file itself where it is one, else an archive of all. */
+/** What is handed over: the file itself where it is one with nothing beside it, else an archive of all. */
 export async function deliverTogether(
   deliverable: Deliverable,
   profile: Profile,
@@ -46,17 +56,22 @@ export async function deliverTogether(
   readonly bytes: Uint8Array<ArrayBuffer>
   readonly files: readonly ArchivedFile[]
 }> {
-  const several = FORMATS[profile.format].takes === 'one' || profile.split === 'each' || FORMATS[profile.format].beside
-  if (several) {
-    const { bytes, files } = await archiveAs(deliverable, profile, work)
-    const [first] = files
-    // one file with nothing beside it needs no archive
-    if (files.length === 1 && first.beside.length === 0) {
-      const [alone] = await deliverAs(deliverable, profile, work)
-      return { name: alone.name, bytes: alone.bytes, files }
-    }
-    return { name: `${stemOf(deliverable.content.name)}.zip`, bytes, files }
-  }
-  const [{ bytes, beside: _, ...file }] = await deliverAs(deliverable, profile, work)
-  return { name: file.name, bytes, files: [{ ...file, size: bytes.length, beside: [] }] }
+  let alone: DeliveredFile | undefined
+  let archive: ReturnType<typeof archiving> | undefined
+  await deliverAs(deliverable, profile, {
+    ...work,
+    each: file => {
+      if (!archive && !alone && !file.beside?.length) {
+        alone = file
+        return
+      }
+      archive ??= archiving(deliverable, profile)
+      if (alone) archive.add(alone)
+      alone = undefined
+      archive.add(file)
+    },
+  })
+  return archive
+    ? { name: `${stemOf(deliverable.content.name)}.zip`, ...archive.done() }
+    : { name: alone!.name, bytes: alone!.bytes, files: [withoutBytes(alone!)] }
 }

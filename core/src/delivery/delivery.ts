@@ -1,4 +1,4 @@
-import { deliver, FORMATS, stemOf, type Delivered, type FileBeside, type GltfContent } from '../formats'
+import { deliver, FORMATS, stemOf, type Delivered, type GltfContent } from '../formats'
 import { breather, ChiraxisError, type WorkOptions } from '../math'
 import { resampleTake, type Take } from '../motion'
 import { namesByScheme, type Skeleton } from '../skeleton'
@@ -148,7 +148,3 @@ function notesOf(profile: Profile, content: GltfContent): string[] {
     notes.push('Moments and curves have no place in this format; they stand in the manifest.')
   return notes
 }
-
-/** All files of a delivery, what belongs to them included. */
-export const allFiles = (delivered: readonly DeliveredFile[]): FileBeside[] =>
-  delivered.flatMap(({ name, bytes, beside = [] }) => [{ name, bytes }, ...beside])

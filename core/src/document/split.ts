@@ -1,6 +1,7 @@
 import { viewBytes } from './accessors'
 import type { GltfDocument, GltfJson } from './gltf'
 import { pad } from './container'
+import { imageNames } from './image-names'
 
 /** A glTF as several files: its description, its data and its images. */
 export interface SplitGltf {
@@ -15,16 +16,11 @@ export interface SplitGltf {
 export function splitGltf({ json, buffers }: GltfDocument, stem: string): SplitGltf {
   const images = new Set((json.images ?? []).flatMap(i => (i.bufferView === undefined ? [] : [i.bufferView])))
   const beside: { name: string; bytes: Uint8Array<ArrayBuffer> }[] = []
-  const taken = new Set<string>()
+  const nameOf = imageNames(stem)
   const told = (json.images ?? []).map(image => {
     if (image.bufferView === undefined) return image
     const { bufferView, mimeType, ...rest } = image
-    const ending = mimeType === 'image/jpeg' ? 'jpg' : String(mimeType ?? 'image/png').slice(6)
-    const own = (image.name ?? 'image').replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '')
-    const plain = own.replace(/[^\p{L}\p{N}._-]+/gu, '-') || 'image'
-    let name = `${stem}-${plain}.${ending}`
-    for (let i = 2; taken.has(name.toLowerCase()); i++) name = `${stem}-${plain}-${i}.${ending}`
-    taken.add(name.toLowerCase())
+    const name = nameOf(image.name ?? 'image', mimeType ?? 'image/png')
     beside.push({ name, bytes: new Uint8Array(viewBytes({ json, buffers }, bufferView)!) })
     return { ...rest, mimeType, uri: encodeURIComponent(name) }
   })

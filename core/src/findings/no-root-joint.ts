@@ -1,4 +1,4 @@
-import { freeName } from '../skeleton'
+import { rootRecord } from '../rig'
 import { inTakes } from './in-takes'
 import type { Finding, Rule } from './finding'
 
@@ -26,6 +26,6 @@ export const noRootJoint: Rule = {
         `The travel of ${count} takes is to be on a root joint, and nothing stands above the hips. It stays on the hips in`,
     ),
   mend: (_, { skeleton }) => ({
-    rig: [{ kind: 'root', name: freeName('root', skeleton?.names ?? []), at: [0, 0, 0] }],
+    rig: [rootRecord(skeleton?.names ?? [])],
   }),
 }

@@ -9,7 +9,7 @@ import {
   type EulerOrder,
   type Vec3,
 } from '../math'
-import { halfDigit, rateOfFrameTime, type Take } from '../motion'
+import { halfDigit, rateOfFrameTime, travelsOnParent, type Take } from '../motion'
 import { worldPose, type Skeleton } from '../skeleton'
 import { jointFrameBudget, READ_LIMITS } from './check-received'
 import { decodeText } from './text'
@@ -330,7 +330,9 @@ export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOption
     return s === '-0.000000' ? '0.000000' : s
   }
   const axes = [...turnOrder].map(a => 'XYZ'.indexOf(a))
-  const placed = skeleton.names.map((_, j) => skeleton.parents[j] < 0 || travels(skeleton, take, j))
+  const placed = skeleton.names.map(
+    (_, j) => skeleton.parents[j] < 0 || travelsOnParent(take, skeleton.restTranslations, j, 1e-6),
+  )
   const lines: string[] = ['HIERARCHY']
   const order: number[] = []
   const offset = (j: number): Vec3 => {
@@ -386,13 +388,4 @@ export function writeBvh(skeleton: Skeleton, take: Take, options: WriteBvhOption
     lines.push(row.join(' '))
   }
   return new TextEncoder().encode(lines.join('\n') + '\n')
-}
-
-/** Whether a joint is anywhere but at its rest place on what it hangs on. */
-function travels({ restTranslations: rest, names }: Skeleton, take: Take, j: number): boolean {
-  const size = 1e-6 * (1 + Math.hypot(rest[3 * j], rest[3 * j + 1], rest[3 * j + 2]))
-  for (let f = 0; f < take.frames; f++)
-    for (let k = 0; k < 3; k++)
-      if (Math.abs(take.translations[3 * (f * names.length + j) + k] - rest[3 * j + k]) > size) return true
-  return false
 }

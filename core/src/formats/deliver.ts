@@ -2,7 +2,7 @@ import { ChiraxisError } from '../math'
 import type { Mesh } from '../mesh'
 import { packGlb, splitGltf } from '../document'
 import { deform, type Skin } from '../skin'
-import { worldPose, type Skeleton } from '../skeleton'
+import { toldApart, worldPose, type Skeleton } from '../skeleton'
 import { writeBvh, type WriteBvhOptions } from './bvh'
 import { converted, OWN_AXES, type FileAxes } from './convert'
 import { openGltf } from './gltf-open'
@@ -18,13 +18,13 @@ import { proveHumanoid, saidToBeVrm, vrmOf, type VrmMeta } from './write-vrm'
 
 /** Formats figures and takes are delivered in, and what each can hold; into some the document a figure came in is written whole. */
 export const FORMATS = {
-  glb: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false, document: true },
-  gltf: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: true, document: true },
-  vrm: { holds: ['body', 'motion'], takes: 'many', axes: false, beside: false, document: true },
-  vrma: { holds: ['motion'], takes: 'one', axes: false, beside: false, document: false },
-  bvh: { holds: ['motion'], takes: 'one', axes: true, beside: false, document: false },
-  usda: { holds: ['body', 'motion'], takes: 'many', axes: true, beside: true, document: false },
-  obj: { holds: ['body'], takes: 'none', axes: true, beside: true, document: false },
+  glb: { holds: ['body', 'motion'], takes: 'many', axes: false, document: true },
+  gltf: { holds: ['body', 'motion'], takes: 'many', axes: false, document: true },
+  vrm: { holds: ['body', 'motion'], takes: 'many', axes: false, document: true },
+  vrma: { holds: ['motion'], takes: 'one', axes: false, document: false },
+  bvh: { holds: ['motion'], takes: 'one', axes: true, document: false },
+  usda: { holds: ['body', 'motion'], takes: 'many', axes: true, document: false },
+  obj: { holds: ['body'], takes: 'none', axes: true, document: false },
 } as const
 export type DeliveryFormat = keyof typeof FORMATS
 export const DELIVERY_FORMATS = Object.keys(FORMATS) as DeliveryFormat[]
@@ -134,18 +134,10 @@ function posed(
 
 /** Takes of one name told apart: readers go by names. */
 function withNames<C extends GltfContent>(content: C): C {
-  const { takes } = content
-  if (!takes || new Set(takes.map(t => t.name)).size === takes.length) return content
-  const taken = new Set<string>()
-  return {
-    ...content,
-    takes: takes.map(t => {
-      let name = t.name
-      for (let i = 2; taken.has(name); i++) name = `${t.name} ${i}`
-      taken.add(name)
-      return name === t.name ? t : { ...t, name }
-    }),
-  }
+  const { takes = [] } = content
+  const names = toldApart(takes.map(t => t.name))
+  if (takes.every((t, i) => t.name === names[i])) return content
+  return { ...content, takes: takes.map((t, i) => (t.name === names[i] ? t : { ...t, name: names[i] })) }
 }
 
 /**

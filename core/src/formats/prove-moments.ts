@@ -1,5 +1,5 @@
-import { ChiraxisError } from '../math'
 import type { Take } from '../motion'
+import { keptBack } from './kept-back'
 
 /** Seconds a moment, and a share of its largest value a curve, may be off. */
 const OFF = { moment: 1e-4, curve: 1e-5 }
@@ -10,10 +10,7 @@ const OFF = { moment: 1e-4, curve: 1e-5 }
  */
 export function proveMoments(take: Take, read: Take): void {
   const lost = (what: string): never => {
-    throw new ChiraxisError(
-      'unproven',
-      `The written file was read back and kept back: the take ${take.name} lost ${what}.`,
-    )
+    throw keptBack(`the take ${take.name} lost ${what}`)
   }
   const [told, found] = [take.events ?? [], read.events ?? []]
   if (told.length !== found.length) lost(`moments: ${found.length} of ${told.length} are there`)

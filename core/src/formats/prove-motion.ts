@@ -5,6 +5,7 @@ import { forwardKinematics, recogniseRoles, worldPoseBuffer, type Skeleton } fro
 import { readBvh } from './bvh'
 import { checkGltf } from './gltf-check'
 import { readGltf } from './gltf-read'
+import { keptBack } from './kept-back'
 
 /** What reading back a file of one motion showed. */
 export interface MotionProof {
@@ -22,9 +23,6 @@ export interface MotionProof {
 const FARTHEST = 1e-3
 /** More than this no joint may be turned, degrees. */
 const MOST_TURNED = 0.02
-
-const keptBack = (why: string): ChiraxisError =>
-  new ChiraxisError('unproven', `The written file was read back and kept back: ${why}.`)
 
 const sameFrames = (take: Take, read: Take | undefined): Take => {
   if (read?.frames === take.frames) return read

@@ -1,5 +1,7 @@
 import type { Mesh } from '../mesh'
-import { extentOf, keptBack, type SceneProof } from './prove-usd'
+import { keptBack } from './kept-back'
+import type { SceneProof } from './prove-usd'
+import { sizeOf } from './size-of'
 import type { FileBeside } from './write-obj'
 
 const FARTHEST = 1e-5
@@ -55,7 +57,7 @@ export function proveObj(bytes: Uint8Array, beside: readonly FileBeside[], mesh:
       })
     })
   })
-  const size = extentOf(mesh.positions) || 1
+  const size = sizeOf(mesh.positions)
   if (!(most / size < FARTHEST)) throw keptBack(`something lies ${(most * unit).toPrecision(2)} m from where it should`)
   return { maxPositionError: most * unit, maxPositionErrorShare: most / size, bytes: bytes.length }
 }

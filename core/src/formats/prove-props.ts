@@ -1,7 +1,6 @@
 import { floatValues, type GltfDocument, type GltfJson, type GltfNode } from '../document'
 import {
   angleOf,
-  ChiraxisError,
   compose,
   conjugate,
   decompose,
@@ -13,6 +12,7 @@ import {
   type Vec3,
 } from '../math'
 import { worldPose } from '../skeleton'
+import { keptBack } from './kept-back'
 import type { GltfContent } from './gltf-write'
 
 /** Farther than this no prop may be from where it should, metres, and more than this no prop may be turned, radians. */
@@ -50,10 +50,7 @@ export function proveProps({ props = [], skeleton, takes = [] }: GltfContent, do
   nodes.forEach((n, i) => n.children?.forEach(c => (parents[c] = i)))
   for (const prop of props) {
     const refuse = (what: string): never => {
-      throw new ChiraxisError(
-        'unproven',
-        `The written file was read back and kept back: the prop ${prop.name} ${what}.`,
-      )
+      throw keptBack(`the prop ${prop.name} ${what}`)
     }
     const mount = nodes.findIndex(n => propOf(n) === prop.id)
     if (mount < 0) return refuse('is missing')

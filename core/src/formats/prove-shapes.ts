@@ -1,7 +1,7 @@
 import { floatValues, type GltfDocument } from '../document'
 import { weightsThrough } from '../corrective'
-import { ChiraxisError } from '../math'
 import type { Mesh } from '../mesh'
+import { keptBack } from './kept-back'
 import type { GltfContent } from './gltf-write'
 import type { Received } from './received'
 import { twinParts } from './twin-parts'
@@ -19,7 +19,7 @@ export function proveShapes(content: GltfContent, read: Received): void {
   const { mesh, skeleton, shapes = [], takes = [] } = content
   if (!mesh || !skeleton || !read.mesh || !read.document) return
   const refuse = (what: string): never => {
-    throw new ChiraxisError('unproven', `The written file was read back and kept back: ${what}.`)
+    throw keptBack(what)
   }
   const size = sizeOf(mesh)
   for (const { name, offsets } of shapes) {

@@ -1,7 +1,9 @@
-import { angleOf, ChiraxisError, quatAt, type Quat } from '../math'
+import { angleOf, quatAt, type Quat } from '../math'
 import { bindPose, type Skeleton } from '../skeleton'
 import type { FileAxes } from './convert'
 import type { GltfContent } from './gltf-write'
+import { keptBack } from './kept-back'
+import { sizeOf } from './size-of'
 import { flatNumbers, flatWords, primsOf, readUsdText, type UsdPrim } from './usd-text'
 import { jointPaths } from './write-usd'
 
@@ -20,9 +22,6 @@ const FARTHEST = 1e-5,
   MOST_TURNED = 0.01,
   MOST_WEIGHT = 1e-6
 
-export const keptBack = (why: string): ChiraxisError =>
-  new ChiraxisError('unproven', `The written file was read back and kept back: ${why}.`)
-
 /**
  * Reads USD text back with a parser of its own and compares joints at rest and as bound, every take in every frame, points,
  * corners, texture coordinates, weights and blend shapes.
@@ -34,7 +33,7 @@ export function proveUsd(bytes: Uint8Array, content: GltfContent, axes: Pick<Fil
   if (Math.abs(Number(meta.get('metersPerUnit')) - axes.unit) > 1e-9) throw keptBack('it tells another unit')
   if (String(meta.get('upAxis')).toLowerCase() !== axes.up[1]) throw keptBack('it tells another axis for up')
   const { mesh, skeleton, skin, takes = [] } = content
-  const size = extentOf(mesh?.positions ?? skeletonPlaces(skeleton)) || 1
+  const size = sizeOf(mesh?.positions ?? skeletonPlaces(skeleton))
   const most = { place: 0, turn: 0, weight: 0 }
   const near = (found: ArrayLike<number>, told: ArrayLike<number>, what: string): void => {
     if (found.length !== told.length) throw keptBack(`${what}: ${found.length} numbers of ${told.length} are there`)
@@ -119,20 +118,6 @@ const off = (a: number | undefined, b: number): number => (a === undefined ? Inf
 
 function skeletonPlaces(skeleton: Skeleton | undefined): ArrayLike<number> {
   return skeleton ? bindPose(skeleton).positions : []
-}
-
-export function extentOf(places: ArrayLike<number>): number {
-  let size = 0
-  for (let k = 0; k < 3; k++) {
-    let low = Infinity,
-      high = -Infinity
-    for (let i = k; i < places.length; i += 3) {
-      low = Math.min(low, places[i])
-      high = Math.max(high, places[i])
-    }
-    if (high > low) size = Math.max(size, high - low)
-  }
-  return size
 }
 
 /** Bind and rest matrices against the poses they tell. */

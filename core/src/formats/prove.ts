@@ -2,16 +2,18 @@
 /// <reference path="../gltf-validator.d.ts" />
 import { compareDocuments, packGlb } from '../document'
 import { angleOf, ChiraxisError, maxOf, quatAt } from '../math'
-import { boundsOf, type Mesh } from '../mesh'
+import type { Mesh } from '../mesh'
 import { bindPose, worldPose, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import { openGltf } from './gltf-open'
 import { readGltf } from './gltf-read'
 import type { GltfContent } from './gltf-write'
+import { keptBack } from './kept-back'
 import { proveMoments } from './prove-moments'
 import { proveProps, withoutMounts } from './prove-props'
 import { proveShapes } from './prove-shapes'
 import type { Received } from './received'
+import { sizeOf } from './size-of'
 import { twinParts } from './twin-parts'
 
 /** What reading a written file back showed. */
@@ -89,8 +91,7 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
             : differences.length > 0
               ? `it differs from the file it came from where nothing was asked for: ${differences.slice(0, 3).join('; ')}`
               : undefined
-  if (wrong)
-    throw new ChiraxisError('unproven', `The written file was read back and kept back: ${wrong}.`, { differences })
+  if (wrong) throw keptBack(wrong, { differences })
   return {
     validatorErrors: report.issues.numErrors,
     validatorWarnings: report.issues.numWarnings,
@@ -151,11 +152,6 @@ async function validate(bytes: Uint8Array): Promise<ValidatorReport> {
     default?: { validateBytes: Validate }
   }
   return (validator.validateBytes ?? validator.default!.validateBytes)(bytes, { maxIssues: 200 })
-}
-
-function sizeOf(positions: Float32Array): number {
-  const { min, max } = boundsOf(positions)
-  return Math.max(max[0] - min[0], max[1] - min[1], max[2] - min[2]) || 1
 }
 
 interface Errors {

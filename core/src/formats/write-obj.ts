@@ -1,4 +1,4 @@
-import { unitNormals } from '../document'
+import { imageNames, unitNormals } from '../document'
 import type { ImageFile, MapKind, Material, Mesh, MeshPart } from '../mesh'
 import { plainMaterial } from '../mesh'
 
@@ -76,15 +76,8 @@ export function writeObj(
 
 /** Images under names of their own, after the file they belong to, with the ending of their kind. */
 export function imageFiles(images: readonly ImageFile[], stem: string): FileBeside[] {
-  const taken = new Set<string>()
-  return images.map(({ name, mime, bytes }) => {
-    const own = (name.replace(/^.*[\\/]/, '').replace(/\.[^.]*$/, '') || 'image').replace(/[^\p{L}\p{N}._-]+/gu, '-')
-    const ending = mime === 'image/jpeg' ? 'jpg' : mime.slice(6)
-    let free = `${stem}-${own}.${ending}`
-    for (let i = 2; taken.has(free.toLowerCase()); i++) free = `${stem}-${own}-${i}.${ending}`
-    taken.add(free.toLowerCase())
-    return { name: free, bytes: new Uint8Array(bytes) }
-  })
+  const nameOf = imageNames(stem)
+  return images.map(({ name, mime, bytes }) => ({ name: nameOf(name, mime), bytes: new Uint8Array(bytes) }))
 }
 
 /** The material of a part; one without is plain, in the part's own colour. */

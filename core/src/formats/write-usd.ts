@@ -1,7 +1,7 @@
 import { unitNormals } from '../document'
 import { compose } from '../math'
-import type { Material, Mesh, MeshPart } from '../mesh'
-import { bindPose, jointPlace, type Skeleton } from '../skeleton'
+import { boundsOf, type Material, type Mesh, type MeshPart } from '../mesh'
+import { bindPose, jointPlace, toldApart, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { FileAxes } from './convert'
 import type { GltfContent } from './gltf-write'
@@ -171,24 +171,13 @@ function putSkeleton(
   out.open(`def Skeleton ${quoted(name)}`, ['prepend apiSchemas = ["SkelBindingAPI"]'])
   out.put(
     `uniform token[] joints = ${list(paths.map(quoted))}`,
-    `uniform token[] jointNames = ${list(unique(skeleton.names).map(quoted))}`,
+    `uniform token[] jointNames = ${list(toldApart(skeleton.names).map(quoted))}`,
     `uniform matrix4d[] bindTransforms = ${list(bind.map(m => matrix([...m])))}`,
     `uniform matrix4d[] restTransforms = ${list(rest.map(m => matrix([...m])))}`,
     ...(plays ? [`rel skel:animationSource = <${plays}>`] : []),
   )
   inside()
   out.close()
-}
-
-/** Names that stand twice get a number. */
-function unique(names: readonly string[]): string[] {
-  const taken = new Set<string>()
-  return names.map(name => {
-    let free = name
-    for (let i = 2; taken.has(free); i++) free = `${name} ${i}`
-    taken.add(free)
-    return free
-  })
 }
 
 function putTake(
@@ -301,13 +290,8 @@ function putMeshes(
 }
 
 function extentOf(points: Float32Array): string {
-  const low = [Infinity, Infinity, Infinity],
-    high = [-Infinity, -Infinity, -Infinity]
-  points.forEach((v, i) => {
-    low[i % 3] = Math.min(low[i % 3], v)
-    high[i % 3] = Math.max(high[i % 3], v)
-  })
-  return list([tuple(...low), tuple(...high)])
+  const { min, max } = boundsOf(points)
+  return list([tuple(...min), tuple(...max)])
 }
 
 /** Materials in use, each under a name of its own. */

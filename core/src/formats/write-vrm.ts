@@ -3,6 +3,7 @@ import type { GltfDocument, GltfJson, SourceFigure } from '../document'
 import { ChiraxisError } from '../math'
 import { recogniseRoles, withRoles } from '../skeleton'
 import { gltfOf, type GltfContent } from './gltf-write'
+import { keptBack } from './kept-back'
 
 /** What a VRM tells of who made it and what may be done with it. */
 export interface VrmMeta {
@@ -157,9 +158,6 @@ export function proveHumanoid(json: GltfJson, { skeleton }: GltfContent): void {
     if (bodyPart(role)?.vrm !== true) continue
     const named = json.nodes?.[bones[role]?.node ?? -1]?.name
     if (named !== skeleton!.names[j])
-      throw new ChiraxisError(
-        'unproven',
-        `The written file was read back and kept back: its ${role} is ${named ?? 'nothing'} and not ${skeleton!.names[j]}.`,
-      )
+      throw keptBack(`its ${role} is ${named ?? 'nothing'} and not ${skeleton!.names[j]}`)
   }
 }

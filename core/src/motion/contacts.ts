@@ -176,3 +176,16 @@ export function footSkate(
   }
   return steps > 0 ? (way / steps) * fps : 0
 }
+
+/** Runs of frames with a flag, first and last. */
+export function runsOf(flags: Uint8Array): [number, number][] {
+  const out: [number, number][] = []
+  for (let f = 0; f < flags.length; f++) {
+    if (!flags[f]) continue
+    let end = f
+    while (end + 1 < flags.length && flags[end + 1]) end++
+    out.push([f, end])
+    f = end
+  }
+  return out
+}

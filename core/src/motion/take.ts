@@ -78,3 +78,17 @@ export function movingTakes(takes: readonly Take[]): {
       .map(t => `The take ${t.name} holds still from beginning to end and is left out.`),
   }
 }
+
+/**
+ * Whether a joint is ever anywhere but at its rest place on what it hangs on.
+ * @param rest 3·J  @param share how far counts, beside a unit and beside that place
+ */
+export function travelsOnParent(take: Take, rest: Float32Array, j: number, share: number): boolean {
+  const J = rest.length / 3
+  for (let f = 0; f < take.frames; f++)
+    for (let k = 0; k < 3; k++) {
+      const home = rest[3 * j + k]
+      if (Math.abs(take.translations[3 * (f * J + j) + k] - home) > share * (1 + Math.abs(home))) return true
+    }
+  return false
+}

@@ -1,4 +1,3 @@
-import { timeMapOf } from '../adjust'
 import {
   findCues,
   foundBeside,
@@ -11,15 +10,9 @@ import {
   type TakeCues,
 } from '../cues'
 import { takeSeconds, type Played } from '../motion'
-import type { Clock, Performed } from './perform'
+import type { Performed } from './perform'
 
 const SAME: CueClock = { timeOf: s => s, toRecording: s => s, mirrored: false }
-
-/** How moments told of a recording are found in its take, and back. */
-export function cueClock({ adjust, recording }: Clock): CueClock {
-  const { toResult, toRecording } = timeMapOf(adjust, recording)
-  return { timeOf: toResult, toRecording, mirrored: adjust?.mirror === true }
-}
 
 /**
  * The moments and curves of a take that is done: found ones of the kinds asked for, those told by hand, and those the recording

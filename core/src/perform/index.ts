@@ -2,7 +2,7 @@
 export * from './settings'
 export * from './perform'
 export { correctCarried, type Corrected, type CorrectOptions } from './correct'
-export { layerClock, layerCorrected, type Layered } from './layered'
+export { takeClock, layerCorrected, type Layered } from './layered'
 export * from './told'
 export * from './compare'
 export * from './cued'

@@ -1,5 +1,6 @@
 import { timeMapOf } from '../adjust'
 import { armRoom } from '../correct'
+import type { CueClock } from '../cues'
 import { applyLayers, type Layer, type LayerClock, type LostChannel } from '../layers'
 import type { Played, Take } from '../motion'
 import type { Skeleton } from '../skeleton'
@@ -15,11 +16,11 @@ export interface Layered extends Corrected {
   readonly lostChannels: readonly LostChannel[]
 }
 
-/** How moments and sides that are told of a recording are found in its take. */
-export const layerClock = ({ adjust, recording }: Clock): LayerClock => ({
-  timeOf: timeMapOf(adjust, recording).toResult,
-  mirrored: adjust?.mirror === true,
-})
+/** How moments and sides that are told of a recording are found in its take, and back. */
+export function takeClock({ adjust, recording }: Clock): LayerClock & CueClock {
+  const { toResult, toRecording } = timeMapOf(adjust, recording)
+  return { timeOf: toResult, toRecording, mirrored: adjust?.mirror === true }
+}
 
 /**
  * Fourth stage: what a person changed by hand, over a take that stays as it is below. It is measured anew.
@@ -37,7 +38,7 @@ export function layerCorrected(
   if (layers.length === 0) return { ...corrected, below, lostChannels: [] }
   const { figure, figureFrame } = carried
   const own: Played = { skeleton, joints: figure.joints, take: below, frame: figureFrame }
-  const { take, lost } = applyLayers(own, layers, layerClock(clock))
+  const { take, lost } = applyLayers(own, layers, takeClock(clock))
   if (take === below) return { ...corrected, below, lostChannels: lost }
   const { contacts, movingGround: ground, measures } = corrected
   const scene = sceneOf(carried, skeleton, surface, ground)

@@ -14,8 +14,7 @@ import {
   type Quat,
   type Vec3,
 } from '../math'
-import { bindPose, findJoint, jointRef, type Skeleton } from '../skeleton'
-import { freshName } from './chain'
+import { bindPose, findJoint, freshName, jointRef, type Skeleton } from '../skeleton'
 import type { EditOf } from './edit'
 import { rebuildRig, sameJoints, type RebuiltJoint } from './rebuild'
 import type { Rig } from './rig'

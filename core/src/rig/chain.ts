@@ -1,5 +1,5 @@
 import { addScaled, ChiraxisError, conjugate, dot, quatAt, rotate, scale, sub, vec3At, type Vec3 } from '../math'
-import { bindPose, childrenOf, findJoint, jointIds, nextJoint, type Skeleton } from '../skeleton'
+import { bindPose, childrenOf, findJoint, freshName, jointIds, nextJoint, type Skeleton } from '../skeleton'
 import { rebuildRig, sameJoints, type RebuiltJoint } from './rebuild'
 import type { Rig } from './rig'
 
@@ -18,12 +18,6 @@ function boneOf(skeleton: Skeleton, j: number): { end: Vec3; next?: number } {
   const tip = skeleton.tips ? vec3At(skeleton.tips, j) : ([0, 0, 0] as Vec3)
   if (Math.hypot(...tip) < 1e-9) throw refuse(`${skeleton.names[j]} has no bone that could be divided.`)
   return { end: tip }
-}
-
-/** A name that no joint bears yet. */
-export function freshName(taken: readonly string[], wish: string): string {
-  if (!taken.includes(wish)) return wish
-  for (let i = 2; ; i++) if (!taken.includes(`${wish} ${i}`)) return `${wish} ${i}`
 }
 
 /**

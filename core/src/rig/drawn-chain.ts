@@ -29,8 +29,8 @@ import {
   partnerJoint,
   readAxes,
   type Skeleton,
+  freshName,
 } from '../skeleton'
-import { freshName } from './chain'
 import type { EditOf } from './edit'
 import { limbFrame } from './move'
 import { rebuildRig, sameJoints, type RebuiltJoint } from './rebuild'

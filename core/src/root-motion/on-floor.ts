@@ -28,6 +28,13 @@ import type { Sole } from '../surface'
 import { moveWhole } from './move-whole'
 import type { FloorSettings } from './settings'
 
+/** Metres a floor rises on a metre of the way. */
+const floorRise = (degrees = 0): number => Math.tan((degrees * Math.PI) / 180)
+
+/** How high a floor lies, metres, so far across and ahead of where bodies stand at rest, metres. */
+export const floorHeight = ({ height = 0, ahead, across }: FloorSettings, x: number, z: number): number =>
+  height + floorRise(across) * x + floorRise(ahead) * z
+
 /** How high over the floor a foot no longer lies along it, share of the leg. */
 const LIES = 0.12
 /** A leg is not stretched farther than this share of its length. */
@@ -51,10 +58,8 @@ export function standOnFloor(
 ): Take {
   const { skeleton, joints, frame, take } = played
   const n = take.frames
-  const rises = [floor.across ?? 0, floor.ahead ?? 0].map(degrees => Math.tan((degrees * Math.PI) / 180))
-  const high = (floor.height ?? 0) / unit
-  const at = (x: number, z: number): number => high + rises[0] * x + rises[1] * z
-  const along = fromTo([0, 1, 0], [-rises[0], 1, -rises[1]])
+  const at = (x: number, z: number): number => floorHeight(floor, x * unit, z * unit) / unit
+  const along = fromTo([0, 1, 0], [-floorRise(floor.across), 1, -floorRise(floor.ahead)])
   const rest = worldPose(skeleton)
   const hips = rotate(frame, vec3At(rest.positions, joints.hips))
   const path = rootPath(played, FOLLOWS)

@@ -69,8 +69,19 @@ function replaced(name: string, find: string, replace: string, exact: boolean): 
 }
 
 /** A name, or the first of it with a number that is free. */
-export function freeName(wish: string, taken: readonly string[]): string {
+export function freshName(taken: readonly string[] | ReadonlySet<string>, wish: string): string {
+  const stands = (name: string): boolean => ('has' in taken ? taken.has(name) : taken.includes(name))
   let name = wish
-  for (let i = 2; taken.includes(name); i++) name = `${wish} ${i}`
+  for (let i = 2; stands(name); i++) name = `${wish} ${i}`
   return name
+}
+
+/** Names of which those that stand twice get a number. */
+export function toldApart(names: readonly string[]): string[] {
+  const taken = new Set<string>()
+  return names.map(wish => {
+    const name = freshName(taken, wish)
+    taken.add(name)
+    return name
+  })
 }

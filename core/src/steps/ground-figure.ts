@@ -1,13 +1,13 @@
 import { bodyFrame } from '../retarget'
 import { sourceAsRead } from '../document'
 import { asRead, readReceived, type GltfContent, type Received } from '../formats'
-import { ChiraxisError } from '../math'
-import { findContacts, movingGround, ROOT_CHANNELS, type Contacts, type Played } from '../motion'
+import { ChiraxisError, type Vec3 } from '../math'
+import { findContacts, movingGround, type Contacts, type Played } from '../motion'
 import { travelOn, type Travelled } from '../perform'
 import { findCues, foundBeside, travelCurves, withCues, type CueSettings } from '../cues'
-import { addRoot, type Rig } from '../rig'
-import { rootJoint, type RootSettings } from '../root-motion'
-import { freeName, jointIds, unitOfSkeleton } from '../skeleton'
+import { addRoot, askedRoot, type Rig } from '../rig'
+import type { RootSettings } from '../root-motion'
+import { jointIds, unitOfSkeleton } from '../skeleton'
 
 /** A take of a file with its travel put where it was asked for. */
 export interface GroundedTake {
@@ -53,20 +53,12 @@ export function groundReceived(
     )
   let rig: Rig = { skeleton: asRead(received.skeleton, reading), takes: received.takes, skin }
   const ids = jointIds(rig.skeleton)
-  const there = rootJoint(rig.skeleton, reading.joints)
-  const wants = named !== undefined || ROOT_CHANNELS.some(c => settings[c] === 'root')
-  const added = wants && (named === undefined ? there === undefined : !rig.skeleton.names.includes(named))
-  if (added) rig = addRoot(rig, named ?? freeName('root', rig.skeleton.names), [0, 0, 0])
+  const { root, add } = askedRoot(rig.skeleton, reading.joints, settings, named)
+  if (add) rig = addRoot(rig, add.name, add.at as Vec3)
   const { skeleton } = rig
   const place = new Map(ids.map((id, j) => [id, j]))
   const from = jointIds(skeleton).map(id => place.get(id) ?? -1)
   const joints = Object.fromEntries(Object.entries(reading.joints).map(([role, joint]) => [role, from.indexOf(joint)]))
-  const root = rootJoint(skeleton, joints, named)
-  if (named !== undefined && skeleton.names[root ?? -1] !== named)
-    throw new ChiraxisError(
-      'bad-settings',
-      `The joint ${named} of ${name} does not carry the hips, so travel cannot go on it.`,
-    )
   const frame = bodyFrame(skeleton, joints)
   const unit = unitOfSkeleton(skeleton).metres
   const takes = rig.takes.map((take): GroundedTake => {
@@ -105,7 +97,7 @@ export function groundReceived(
       }),
     },
     takes,
-    ...(root !== undefined && { root: skeleton.names[root] }),
-    added,
+    ...(root !== undefined && { root }),
+    added: add !== undefined,
   }
 }

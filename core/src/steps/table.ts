@@ -29,10 +29,9 @@ import {
   adjustPerformance,
   carryPerformance,
   correctCarried,
-  cueClock,
   cued,
   finishPerformance,
-  layerClock,
+  takeClock,
   layerCorrected,
   placeTold,
 } from '../perform'
@@ -696,7 +695,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
           figure.joints,
           layered.take,
           takeOf(recipe, of).props,
-          layerClock(clock),
+          takeClock(clock),
         )),
       }
     },
@@ -744,7 +743,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const held = await get('held', of)
       const performance = await get('performance', of)
       const bare = finishPerformance(performance, await get('carried', of), held, root, surface)
-      const finished = cued(bare, recipe.cues ?? CUE_DEFAULTS, takeOf(recipe, of).cues, cueClock(performance.clock))
+      const finished = cued(bare, recipe.cues ?? CUE_DEFAULTS, takeOf(recipe, of).cues, takeClock(performance.clock))
       const { courses } = held
       return courses ? { ...finished, courses: coursesOn(finished.moved, courses) } : finished
     },

@@ -5,7 +5,7 @@ import ts from 'typescript-eslint'
 const FLOORS = [
   ['math'],
   ['mesh', 'body'],
-  ['skeleton'],
+  ['skeleton', 'images'],
   ['motion'],
   ['shape', 'landmarks', 'adjust', 'retarget', 'pieces', 'layers', 'reach'],
   ['skin'],
@@ -16,6 +16,7 @@ const FLOORS = [
   ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles'],
   ['props'],
   ['document'],
+  ['packing'],
   ['formats', 'findings'],
   ['delivery'],
   ['recipe', 'batch'],

@@ -409,8 +409,10 @@ export const useDerived = defineStore('derived', () => {
   async function bake(take: string): Promise<TakeRef> {
     return work('deliver', (job, p) => unwrap(core().bake(tell(project.recipe), take, job, p)))
   }
-  async function deliver(takes: string[], profile: Profile): Promise<DeliveryAnswer> {
-    return work('deliver', (job, p) => unwrap(core().deliver(tell(project.recipe), takes, toRaw(profile), job, p)))
+  async function deliver(takes: string[], profile: Profile, insist = false): Promise<DeliveryAnswer> {
+    return work('deliver', (job, p) =>
+      unwrap(core().deliver(tell(project.recipe), takes, toRaw(profile), insist, job, p)),
+    )
   }
 
   /** The worker is gone and another one stands ready: what was under way is begun anew, unless it breaks every time. */

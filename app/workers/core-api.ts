@@ -253,11 +253,15 @@ export interface CoreApi {
   /** The cut of the body at a point, across a direction. */
   section(rev: Revision, point: Vec3, direction: Vec3): Promise<Answer<SectionAnswer | undefined>>
   remedy(rev: Revision, finding: Finding, takes: readonly string[]): Promise<Answer<Remedy | undefined>>
-  /** Writes and proves the figure as a profile wants it: one file, or an archive of several. */
+  /**
+   * Writes and proves the figure as a profile wants it: one file, or an archive of several.
+   * @param insist hand over files whose proof fails as well
+   */
   deliver(
     rev: Revision,
     takes: string[],
     profile: Profile,
+    insist: boolean,
     job: string,
     progress: Progress,
   ): Promise<Answer<DeliveryAnswer>>

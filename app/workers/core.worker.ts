@@ -521,11 +521,11 @@ const api: CoreApi = {
     }),
   remedy: (rev, finding, takes) =>
     answer(async () => mendOne(finding, await contextIn(derivation, recipeOf(rev), { takes }))),
-  deliver: (rev, takes, profile, name, progress) =>
+  deliver: (rev, takes, profile, insist, name, progress) =>
     job(name, progress, async work => {
       const recipe = recipeOf(rev)
       const deliverable = await deliverableOf(derivation, recipe, takes, partOf(work, 0, 0.7))
-      return deliverTogether(deliverable, checkProfile(profile), partOf(work, 0.7, 1))
+      return deliverTogether(deliverable, checkProfile(profile), { ...partOf(work, 0.7, 1), insist })
     }),
   pack: rev =>
     answer(async () => {

@@ -15,7 +15,12 @@ import {
   type Manifest,
   type Profile,
 } from '../src/delivery'
-import { FORMATS, readFile, type Proof } from '../src/formats'
+import { asRead, FORMATS, readFile, readReceived, type Proof } from '../src/formats'
+import type { Mesh } from '../src/mesh'
+import type { Take } from '../src/motion'
+import { armsDown } from '../src/rig'
+import { worldPose, type Skeleton } from '../src/skeleton'
+import { deform, type Skin } from '../src/skin'
 import { wildTake } from './skeletons'
 import { cleanDoll } from './figure'
 
@@ -65,6 +70,71 @@ describe('delivery profiles', () => {
     expect(other.takes).toEqual([])
     expect(other.skin!.weights.filter(w => w > 0).length).toBe(other.mesh!.positions.length / 3)
     expect((body.proof as Proof).validatorErrors).toBe(0)
+  })
+  it('lay the rest pose as the receiver wants it, and bodies and takes look as they did', async () => {
+    const before = own.content
+    const seen = (c: { skeleton?: Skeleton; skin?: Skin; mesh?: Mesh; takes?: readonly Take[] }, frame: number) => {
+      const J = c.skeleton!.names.length
+      const take = c.takes![0]
+      return deform(c.mesh!.positions, c.skeleton!, c.skin!, worldPose(c.skeleton!, take.translations, take.rotations, frame * J)) // prettier-ignore
+    }
+    for (const [rest, down] of [
+      [{ armsDown: 0 }, 0],
+      [{ armsDown: 45 }, 45],
+      ['bound', undefined],
+    ] as const) {
+      // prettier-ignore
+      const [file] = await deliverAs(own, profile({ rest }))
+      const read = await readFile(file.bytes, file.name)
+      if (down !== undefined) expect(armsDown(asRead(read.skeleton!, readReceived(read)!))).toBeCloseTo(down, 0)
+      expect(read.skeleton!.names.length).toBe(before.skeleton!.names.length)
+      const [a, b] = [seen(before, 11), seen(read, 11)]
+      // vertices may be told in another order of pieces: as a cloud
+      const sums = (p: Float32Array): number[] => [0, 1, 2].map(k => p.reduce((s, v, i) => (i % 3 === k ? s + v : s), 0) / p.length) // prettier-ignore
+      sums(a).forEach((v, k) => expect(sums(b)[k]).toBeCloseTo(v, 4))
+    }
+    const [obj] = await deliverAs(own, profile({ format: 'obj', rest: { armsDown: 80 } }))
+    const width = (p: Float32Array): number => p.reduce((m, v, i) => (i % 3 === 0 ? Math.max(m, v) : m), -Infinity)
+    expect(width((await readFile(obj.bytes, 'a.obj')).mesh!.positions)).toBeLessThan(
+      0.8 * width(before.mesh!.positions),
+    )
+    const armless = {
+      ...before.skeleton!,
+      ids: undefined,
+      roles: before.skeleton!.names.map(() => undefined),
+      names: before.skeleton!.names.map((_, j) => `bone ${j}`),
+    }
+    await expect(deliverAs({ content: { ...before, skeleton: armless } }, profile({ rest: { armsDown: 0 } }))).rejects.toThrow(/no whole left arm/) // prettier-ignore
+  })
+  it('tell left-handed axes: every point with its side the other way, up and ahead as they were', async () => {
+    const points = async (p: Partial<Profile>): Promise<Float32Array> => {
+      const [file] = await deliverAs(own, profile({ format: 'obj', ...p }))
+      return (await readFile(file.bytes, 'a.obj', { beside: new Map() })).mesh!.positions
+    }
+    const [right, left] = [await points({}), await points({ hand: 'left' })]
+    expect(left.length).toBe(right.length)
+    left.forEach((v, i) => expect(v).toBeCloseTo(i % 3 === 0 ? -right[i] : right[i], 5))
+    const motion = async (p: Partial<Profile>) => {
+      const files = await deliverAs(own, profile({ format: 'bvh', content: 'motion', unit: 'cm', ...p }))
+      const { skeleton, takes } = await readFile(files[0].bytes, 'a.bvh')
+      return { pose: worldPose(skeleton!, takes[0].translations, takes[0].rotations, 7 * skeleton!.names.length).positions } // prettier-ignore
+    }
+    const [r, l] = [await motion({ up: '+z', ahead: '-y' }), await motion({ up: '+z', ahead: '-y', hand: 'left' })]
+    r.pose.forEach((v, i) => expect(l.pose[i]).toBeCloseTo(i % 3 === 0 ? -v : v, 2))
+    const [usd] = await deliverAs(own, profile({ format: 'usda', hand: 'left' }))
+    expect(usd.notes.join()).toMatch(/right-handed/)
+  })
+  it('hand over what is not proven where somebody insists, and say so', async () => {
+    // a moment whose data is no number cannot be read back as it was meant
+    const events = [{ time: 0.1, name: 'odd', data: { weight: NaN } }]
+    const odd: Deliverable = { content: { ...own.content, takes: [{ ...own.content.takes![0], events }] } }
+    const wish = profile({})
+    await expect(deliverAs(odd, wish)).rejects.toMatchObject({ code: 'unproven' })
+    const [file] = await deliverAs(odd, wish, { insist: true })
+    expect(file.proof).toMatchObject({ unproven: expect.stringMatching(/kept back/), bytes: file.bytes.length })
+    expect(file.notes.join()).toMatch(/although its proof failed/)
+    const { files } = await archiveAs(odd, wish, { insist: true })
+    expect(files[0].proof).toMatchObject({ unproven: expect.any(String) })
   })
   it('say in words what a format cannot take along', async () => {
     const [vrm] = await deliverAs(own, profile({ format: 'vrm', up: '+z', ahead: '+x' }))

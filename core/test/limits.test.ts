@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { checkReceived, jointFrameBudget, readFile, READ_LIMITS, type Received } from '../src/formats'
-import { plainPng } from '../src/formats/plain-png'
+import { plainPng } from '../src/images/plain-png'
 import { ChiraxisError, jsonOf } from '../src/math'
 import { plainMaterial } from '../src/mesh'
 import { parseOwnPlan } from '../src/recipe'

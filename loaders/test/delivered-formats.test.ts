@@ -271,6 +271,46 @@ describe('keys that are left out', () => {
     }
     expect(last).toBeLessThan(0.4 * whole)
   })
+  it('lie on curves where that takes fewer bytes, as close, and other readers play them alike', async () => {
+    // a smooth take: curves need fewer keys than lines
+    const { skeleton, take } = record(gait('stroll', { ...WALK, speed: 0.6 }, 6, 3), NORTH, 60)
+    const own: GltfContent = { name: 'stroll', skeleton, takes: [take] }
+    const allowed = { degrees: 0.05, metres: 0.0002 }
+    const straight = await deliver({ ...own, thinning: allowed })
+    const curved = await deliver({ ...own, thinning: { ...allowed, curved: true } })
+    expect(curved.bytes.length).toBeLessThan(straight.bytes.length)
+    expect(curved.proof.thinned!.maxRotationErrorDegrees).toBeLessThan(allowed.degrees + 0.01)
+    expect(curved.proof.thinned!.maxPositionError).toBeLessThan(allowed.metres + 1e-5)
+    // the 3D library's own reader, at moments between the keys
+    const { GLTFLoader } = await import('three/addons/loaders/GLTFLoader.js')
+    const load = async (bytes: Uint8Array<ArrayBuffer>) => new GLTFLoader().parseAsync(bytes.buffer, '')
+    const [a, b] = [await load((await deliver(own)).bytes), await load(curved.bytes)]
+    const cubic = b.animations[0].tracks.filter(
+      t =>
+        'isInterpolantFactoryMethodGLTFCubicSpline' in
+        (t as unknown as { createInterpolant: object }).createInterpolant,
+    )
+    expect(cubic.length).toBeGreaterThan(3)
+    const players = [a, b].map(({ scene, animations }) => {
+      const mixer = new AnimationMixer(scene)
+      mixer.clipAction(animations[0]).play()
+      return { scene, mixer }
+    })
+    let most = 0
+    for (let t = 0; t < take.frames / take.fps - 0.1; t += 0.137) {
+      const [p, q] = players.map(({ scene, mixer }) => {
+        mixer.setTime(t)
+        scene.updateMatrixWorld(true)
+        const out: Vector3[] = []
+        scene.traverse(o => out.push(new Vector3().setFromMatrixPosition(o.matrixWorld)))
+        return out
+      })
+      expect(q.length).toBe(p.length)
+      p.forEach((v, i) => (most = Math.max(most, v.distanceTo(q[i]))))
+    }
+    // chains of joints add up what each may stray
+    expect(most).toBeLessThan(0.008)
+  })
   it('are none of a take that stands still but its two ends', () => {
     const still = Float32Array.from({ length: 4 * 50 }, (_, i) => [0, 0, 0, 1][i % 4])
     expect(isStill(still, 4)).toBe(true)

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { RefusedError } from '~/workers/client'
 import type { DeliveryAnswer } from '~/workers/core-api'
 
 /** The way out: what goes along, how the receiver wants it, and the proof of what was written. */
@@ -12,6 +13,7 @@ watch(
   () => project.recipe,
   () => {
     written.value = undefined
+    keptBack.value = false
   },
 )
 
@@ -22,13 +24,17 @@ watch(
   () => outcome.value?.scrollIntoView({ block: 'nearest' }),
   { flush: 'post' },
 )
-async function deliver(): Promise<void> {
+/** Whether the last files were kept back because their proof failed. */
+const keptBack = ref(false)
+async function deliver(insist = false): Promise<void> {
+  keptBack.value = false
   try {
-    const result = await derived.deliver([...delivery.chosen.value], delivery.profile.value)
+    const result = await derived.deliver([...delivery.chosen.value], delivery.profile.value, insist)
     written.value = result
     saveAs(result.name, result.bytes, 'application/octet-stream')
-  } catch {
+  } catch (error) {
     // the step tells its own refusal
+    keptBack.value = error instanceof RefusedError && error.refusal.code === 'unproven'
   }
 }
 </script>
@@ -52,6 +58,10 @@ async function deliver(): Promise<void> {
   </div>
   <div ref="outcome" class="scroll-mb-20">
     <WorkProgress step="deliver" what="Writing and proving" />
+    <div v-if="keptBack" class="mx-4 mb-3">
+      <button class="press" data-testid="insist" @click="deliver(true)">Hand it over unproven</button>
+      <p class="quiet mt-1 text-xs">What failed is told beside the file and in the manifest.</p>
+    </div>
     <ProofCard v-if="written" :key="written.name" :files="written.files" :name="written.name" />
   </div>
   <div class="card">
@@ -67,7 +77,7 @@ async function deliver(): Promise<void> {
       class="press press-main"
       :disabled="!derived.skeleton || derived.steps.deliver.state === 'working'"
       data-testid="deliver"
-      @click="deliver"
+      @click="deliver()"
     >
       Write the files
     </button>

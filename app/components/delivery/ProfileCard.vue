@@ -1,7 +1,17 @@
 <script setup lang="ts">
-import { CONTENTS, NAME_PARTS, UNITS, type DeliveryContent, type Profile, type UnitName } from '@chiraxis/core/delivery'
+import {
+  CONTENTS,
+  NAME_PARTS,
+  packingOf,
+  PROFILE_LIMITS,
+  UNITS,
+  type DeliveryContent,
+  type Profile,
+  type UnitName,
+} from '@chiraxis/core/delivery'
 import { DELIVERY_FORMATS, FILE_AXES, FORMATS, type DeliveryFormat, type FileAxis } from '@chiraxis/core/formats'
 import { FRAME_RATES } from '@chiraxis/core/adjust'
+import type { ImagePlace, PackingKind } from '@chiraxis/core/packing'
 import { PLAIN_SCHEME } from '@chiraxis/core/skeleton'
 
 /** How the receiver wants the files: one of the profiles, and everything about it. */
@@ -43,6 +53,34 @@ const rates = [
 const moves = computed(
   () => profile.value.content !== 'body' && (can.value.holds as readonly string[]).includes('motion'),
 )
+const numbers = computed({
+  get: () => packingOf(profile.value).numbers,
+  set: v => delivery.set(`Numbers: ${NUMBER_WORDS[v].toLowerCase()}`, { numbers: v }),
+})
+const NUMBER_WORDS: Record<PackingKind, string> = {
+  plain: 'As they are',
+  quantized: 'Whole numbers',
+  meshopt: 'Whole, compressed',
+}
+const images = computed({
+  get: () => packingOf(profile.value).images,
+  set: v => delivery.set(`Images: ${IMAGE_WORDS.value[v].toLowerCase()}`, { images: v }),
+})
+const IMAGE_WORDS = computed<Record<ImagePlace, string>>(() => ({
+  with: can.value.document && profile.value.format !== 'gltf' ? 'In the file' : 'Beside it',
+  beside: 'Beside it',
+  none: 'Left out',
+}))
+const sizes = [
+  { value: '', label: 'As they are' },
+  ...[256, 512, 1024, 2048, 4096].map(n => ({ value: String(n), label: `${n} pixels at the most` })),
+]
+/** How it rests, as one of a few; arms at an angle of choice. */
+const rest = computed({
+  get: () => (profile.value.rest === undefined ? '' : profile.value.rest === 'bound' ? 'bound' : 'arms'),
+  set: v => delivery.set('How it rests', { rest: v === '' ? undefined : v === 'bound' ? 'bound' : { armsDown: 0 } }),
+})
+const armsDown = computed(() => (typeof profile.value.rest === 'object' ? profile.value.rest.armsDown : undefined))
 const bodied = computed(
   () => profile.value.content !== 'motion' && (can.value.holds as readonly string[]).includes('body'),
 )
@@ -154,8 +192,38 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
         :options="units"
         @update:model-value="delivery.set('The unit', { unit: $event as UnitName })"
       />
+      <ChoiceRow
+        v-if="can.leftHanded"
+        :model-value="profile.hand"
+        label="Axes are"
+        :options="[
+          { value: 'right', label: 'Right-handed' },
+          { value: 'left', label: 'Left-handed' },
+        ]"
+        @update:model-value="delivery.set('Which way the third axis runs', { hand: $event as 'right' })"
+      />
     </template>
     <p v-else class="quiet py-0.5">Y up, facing +Z, metres: the format’s own.</p>
+    <SelectRow
+      v-if="profile.format !== 'vrma'"
+      v-model="rest"
+      label="Rests"
+      :options="[
+        { value: '', label: 'As it does here' },
+        { value: 'bound', label: 'As it was bound' },
+        { value: 'arms', label: 'Arms at an angle' },
+      ]"
+    />
+    <SliderRow
+      v-if="armsDown !== undefined"
+      label="Arms down by"
+      :value="armsDown"
+      :min="PROFILE_LIMITS.armsDown[0]"
+      :max="PROFILE_LIMITS.armsDown[1]"
+      :step="1"
+      unit="°"
+      @change="(v, joins) => delivery.set('How it rests', { rest: { armsDown: v } }, joins)"
+    />
     <SelectRow
       v-if="moves"
       :model-value="profile.fps === undefined ? '' : String(profile.fps)"
@@ -184,6 +252,11 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
           unit="mm"
           @change="(v, joins) => setThin({ millimetres: v }, joins)"
         />
+        <SwitchRow
+          :model-value="profile.thin.curved ?? false"
+          label="Curved where smaller"
+          @update:model-value="setThin({ curved: $event || undefined }, false)"
+        />
       </template>
     </template>
     <SelectRow
@@ -204,6 +277,29 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
         :model-value="profile.morphs"
         label="Shapes of the surface"
         @update:model-value="delivery.set($event ? 'With its shapes' : 'Without shapes', { morphs: $event })"
+      />
+    </template>
+    <ChoiceRow
+      v-if="can.packs.length > 1"
+      v-model="numbers"
+      label="Numbers"
+      :options="can.packs.map(value => ({ value, label: NUMBER_WORDS[value] }))"
+    />
+    <template v-if="bodied">
+      <ChoiceRow
+        v-if="can.images.length > 1"
+        v-model="images"
+        label="Images"
+        :options="can.images.map(value => ({ value, label: IMAGE_WORDS[value] }))"
+      />
+      <SelectRow
+        v-if="images !== 'none'"
+        :model-value="profile.largest === undefined ? '' : String(profile.largest)"
+        label="Image size"
+        :options="sizes"
+        @update:model-value="
+          delivery.set('How large images are', { largest: $event === '' ? undefined : Number($event) })
+        "
       />
     </template>
     <template v-if="profile.format !== 'obj'">

@@ -11,8 +11,9 @@ interface Row {
 }
 /** A proof of any format by the parts all of them have. */
 type Told = Partial<Proof> & {
-  readonly maxPositionError: number
   readonly bytes: number
+  /** Why it does not hold what it should. */
+  readonly unproven?: string
   readonly notes?: readonly string[]
 }
 const proofs = computed(() => files.map(f => f.proof as Told))
@@ -26,13 +27,20 @@ const rows = computed<Row[]>(() => {
   const turned = most(p => p.maxRotationErrorDegrees)
   const weight = most(p => p.maxWeightError)
   const strays = most(p => p.thinned?.maxRotationErrorDegrees)
-  const shift = most(p => p.maxPositionError) ?? 0
+  const shift = most(p => p.maxPositionError)
+  const moved = most(p => p.packed?.maxPositionError)
+  const normal = most(p => p.packed?.maxNormalErrorDegrees)
+  const share = most(p => p.packed?.share)
+  const unproven = proofs.value.filter(p => p.unproven !== undefined).length
   const size = files.reduce((n, f) => n + f.size, 0)
   return [
     ...(files.length > 1 ? [{ label: 'Files, each read back', value: String(files.length), good: true }] : []),
     ...(errors === undefined ? [] : [{ label: 'Validator errors', value: String(errors), good: errors === 0 }]),
     ...(warnings === undefined ? [] : [{ label: 'Validator warnings', value: String(warnings), good: warnings === 0 }]),
-    { label: 'Largest shift of a point', value: `${(1000 * shift).toFixed(4)} mm`, good: shift < 1e-3 },
+    ...(unproven === 0 ? [] : [{ label: 'Files not proven', value: String(unproven), good: false }]),
+    ...(shift === undefined
+      ? []
+      : [{ label: 'Largest shift of a point', value: `${(1000 * shift).toFixed(4)} mm`, good: shift < 1e-3 }]),
     ...(turned === undefined
       ? []
       : [{ label: 'Largest turn of a joint', value: `${turned.toFixed(4)}°`, good: turned < 0.02 }]),
@@ -46,6 +54,15 @@ const rows = computed<Row[]>(() => {
           },
         ]),
     ...(strays === undefined ? [] : [{ label: 'Keys left out stray by', value: `${strays.toFixed(3)}°`, good: true }]),
+    ...(moved === undefined
+      ? []
+      : [{ label: 'Packing shifts a point by', value: `${(1000 * moved).toFixed(4)} mm`, good: true }]),
+    ...(normal === undefined || normal === 0
+      ? []
+      : [{ label: 'Packing turns a normal by', value: `${normal.toFixed(2)}°`, good: true }]),
+    ...(share === undefined
+      ? []
+      : [{ label: 'Of its size unpacked', value: `${(100 * share).toFixed(0)} %`, good: true }]),
     {
       label: 'Size',
       value: size < 1e6 ? `${(size / 1e3).toFixed(0)} kB` : `${(size / 1e6).toFixed(2)} MB`,
@@ -79,9 +96,9 @@ const single = computed(() => (files.length === 1 ? (one?.proof as Told) : undef
     <details v-if="files.length > 1" class="mt-1">
       <summary class="cursor-pointer">Each file</summary>
       <div v-for="(f, i) in files" :key="f.name" class="flex justify-between gap-2 py-[1px] text-xs">
-        <span class="truncate">{{ f.name }}</span><span class="num quiet shrink-0"
-          >{{ (1000 * proofs[i]!.maxPositionError).toFixed(4) }} mm</span
-        >
+        <span class="truncate">{{ f.name }}</span><span class="num quiet shrink-0">{{
+          proofs[i]!.unproven ? 'not proven' : `${(1000 * (proofs[i]!.maxPositionError ?? 0)).toFixed(4)} mm`
+        }}</span>
       </div>
     </details>
   </div>

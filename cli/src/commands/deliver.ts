@@ -25,6 +25,7 @@ export interface DeliverOptions {
   take: string
   body: string
   profile?: string
+  insist?: boolean
   report?: string
 }
 
@@ -41,7 +42,9 @@ export async function deliverCommand(path: string, options: DeliverOptions): Pro
     const profile = archive ? told : { ...told, format: formatFor(out, DELIVERY_FORMATS) }
     const deliverable = await job.step('read', () => readDeliverable(path, options.take))
     if (archive) {
-      const { bytes, files } = await job.step('write', () => archiveAs(deliverable, profile))
+      const { bytes, files } = await job.step('write', () =>
+        archiveAs(deliverable, profile, { insist: options.insist }),
+      )
       writeBytes(out, bytes)
       return {
         profile,
@@ -55,7 +58,13 @@ export async function deliverCommand(path: string, options: DeliverOptions): Pro
         `This profile writes a file for each of ${takes.length} takes. Name an archive (.zip), or one take (--take).`,
       )
     const [made] = await job.step('write', () =>
-      deliverAs(deliverable, { ...profile, file: nameOf(out).replace(/[{}]/g, '-'), split: 'one' }, {}),
+      deliverAs(
+        deliverable,
+        { ...profile, file: nameOf(out).replace(/[{}]/g, '-'), split: 'one' },
+        {
+          insist: options.insist,
+        },
+      ),
     )
     writeDelivered(out, made)
     return {

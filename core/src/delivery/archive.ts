@@ -1,7 +1,6 @@
 import { stemOf } from '../formats'
-import type { WorkOptions } from '../math'
 import { Bundle, manifestOf } from './bundle'
-import { deliverAs, prepared, type Deliverable, type DeliveredFile } from './delivery'
+import { deliverAs, prepared, type Deliverable, type DeliveredFile, type DeliveryWork } from './delivery'
 import type { Profile } from './profile'
 
 /** What was put into an archive, without its bytes. */
@@ -39,7 +38,7 @@ const withoutBytes = ({ bytes, beside = [], ...file }: DeliveredFile): ArchivedF
 export async function archiveAs(
   deliverable: Deliverable,
   profile: Profile,
-  { sink, ...work }: WorkOptions & { readonly sink?: (part: Uint8Array) => void } = {},
+  { sink, ...work }: DeliveryWork & { readonly sink?: (part: Uint8Array) => void } = {},
 ): Promise<{ readonly bytes: Uint8Array<ArrayBuffer>; readonly files: readonly ArchivedFile[] }> {
   const archive = archiving(deliverable, profile, sink)
   await deliverAs(deliverable, profile, { ...work, each: archive.add })
@@ -50,7 +49,7 @@ export async function archiveAs(
 export async function deliverTogether(
   deliverable: Deliverable,
   profile: Profile,
-  work: WorkOptions = {},
+  work: DeliveryWork = {},
 ): Promise<{
   readonly name: string
   readonly bytes: Uint8Array<ArrayBuffer>

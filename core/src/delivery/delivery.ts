@@ -1,16 +1,25 @@
 import { deliver, FORMATS, stemOf, type Delivered, type GltfContent } from '../formats'
+import { staysLarge } from '../packing'
+import type { Mesh } from '../mesh'
 import { breather, ChiraxisError, type WorkOptions } from '../math'
 import { resampleTake, type Take } from '../motion'
-import { namesByScheme, type Skeleton } from '../skeleton'
-import { limitInfluences } from '../skin'
+import { namesByScheme, worldPose, type Skeleton } from '../skeleton'
+import { shrinkImage, type ImageUse } from '../images'
+import { armsAt, restAsBound, setRestPose } from '../rig'
+import { deform, limitInfluences, type Skin } from '../skin'
 import { nameJobs } from './names'
-import { axesOf, type Profile } from './profile'
+import { axesOf, packingOf, type Profile } from './profile'
 
 /** A figure with what a profile may name files by. */
 export interface Deliverable {
   readonly content: GltfContent
   /** Who performed each take, in the order of takes. */
   readonly performers?: readonly string[]
+}
+
+export interface DeliveryWork extends WorkOptions {
+  /** Hand over files whose proof fails as well, told as unproven. */
+  readonly insist?: boolean
 }
 
 /** One file that was written and proven. */
@@ -30,11 +39,11 @@ export interface DeliveredFile extends Delivered {
 export async function deliverAs(
   { content, performers = [] }: Deliverable,
   profile: Profile,
-  { each, ...work }: WorkOptions & { readonly each?: (file: DeliveredFile) => void | Promise<void> } = {},
+  { each, insist, ...work }: DeliveryWork & { readonly each?: (file: DeliveredFile) => void | Promise<void> } = {},
 ): Promise<DeliveredFile[]> {
   const pulse = breather(work)
   const { format } = profile
-  const own = prepared(content, profile)
+  const { content: own, notes: left } = await withSmallImages(prepared(content, profile), profile)
   const takes = own.takes ?? []
   const split = FORMATS[format].takes === 'one' || (profile.split === 'each' && takes.length > 0)
   const groups: readonly (readonly number[])[] = split ? takes.map((_, i) => [i]) : [takes.map((_, i) => i)]
@@ -57,12 +66,19 @@ export async function deliverAs(
     const name = names[i]!
     const stem = stemOf(name.replace(/\.[^.]*$/, ''))
     const part = withTakes(own, group)
-    const made = await deliver(part, format, { axes: axesOf(profile), order: profile.order, meta: profile.meta, stem })
+    const made = await deliver(part, format, {
+      axes: axesOf(profile),
+      order: profile.order,
+      meta: profile.meta,
+      packing: packingOf(profile),
+      stem,
+      insist,
+    })
     const file: DeliveredFile = {
       ...made,
       name,
       takes: group.map(t => takes[t].name),
-      notes: notesOf(profile, content),
+      notes: [...notesOf(profile, content), ...left, ...(made.notes ?? [])],
     }
     if (each) await each(file)
     else out.push(file)
@@ -76,16 +92,22 @@ export function prepared(content: GltfContent, profile: Profile): GltfContent {
   const body = profile.content !== 'motion' && holds.includes('body')
   const motion = profile.content !== 'body' && holds.includes('motion')
   const { skeleton, skin, mesh, takes = [], source } = content
-  const named = skeleton && renamed(skeleton, profile)
+  const named = skeleton && renamed(reposed(skeleton, profile), profile)
   const timed = motion ? takes.map(t => atRate(t, profile.fps)) : []
   const takeFrom = source && timed.map((t, i) => (t === takes[i] ? (source.takeFrom[i] ?? -1) : -1))
-  const thinning = profile.thin && { degrees: profile.thin.degrees, metres: profile.thin.millimetres / 1000 }
+  const thinning = profile.thin && {
+    degrees: profile.thin.degrees,
+    metres: profile.thin.millimetres / 1000,
+    ...(profile.thin.curved && { curved: true }),
+  }
   if (!body) return { name: content.name, skeleton: named, takes: timed, ...(thinning && { thinning }) }
   const limited =
     skin && profile.influences !== undefined && profile.influences < skin.influences
       ? limitInfluences(skin, profile.influences)
       : skin
-  const plain = mesh?.morphs && dropsShapes(profile, content) ? { ...mesh, morphs: undefined } : mesh
+  const shaped = mesh?.morphs && dropsShapes(profile, content) ? { ...mesh, morphs: undefined } : mesh
+  // a surface alone stands as its figure rests
+  const plain = shaped && named && skin && !motion && profile.format === 'obj' ? atRest(shaped, named, skin) : shaped
   return {
     ...content,
     mesh: plain,
@@ -104,6 +126,44 @@ const dropsShapes = ({ morphs, format }: Profile, { source }: GltfContent): bool
 
 const atRate = (take: Take, fps: number | undefined): Take =>
   fps === undefined || Math.abs(take.fps - fps) < 1e-6 ? take : resampleTake(take, fps)
+
+/**
+ * A skeleton that rests as the profile wants it; skin and takes look as before.
+ * @throws ChiraxisError `no-roles` where it has no arms to be turned
+ */
+function reposed(skeleton: Skeleton, { rest }: Profile): Skeleton {
+  if (rest === undefined) return skeleton
+  const rig = { skeleton, takes: [] }
+  return (rest === 'bound' ? restAsBound(rig) : setRestPose(rig, armsAt(skeleton, rest.armsDown))).skeleton
+}
+
+function atRest(mesh: Mesh, skeleton: Skeleton, skin: Skin): Mesh {
+  if (!skeleton.bind) return mesh
+  // normals are told anew by the surface as it is then
+  return { ...mesh, positions: deform(mesh.positions, skeleton, skin, worldPose(skeleton)), normals: undefined }
+}
+
+/** Images of formats that list them apart, no larger than asked, or none; what a document holds is made smaller when it is written. */
+async function withSmallImages(
+  content: GltfContent,
+  profile: Profile,
+): Promise<{ readonly content: GltfContent; readonly notes: readonly string[] }> {
+  const { materials = [], images = [] } = content
+  if (FORMATS[profile.format].document || images.length === 0) return { content, notes: [] }
+  const { images: place, largest } = packingOf(profile)
+  if (place === 'none') return { content: { ...content, images: [], materials: materials.map(m => ({ ...m, maps: {} })) }, notes: [] } // prettier-ignore
+  if (largest === undefined) return { content, notes: [] }
+  const notes: string[] = []
+  const out = []
+  for (const [i, image] of images.entries()) {
+    const kinds = materials.flatMap(m => Object.entries(m.maps).flatMap(([kind, at]) => (at === i ? [kind] : [])))
+    const use: ImageUse = kinds.includes('normal') ? 'normal' : kinds.some(k => k === 'color' || k === 'emission') ? 'color' : 'amount' // prettier-ignore
+    const small = await shrinkImage(image, largest, use)
+    if (!small) notes.push(staysLarge(image.name))
+    out.push(small ?? image)
+  }
+  return { content: { ...content, images: out }, notes }
+}
 
 /** @throws ChiraxisError `bad-settings` where two joints would be called alike */
 function renamed(skeleton: Skeleton, { names }: Profile): Skeleton {
@@ -136,6 +196,11 @@ function notesOf(profile: Profile, content: GltfContent): string[] {
   if (!FORMATS[format].axes && (up !== '+y' || ahead !== '+z' || unit !== 'm'))
     notes.push(`A ${format.toUpperCase()} stands with Y up, facing +Z, in metres, whatever a profile says.`)
   const whole = what !== 'motion'
+  if (profile.hand === 'left' && !FORMATS[format].leftHanded)
+    notes.push(`A ${format.toUpperCase()} is right-handed, whatever a profile says.`)
+  const { packs }: { packs: readonly string[] } = FORMATS[format]
+  if (profile.numbers !== 'plain' && !packs.includes(profile.numbers))
+    notes.push('Numbers are written as they are: this format has no such packing.')
   if (format === 'usda' && whole && content.shapes?.length)
     notes.push('Shapes that turning joints bring on are left out of USD text.')
   if ((format === 'usda' || format === 'obj') && whole && content.props?.length) notes.push('Props are left out.')

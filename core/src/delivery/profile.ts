@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { axesFit, DELIVERY_FORMATS, FILE_AXES, type DeliveryFormat, type FileAxes } from '../formats'
+import { IMAGE_PLACES, PACKINGS, type Packing } from '../packing'
+import { axesFit, DELIVERY_FORMATS, FILE_AXES, FORMATS, type DeliveryFormat, type FileAxes } from '../formats'
 import { ChiraxisError } from '../math'
 
 export const UNITS = { m: 1, cm: 0.01, mm: 0.001, inch: 0.0254 } as const
@@ -9,7 +10,16 @@ export type UnitName = keyof typeof UNITS
 export const CONTENTS = ['whole', 'motion', 'body'] as const
 export type DeliveryContent = (typeof CONTENTS)[number]
 
-export const PROFILE_LIMITS = { fps: [1, 240], degrees: [0.001, 10], millimetres: [0.001, 100] } as const
+export const PROFILE_LIMITS = {
+  fps: [1, 240],
+  degrees: [0.001, 10],
+  millimetres: [0.001, 100],
+  largest: [16, 8192],
+  armsDown: [-90, 90],
+} as const
+
+/** Which way the third axis runs. */
+export const HANDS = ['right', 'left'] as const
 
 const text = z.string().max(300)
 
@@ -21,6 +31,7 @@ export const profileSchema = z.object({
   up: z.enum(FILE_AXES).default('+y'),
   ahead: z.enum(FILE_AXES).default('+z'),
   unit: z.enum(Object.keys(UNITS) as [UnitName, ...UnitName[]]).default('m'),
+  hand: z.enum(HANDS).default('right'),
   /** The figure with its takes, takes on its skeleton alone, or the figure without takes. */
   content: z.enum(CONTENTS).default('whole'),
   /** All takes in one file, or a file for each. */
@@ -32,7 +43,22 @@ export const profileSchema = z.object({
     .object({
       degrees: z.number().min(PROFILE_LIMITS.degrees[0]).max(PROFILE_LIMITS.degrees[1]),
       millimetres: z.number().min(PROFILE_LIMITS.millimetres[0]).max(PROFILE_LIMITS.millimetres[1]),
+      /** Curved keys where they take fewer bytes. */
+      curved: z.boolean().optional(),
     })
+    .optional(),
+  /** How numbers of vertices and turns are written. */
+  numbers: z.enum(PACKINGS).default('plain'),
+  /** Where images go. */
+  images: z.enum(IMAGE_PLACES).default('with'),
+  /** Pixels a side no image may pass; left out, as they are. */
+  largest: z.number().int().min(PROFILE_LIMITS.largest[0]).max(PROFILE_LIMITS.largest[1]).optional(),
+  /** How it stands at rest: as it was bound, or with both arms so far below straight out; left out, as it rests here. */
+  rest: z
+    .union([
+      z.literal('bound'),
+      z.object({ armsDown: z.number().min(PROFILE_LIMITS.armsDown[0]).max(PROFILE_LIMITS.armsDown[1]) }),
+    ])
     .optional(),
   /** Joints a vertex may follow; left out, as the skin has it. */
   influences: z.number().int().min(1).max(8).optional(),
@@ -69,11 +95,22 @@ export const profileSchema = z.object({
 export type Profile = Readonly<z.infer<typeof profileSchema>>
 export const MOST_PROFILES = 60
 
-export const axesOf = ({ up, ahead, unit }: Pick<Profile, 'up' | 'ahead' | 'unit'>): FileAxes => ({
+export const axesOf = ({ up, ahead, unit, hand }: Pick<Profile, 'up' | 'ahead' | 'unit' | 'hand'>): FileAxes => ({
   up,
   ahead,
   unit: UNITS[unit],
+  ...(hand === 'left' && { left: true }),
 })
+
+/** How small the files are made, as far as their format has a form for it. */
+export function packingOf({ format, numbers, images, largest }: Profile): Packing {
+  const { packs, images: places }: { packs: readonly string[]; images: readonly string[] } = FORMATS[format]
+  return {
+    numbers: packs.includes(numbers) ? numbers : 'plain',
+    images: places.includes(images) ? images : 'with',
+    ...(largest !== undefined && { largest }),
+  }
+}
 
 const made = (told: z.input<typeof profileSchema>): Profile => profileSchema.parse(told)
 
@@ -81,6 +118,7 @@ const made = (told: z.input<typeof profileSchema>): Profile => profileSchema.par
 export const SHIPPED_PROFILES: readonly Profile[] = [
   made({ name: 'GLB: Y up, metres, +Z ahead', format: 'glb' }),
   made({ name: 'GLB for the web: fewer keys, four influences', format: 'glb', thin: { degrees: 0.1, millimetres: 0.5 }, influences: 4 }), // prettier-ignore
+  made({ name: 'GLB, small: whole numbers, compressed, images of 1024', format: 'glb', numbers: 'meshopt', largest: 1024, influences: 4, thin: { degrees: 0.1, millimetres: 0.5, curved: true } }), // prettier-ignore
   made({ name: 'GLB: motion alone, a file for each take', format: 'glb', content: 'motion', split: 'each', file: '{figure}-{take}' }), // prettier-ignore
   made({ name: 'glTF with its files beside it', format: 'gltf' }),
   made({ name: 'VRM 1.0 humanoid', format: 'vrm', content: 'body' }),

@@ -10,10 +10,16 @@ export function packGlb({ json, buffers }: GltfDocument): Uint8Array<ArrayBuffer
     starts.push(length)
     length += pad(buffer.length)
   }
-  const views = json.bufferViews?.map(v => ({ ...v, buffer: 0, byteOffset: starts[v.buffer] + (v.byteOffset ?? 0) }))
+  // data that is there only compressed has a buffer without bytes
+  const absent = json.buffers?.slice(buffers.length) ?? []
+  const views = json.bufferViews?.map(v =>
+    v.buffer < buffers.length
+      ? { ...v, buffer: 0, byteOffset: starts[v.buffer] + (v.byteOffset ?? 0) }
+      : { ...v, buffer: v.buffer - buffers.length + 1 },
+  )
   const whole: GltfJson = { ...json }
   if (views) whole.bufferViews = views
-  if (length > 0) whole.buffers = [{ byteLength: length }]
+  if (length > 0) whole.buffers = [{ byteLength: length }, ...absent]
   else delete whole.buffers
   const text = new TextEncoder().encode(JSON.stringify(whole))
   const first = pad(text.length)

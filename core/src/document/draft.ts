@@ -2,7 +2,7 @@ import { boundsOfValues } from './accessors'
 import { pad } from './container'
 import { TYPE_SIZE, type AccessorType, type GltfDocument, type GltfJson, type GltfMesh, type GltfNode } from './gltf'
 
-type Values = Float32Array | Uint32Array | Uint16Array | Uint8Array
+type Values = Float32Array | Uint32Array | Uint16Array | Int16Array | Uint8Array | Int8Array
 const KIND = (values: Values): number =>
   values instanceof Float32Array
     ? 5126
@@ -10,7 +10,11 @@ const KIND = (values: Values): number =>
       ? 5125
       : values instanceof Uint16Array
         ? 5123
-        : 5121
+        : values instanceof Int16Array
+          ? 5122
+          : values instanceof Int8Array
+            ? 5120
+            : 5121
 
 /** A document being changed: a description of its own, and data that is added to what was there. */
 export class Draft {

@@ -1,4 +1,4 @@
-import { isStill, keptPlaces, keptTurns, type Thinning } from '../motion'
+import { isStill, keptOnCurves, keptPlaces, keptTurns, slopesOf, type Thinning } from '../motion'
 import type { Draft } from './draft'
 import type { GltfAnimation } from './gltf'
 
@@ -16,6 +16,7 @@ export function withUsedSamplers({ channels, samplers }: Keyed): Keyed {
 /** The moments of keys of one animation: those of all frames, and of any choice of them, each told once. */
 export interface KeyTimes {
   readonly frames: number
+  readonly fps: number
   /** The number of the accessor with the moments of these frames; of all where none are told. */
   readonly of: (frames?: Int32Array) => number
 }
@@ -25,6 +26,7 @@ export function frameTimes(draft: Draft, frames: number, fps: number): KeyTimes 
   const known = new Map<string, number>()
   return {
     frames,
+    fps,
     of: chosen => {
       const key = chosen ? chosen.join() : ''
       const there = known.get(key)
@@ -45,7 +47,7 @@ export function frameTimes(draft: Draft, frames: number, fps: number): KeyTimes 
 const OWN_TIMES = 180
 
 /**
- * Adds linear keys that move a node. What stays the same through the take is told at its ends alone.
+ * Adds keys that move a node. What stays the same through the take is told at its ends alone.
  * @param values of every frame
  * @param thinning how far the rest may stray when keys are left out; every key is kept where it is left out
  */
@@ -59,24 +61,67 @@ export function addTrack(
   thinning?: Thinning,
 ): void {
   const size = type === 'VEC4' ? 4 : 3
-  const kept =
-    times.frames > 2 && isStill(values, size)
-      ? Int32Array.of(0, times.frames - 1)
-      : thinning && (type === 'VEC4' ? keptTurns(values, thinning.degrees) : keptPlaces(values, thinning.metres))
-  // keys of their own times cost those times as well
-  const fewer = kept !== undefined && kept.length * (4 * size + 4) + OWN_TIMES < times.frames * 4 * size
-  const chosen = kept && (fewer || kept.length === 2) && kept.length < times.frames ? kept : undefined
+  const still = times.frames > 2 && isStill(values, size)
+  const { kept, slopes } = still
+    ? { kept: Int32Array.of(0, times.frames - 1) }
+    : thinning
+      ? fewest(values, size, thinning)
+      : { kept: undefined }
+  const chosen = kept && (still || bytesOf(kept.length, size, slopes) < times.frames * 4 * size) ? kept : undefined
+  const curved = chosen && slopes
   const sampler =
     samplers.push({
-      input: times.of(chosen),
-      output: draft.accessor(chosen ? rows(values, chosen, size) : values, type),
-      interpolation: 'LINEAR',
+      input: times.of(chosen && chosen.length < times.frames ? chosen : undefined),
+      output: draft.accessor(
+        curved ? withSlopes(values, chosen, size, slopes, times.fps) : chosen ? rows(values, chosen, size) : values,
+        type,
+      ),
+      interpolation: curved ? 'CUBICSPLINE' : 'LINEAR',
     }) - 1
   channels.push({ sampler, target })
+}
+
+/** Bytes of keys at times of their own; curved ones tell two slopes each. */
+const bytesOf = (keys: number, size: number, slopes: Float32Array | undefined): number =>
+  keys * ((slopes ? 12 : 4) * size + 4) + OWN_TIMES
+
+/** The keys that take the fewest bytes: straight ones, or curved ones with their slopes a frame. */
+function fewest(
+  values: Float32Array,
+  size: 3 | 4,
+  thinning: Thinning,
+): { readonly kept: Int32Array; readonly slopes?: Float32Array } {
+  const straight = { kept: size === 4 ? keptTurns(values, thinning.degrees) : keptPlaces(values, thinning.metres) }
+  // curves of two keys cost as much as straight ones of five
+  if (!thinning.curved || straight.kept.length < 6) return straight
+  const slopes = slopesOf(values, size)
+  const kept = keptOnCurves(values, slopes, size, thinning)
+  return bytesOf(kept.length, size, slopes) < bytesOf(straight.kept.length, size, undefined)
+    ? { kept, slopes }
+    : straight
 }
 
 function rows(values: Float32Array, chosen: Int32Array, size: number): Float32Array {
   const out = new Float32Array(size * chosen.length)
   chosen.forEach((f, i) => out.set(values.subarray(size * f, size * (f + 1)), size * i))
+  return out
+}
+
+/** Slope in, value, slope out of every key, as the format lays them; slopes a second. */
+function withSlopes(
+  values: Float32Array,
+  chosen: Int32Array,
+  size: number,
+  slopes: Float32Array,
+  fps: number,
+): Float32Array {
+  const out = new Float32Array(3 * size * chosen.length)
+  chosen.forEach((f, i) => {
+    for (let k = 0; k < size; k++) {
+      const slope = slopes[size * f + k] * fps
+      out[3 * size * i + k] = out[3 * size * i + 2 * size + k] = slope
+      out[3 * size * i + size + k] = values[size * f + k]
+    }
+  })
   return out
 }

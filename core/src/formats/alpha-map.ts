@@ -1,5 +1,5 @@
+import { decodeImage } from '../images'
 import type { ImageFile, Material } from '../mesh'
-import { decodeImage } from './decode-image'
 import type { Received } from './received'
 
 /**

@@ -1,5 +1,5 @@
+import { decodeImage } from '../images'
 import type { ImageFile } from '../mesh'
-import { decodeImage } from './decode-image'
 
 /**
  * Whether an image holds tangent-space normals: nearly every pixel, read as a direction, is of unit length and

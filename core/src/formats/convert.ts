@@ -4,12 +4,14 @@ import type { Take } from '../motion'
 import { worldPoseBuffer, type BoundPose, type Skeleton } from '../skeleton'
 import type { GltfContent } from './gltf-write'
 
-/** Axes and unit a file is told in. Right-handed: its left is up crossed with ahead. */
+/** Axes and unit a file is told in. Where it is right-handed, its left is up crossed with ahead. */
 export interface FileAxes {
   readonly up: FileAxis
   readonly ahead: FileAxis
   /** Metres a unit of the file is. */
   readonly unit: number
+  /** Whether it is left-handed: the third axis runs the other way. */
+  readonly left?: boolean
 }
 export const FILE_AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
 export type FileAxis = (typeof FILE_AXES)[number]
@@ -25,7 +27,7 @@ export const directionOf = (axis: FileAxis): Vec3 => {
 /** Whether two axes tell how a body stands: up and ahead must not lie along one line. */
 export const axesFit = ({ up, ahead }: Pick<FileAxes, 'up' | 'ahead'>): boolean => up[1] !== ahead[1]
 
-const isOwn = ({ up, ahead, unit }: FileAxes): boolean => up === '+y' && ahead === '+z' && unit === 1
+const isOwn = ({ up, ahead, unit, left }: FileAxes): boolean => up === '+y' && ahead === '+z' && unit === 1 && !left
 
 /** A figure told in other axes and another unit: everything is turned and scaled alike. */
 export function converted<C extends GltfContent>(content: C, axes: FileAxes): C {
@@ -36,11 +38,48 @@ export function converted<C extends GltfContent>(content: C, axes: FileAxes): C 
   const scale = 1 / axes.unit
   const place = (p: Vec3): Vec3 => rotate(turn, [p[0] * scale, p[1] * scale, p[2] * scale])
   const { mesh, skeleton, takes } = content
-  return {
+  const turned: C = {
     ...content,
     ...(mesh && { mesh: turnedMesh(mesh, place, turn) }),
     ...(skeleton && { skeleton: turnedSkeleton(skeleton, place, turn, scale) }),
     ...(takes && skeleton && { takes: takes.map(t => turnedTake(t, skeleton, place, turn, scale)) }),
+  }
+  return axes.left
+    ? leftHanded(turned, 'xyz'.indexOf('xyz'.replace(axes.up[1], '').replace(axes.ahead[1], '')))
+    : turned
+}
+
+/** The same figure told with one axis the other way: what is seen stays, corners go around as they went to the eye. */
+function leftHanded<C extends GltfContent>(content: C, axis: number): C {
+  const place = <A extends Float32Array | Float64Array>(values: A): A =>
+    values.map((v, i) => (i % 3 === axis ? -v : v)) as A
+  const turn = <A extends Float32Array | Float64Array>(values: A): A =>
+    values.map((v, i) => (i % 4 === axis || i % 4 === 3 ? v : -v)) as A
+  const { mesh, skeleton, takes } = content
+  return {
+    ...content,
+    ...(mesh && {
+      mesh: {
+        ...mesh,
+        positions: place(mesh.positions),
+        ...(mesh.normals && { normals: place(mesh.normals) }),
+        ...(mesh.morphs && { morphs: mesh.morphs.map(m => ({ ...m, offsets: place(m.offsets) })) }),
+      },
+    }),
+    ...(skeleton && {
+      skeleton: {
+        ...skeleton,
+        restTranslations: place(skeleton.restTranslations),
+        restRotations: turn(skeleton.restRotations),
+        ...(skeleton.tips && { tips: place(skeleton.tips) }),
+        ...(skeleton.bind && {
+          bind: { positions: place(skeleton.bind.positions), rotations: turn(skeleton.bind.rotations) },
+        }),
+      },
+    }),
+    ...(takes && {
+      takes: takes.map(t => ({ ...t, translations: place(t.translations), rotations: turn(t.rotations) })),
+    }),
   }
 }
 

@@ -164,6 +164,12 @@ function rateOf(gaps: number[]): number {
   return usual ?? Math.min(240, Math.max(1, Math.round(fps)))
 }
 
+/** A turn of four numbers made unit long: those kept as whole numbers are not quite. */
+function unitLong(out: Float64Array, o: number): void {
+  const l = Math.hypot(out[o], out[o + 1], out[o + 2], out[o + 3]) || 1
+  for (let k = 0; k < 4; k++) out[o + k] /= l
+}
+
 /** Values of a track at a time, written to out[o..]. */
 function sampleTrack(track: Track, time: number, out: Float64Array, o: number): void {
   const { times, values, size, mode } = track
@@ -173,6 +179,7 @@ function sampleTrack(track: Track, time: number, out: Float64Array, o: number): 
   const value = cubic ? size : 0
   const pick = (key: number): void => {
     for (let k = 0; k < size; k++) out[o + k] = values[key * stride + value + k]
+    if (size === 4) unitLong(out, o)
   }
   if (time <= times[0]) return pick(0)
   if (time >= times[n - 1]) return pick(n - 1)
@@ -189,20 +196,19 @@ function sampleTrack(track: Track, time: number, out: Float64Array, o: number): 
   if (cubic) {
     const t2 = t * t,
       t3 = t2 * t
-    let long = 0
-    for (let k = 0; k < size; k++) {
-      const v =
+    for (let k = 0; k < size; k++)
+      out[o + k] =
         (2 * t3 - 3 * t2 + 1) * values[low * stride + size + k] +
         span * (t3 - 2 * t2 + t) * values[low * stride + 2 * size + k] +
         (-2 * t3 + 3 * t2) * values[high * stride + size + k] +
         span * (t3 - t2) * values[high * stride + k]
-      out[o + k] = v
-      long += v * v
-    }
-    if (size === 4) for (let k = 0; k < 4; k++) out[o + k] /= Math.sqrt(long) || 1
+    if (size === 4) unitLong(out, o)
     return
   }
-  if (size === 4) return slerpAt(out, o, values, 4 * low, values, 4 * high, t)
+  if (size === 4) {
+    slerpAt(out, o, values, 4 * low, values, 4 * high, t)
+    return unitLong(out, o)
+  }
   for (let k = 0; k < size; k++) {
     const from = values[low * size + k]
     out[o + k] = from + (values[high * size + k] - from) * t

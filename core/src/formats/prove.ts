@@ -1,5 +1,3 @@
-// eslint-disable-next-line @typescript-eslint/triple-slash-reference -- the validator ships no types, and every project that includes this file must see ours
-/// <reference path="../gltf-validator.d.ts" />
 import { compareDocuments, packGlb } from '../document'
 import { angleOf, ChiraxisError, maxOf, quatAt } from '../math'
 import type { Mesh } from '../mesh'
@@ -7,9 +5,11 @@ import { bindPose, worldPose, type Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import { openGltf } from './gltf-open'
 import { readGltf } from './gltf-read'
+import { validate, type ValidatorReport } from './gltf-validate'
 import type { GltfContent } from './gltf-write'
 import { keptBack } from './kept-back'
 import { proveMoments } from './prove-moments'
+import type { PackedProof } from './prove-packed'
 import { proveProps, withoutMounts } from './prove-props'
 import { proveShapes } from './prove-shapes'
 import type { Received } from './received'
@@ -34,11 +34,9 @@ export interface Proof {
   readonly maxWeightError: number
   /** Whether everything else is as it was in the file the figure came in; left out where it came in none that is kept whole. */
   readonly sameAsSource?: boolean
+  /** What making it smaller cost; left out where that was not asked for. */
+  readonly packed?: PackedProof
   readonly bytes: number
-}
-
-interface ValidatorReport {
-  issues: { numErrors: number; numWarnings: number; messages: { code: string; message: string; severity: number }[] }
 }
 
 /** Farther than this share of the body's size nothing may be from where it was to be written. */
@@ -145,14 +143,6 @@ async function validated(
 
 const errorsOf = ({ issues }: ValidatorReport): ValidatorReport['issues']['messages'] =>
   issues.messages.filter(m => m.severity === 0)
-
-async function validate(bytes: Uint8Array): Promise<ValidatorReport> {
-  const validator = (await import('gltf-validator')) as unknown as {
-    validateBytes?: Validate
-    default?: { validateBytes: Validate }
-  }
-  return (validator.validateBytes ?? validator.default!.validateBytes)(bytes, { maxIssues: 200 })
-}
 
 interface Errors {
   position: number
@@ -265,5 +255,3 @@ function compareSkeleton(
 
 /** A difference of two shifts; of those far away as single precision tells them. */
 const shift = (a: number, b: number): number => Math.abs(a - b) / Math.max(1, Math.abs(a))
-
-type Validate = (bytes: Uint8Array, options: { maxIssues: number }) => Promise<ValidatorReport>

@@ -23,10 +23,7 @@ const MAPS: readonly (readonly [MapKind, string])[] = [
 ]
 
 /** Nine digits tell single precision to the last bit. */
-const number = (v: number): string => {
-  const text = Math.fround(v).toPrecision(9)
-  return text.includes('.') ? text.replace(/\.?0+(?=e|$)/, '') : text
-}
+const number = (v: number): string => String(Number(Math.fround(v).toPrecision(9)))
 const toShown = (c: number): number => (c <= 0.0031308 ? 12.92 * c : 1.055 * Math.pow(c, 1 / 2.4) - 0.055)
 
 /**

@@ -9,6 +9,7 @@ import {
   quatAt,
   rotate,
   setQuat,
+  setVec3,
   sub,
   vec3At,
   type Quat,
@@ -31,6 +32,22 @@ export function setRestPose(rig: Rig, rotations: ReadonlyMap<number, Quat>): Rig
     locals: { translations: skeleton.restTranslations, rotations: skeleton.restRotations },
   }
   return { ...rig, skeleton: { ...skeleton, restRotations, bind } }
+}
+
+/** A figure that rests as it was bound; one that rests so already stays as it is. */
+export function restAsBound(rig: Rig): Rig {
+  const { skeleton } = rig
+  if (!skeleton.bind) return rig
+  const { positions, rotations } = skeleton.bind
+  const restTranslations = skeleton.restTranslations.slice()
+  const restRotations = skeleton.restRotations.slice()
+  skeleton.parents.forEach((p, j) => {
+    const parent: Quat = p < 0 ? [0, 0, 0, 1] : quatAt(rotations, p)
+    const from: Vec3 = p < 0 ? [0, 0, 0] : vec3At(positions, p)
+    setVec3(restTranslations, j, rotate(conjugate(parent), sub(vec3At(positions, j), from)))
+    setQuat(restRotations, j, multiply(conjugate(parent), quatAt(rotations, j)))
+  })
+  return { ...rig, skeleton: { ...skeleton, restTranslations, restRotations } }
 }
 
 /** Local rotations that bring both arms to an angle below straight out, elbows and wrists straight. */

@@ -22,8 +22,12 @@ export async function decodeImage(image: ImageFile): Promise<Pixels | undefined>
       const { decode } = await import('fast-png')
       const { width, height, data, channels, palette, depth } = decode(plain)
       if (palette) {
-        const colors = Array.from(data).flatMap(i => palette[i]?.slice(0, 3) ?? [0, 0, 0])
-        return { width, height, data: colors, channels: 3, scale: 1 }
+        const colors = palette as readonly (readonly number[])[]
+        const own = colors.some(c => (c[3] ?? 255) < 255) ? 4 : 3
+        const out = new Uint8Array(own * data.length)
+        for (let i = 0; i < data.length; i++)
+          for (let k = 0; k < own; k++) out[own * i + k] = colors[data[i]]?.[k] ?? (k === 3 ? 255 : 0)
+        return { width, height, data: out, channels: own, scale: 1 }
       }
       return { width, height, data, channels, scale: depth === 16 ? 1 / 257 : 1 }
     }

@@ -1,6 +1,7 @@
 import { expect } from '@playwright/test'
 import { test } from './browser'
-import { unzipSync } from 'fflate'
+import { strFromU8, unzipSync } from 'fflate'
+import type { Manifest } from '@chiraxis/core/delivery'
 import { writeBvh } from '@chiraxis/core/formats'
 import { MOVES, NORTH, record } from '@chiraxis/demo/takes'
 import { bytesOf, centreOf, drop, open, picture, settled, stop } from './helpers'
@@ -135,14 +136,25 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   await stop(page, 'many').click()
   await expect(page.getByTestId('batch-start')).toBeDisabled()
   await page.getByTestId('all-South').click()
-  await page.getByTestId('pattern').fill('{nobody}')
+  const call = async (pattern: string): Promise<void> => {
+    await page.getByTestId('pattern').fill(pattern)
+    await page.keyboard.press('Enter')
+  }
+  await call('{nobody}')
   await expect(page.getByRole('alert')).toContainText('{nobody}')
-  await page.getByTestId('pattern').fill('{figure}-{take}')
+  await call('{figure}-{take}')
   await expect(page.getByText('Pim-crouched-walk.glb')).toBeAttached()
   await page.getByTestId('batch-start').click()
   await expect(page.getByTestId('batch-state')).not.toHaveText(/^0 of/, { timeout: 60_000 })
   await page.getByTestId('batch-stop').click()
   await expect(page.getByTestId('batch-start')).toBeVisible({ timeout: 20_000 })
+  // what was done is done after a reload too
+  const before = (await page.getByTestId('batch-state').textContent())!
+  await page.reload()
+  await settled(page)
+  await stop(page, 'Motion').click()
+  await stop(page, 'many').click()
+  await expect(page.getByTestId('batch-state')).toHaveText(before.trim())
   await page
     .getByTestId('batch-start')
     .click({ timeout: 5000 })
@@ -150,7 +162,18 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   await expect(page.getByTestId('batch-state')).toHaveText('27 of 27 done', { timeout: 150_000 })
   const [archive] = await Promise.all([page.waitForEvent('download'), page.getByTestId('batch-save').click()])
   const here = unzipSync(await bytesOf(archive))
-  expect(Object.keys(here)).toHaveLength(27)
+  expect(Object.keys(here)).toHaveLength(28)
+  const manifest = JSON.parse(strFromU8(here['manifest.json']!)) as Manifest
+  expect(manifest.files.map(f => f.name).sort()).toEqual(
+    Object.keys(here)
+      .filter(n => n !== 'manifest.json')
+      .sort(),
+  )
+  expect(manifest.files.every(f => (f.proof as { validatorErrors: number }).validatorErrors === 0)).toBe(true)
+  const walk = manifest.takes.find(t => t.name === 'walk')!
+  expect([walk.figure, walk.performer]).toEqual(['Pim', 'South'])
+  expect(walk.contacts.length).toBeGreaterThan(4)
+  expect(walk.cues.length).toBeGreaterThan(4)
 
   // a recording that cannot be carried is told, the rest goes on
   await drop(
@@ -163,6 +186,8 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   await settled(page)
   await stop(page, 'many').click()
   await page.getByTestId('all-own file').click()
+  await page.getByTestId('batch-anew').click()
+  await expect(page.getByTestId('batch-state')).toHaveText('0 of 28 done')
   await page.getByRole('radio', { name: 'On the server' }).click()
   await page.getByTestId('batch-start').click()
   await expect(page.getByTestId('batch-state')).toHaveText('27 of 28 done, 1 failed', { timeout: 150_000 })
@@ -170,6 +195,16 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   const there = unzipSync(await bytesOf(second))
   for (const name of ['Pim-jig.glb', 'Pim-walk.glb'])
     expect(Buffer.compare(Buffer.from(there[name]!), Buffer.from(here[name]!))).toBe(0)
+
+  // another profile makes other files of the same takes, proven as well
+  await page.getByTestId('batch-profile').selectOption('BVH: Y up, centimetres, 30 frames')
+  await expect(page.getByTestId('batch-state')).toHaveText(/^0 of 28 done/)
+  await page.getByTestId('all-own file').click()
+  await page.getByTestId('batch-start').click()
+  await expect(page.getByTestId('batch-state')).toHaveText('27 of 27 done', { timeout: 150_000 })
+  const [third] = await Promise.all([page.waitForEvent('download'), page.getByTestId('batch-save').click()])
+  const bvh = unzipSync(await bytesOf(third))
+  expect(strFromU8(bvh['Pim-walk.bvh']!).startsWith('HIERARCHY')).toBe(true)
 })
 
 test('a hound is offered takes on four legs, with a lane for each paw, and those on two legs are refused in words', async ({

@@ -1,9 +1,19 @@
-import { batchSettingsSchema, runBatch, toldOfTake, type BatchSettings, type JobOutcome } from '@chiraxis/core/batch'
+import { batchProfile, batchSettingsSchema, runBatch, type BatchSettings, type JobOutcome } from '@chiraxis/core/batch'
 import { CUE_DEFAULTS } from '@chiraxis/core/cues'
-import { nameJobs, type Clash } from '@chiraxis/core/delivery'
-import type { FileRef, TakeRef } from '@chiraxis/core/recipe'
+import {
+  Bundle,
+  keepsFilesBeside,
+  manifestOf,
+  nameJobs,
+  shippedProfile,
+  type Clash,
+  type Profile,
+} from '@chiraxis/core/delivery'
+import { FORMATS } from '@chiraxis/core/formats'
+import { hashText, type FileRef, type Many, type Recipe, type TakeRef } from '@chiraxis/core/recipe'
 import { ChiraxisError } from '@chiraxis/core/math'
-import { Zip, ZipPassThrough } from 'fflate'
+import { openBatchStore, type BatchStore, type JobReport } from '~/keeping/batch-store'
+import { runOnServer } from '~/workers/batch-server'
 import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import { saveAs } from './useFiles'
 
@@ -14,30 +24,56 @@ export interface BatchFigure {
 export interface BatchRow {
   readonly figure: BatchFigure
   readonly take: TakeRef
-  name: string | undefined
-  outcome: JobOutcome<unknown>
+  /** What it is made of, in short. */
+  readonly key: string
+  readonly name: string | undefined
+  readonly outcome: JobOutcome<JobReport>
 }
 
-const others = ref<BatchFigure[]>([])
-const chosen = ref<Set<string>>(new Set())
-const pattern = ref('{figure}-{take}-{performer}')
-const clash = ref<Clash>('number')
-const content = ref<'motion' | 'whole'>('motion')
+const PLAIN: Many = { takes: [], figures: [], file: '{figure}-{take}-{performer}', clash: 'number' }
+/** How files are written where nothing was told: skeleton and take. */
+const USUAL = shippedProfile('GLB: motion alone, a file for each take')!
+/** What a recipe tells that a figure without takes does not hang on. */
+const NOT_FIGURE: readonly (keyof Recipe)[] = [
+  'takes',
+  'transfer',
+  'performers',
+  'root',
+  'ownRoot',
+  'cues',
+  'ownCues',
+  'ownLayers',
+  'ownContacts',
+  'ownProps',
+  'delivery',
+  'checkPoses',
+]
+
 const where = ref<'here' | 'server'>('here')
 const running = ref(false)
 const refused = ref('')
-const results = new Map<string, Blob>()
-const states = reactive(new Map<string, JobOutcome<unknown>>())
+/** What is done, of the project that is open. */
+const reports = shallowRef(new Map<string, JobReport>())
+const readOf = ref<string>()
+const states = reactive(new Map<string, JobOutcome<JobReport>>())
 let signal = { aborted: false }
 let connection: AbortController | undefined
+let kept: BatchStore | undefined
+const store = (): BatchStore => (kept ??= openBatchStore())
 
-const keyOf = (figure: BatchFigure, take: TakeRef): string => `${figure.file?.hash ?? 'own'} ${take.id}`
-
-/** Takes by figures in the window: what is chosen, how results are named, and how far it is. */
+/** Takes by figures in the window: what is chosen, how results are named and written, and how far it is. */
 export function useBatch() {
   const project = useProject()
   const derived = useDerived()
-  const figures = computed<BatchFigure[]>(() => [{ name: project.recipe.name }, ...others.value])
+  const delivery = useDelivery()
+  const many = computed<Many>(() => project.recipe.delivery?.many ?? PLAIN)
+  const profile = computed<Profile>(() => batchProfile({ profile: many.value.profile ?? USUAL, content: 'motion' }))
+  function keep(words: string, change: Partial<Many>, joins = false): void {
+    const next = { ...toRaw(many.value), ...change }
+    project.change(words, { ...project.recipe, delivery: { ...project.recipe.delivery, many: next } }, joins)
+  }
+  const chosen = computed(() => new Set(many.value.takes))
+  const figures = computed<BatchFigure[]>(() => [{ name: project.recipe.name }, ...many.value.figures])
   const pairs = computed(() =>
     project.recipe.takes
       .filter(t => chosen.value.has(t.id))
@@ -51,7 +87,7 @@ export function useBatch() {
         performer: take.performer,
         fps: take.adjust?.fps ? String(take.adjust.fps) : '',
       }))
-      return { ...nameJobs(pattern.value, sources, clash.value), refusal: '' }
+      return { ...nameJobs(many.value.file, sources, many.value.clash, `.${profile.value.format}`), refusal: '' }
     } catch (error) {
       return {
         names: pairs.value.map(() => undefined),
@@ -60,34 +96,52 @@ export function useBatch() {
       }
     }
   })
-  const rows = computed<BatchRow[]>(() =>
-    pairs.value.map((p, i) => ({
-      ...p,
-      name: named.value.names[i],
-      outcome: states.get(keyOf(p.figure, p.take)) ?? { state: 'waiting' },
-    })),
-  )
-  const done = computed(() => rows.value.filter(r => r.outcome.state === 'done').length)
-  const failed = computed(() => rows.value.filter(r => r.outcome.state === 'failed').length)
-
-  // a result belongs to the settings it was made with
-  watch(
-    () => [project.recipe, content.value],
-    () => {
-      if (running.value) return
-      states.clear()
-      results.clear()
-    },
-  )
-
-  const settings = (): BatchSettings =>
+  const settings = computed<BatchSettings>(() =>
     batchSettingsSchema.parse({
       ...project.recipe.transfer,
       performers: project.recipe.performers,
       root: project.recipe.root,
       cues: project.recipe.cues ?? CUE_DEFAULTS,
-      content: content.value,
-    })
+      profile: profile.value,
+    }),
+  )
+  // a result belongs to the figure, the settings and the program it was made with
+  const own = computed(() => {
+    const figure = Object.fromEntries(
+      Object.entries(project.recipe).filter(([k]) => !(NOT_FIGURE as readonly string[]).includes(k)),
+    )
+    return hashText(JSON.stringify(figure))
+  })
+  const how = computed(() => hashText(`${__CHIRAXIS_PROGRAM__} ${JSON.stringify(settings.value)}`))
+  const rows = computed<BatchRow[]>(() =>
+    pairs.value.map(({ figure, take }, i) => {
+      const name = named.value.names[i]
+      const called = keepsFilesBeside(profile.value) ? ` ${name}` : ''
+      const key = `${figure.file?.hash ?? own.value} ${hashText(JSON.stringify(take))} ${how.value}${called}`
+      const report = reports.value.get(key)
+      return { figure, take, key, name, outcome: states.get(key) ?? (report ? { state: 'done', result: report } : { state: 'waiting' }) } // prettier-ignore
+    }),
+  )
+  const done = computed(() => rows.value.filter(r => r.outcome.state === 'done').length)
+  const failed = computed(() => rows.value.filter(r => r.outcome.state === 'failed').length)
+
+  // what was done before the page was opened again is there
+  watch(
+    () => project.id,
+    async id => {
+      if (!id || readOf.value === id) return
+      readOf.value = id
+      states.clear()
+      reports.value = new Map()
+      try {
+        const found = await store().reports(id)
+        if (readOf.value === id) reports.value = new Map([...found, ...reports.value])
+      } catch {
+        // a browser that keeps nothing does it anew
+      }
+    },
+    { immediate: true },
+  )
 
   async function addFigure(list: Iterable<File>): Promise<void> {
     refused.value = ''
@@ -99,8 +153,11 @@ export function useBatch() {
             code: 'no-skeleton',
             message: `${file.name} holds no skeleton. Rig and deliver it first.`,
           })
-        if (!others.value.some(o => o.file?.hash === received.file.hash))
-          others.value = [...others.value, { name: file.name.replace(/\.[^.]*$/, ''), file: received.file }]
+        const name = file.name.replace(/\.[^.]*$/, '')
+        if (!many.value.figures.some(o => o.file.hash === received.file.hash))
+          keep(`Carry takes onto ${name} too`, {
+            figures: [...toRaw(many.value.figures), { name, file: received.file }],
+          })
       } catch (error) {
         refused.value = (error as Error).message
       }
@@ -108,44 +165,66 @@ export function useBatch() {
   }
 
   async function start(): Promise<void> {
-    if (running.value || named.value.refusal) return
+    const id = project.id
+    if (running.value || named.value.refusal || !id) return
     running.value = true
     refused.value = ''
     signal = { aborted: false }
     const todo = rows.value.filter(r => r.name !== undefined)
     const finished = new Set(todo.flatMap((r, i) => (r.outcome.state === 'done' ? [i] : [])))
-    const note = (i: number, outcome: JobOutcome<unknown>): void => {
-      states.set(keyOf(todo[i]!.figure, todo[i]!.take), outcome)
+    const note = (i: number, outcome: JobOutcome<JobReport>): void => {
+      states.set(todo[i]!.key, outcome)
+    }
+    const put = async (i: number, result: Parameters<BatchStore['put']>[2]): Promise<JobReport> => {
+      await store().put(id, todo[i]!.key, result)
+      const { bytes: _, beside: __, ...report } = result
+      reports.value = new Map([...reports.value, [todo[i]!.key, report]])
+      return report
     }
     try {
-      const own = await unwrap(
+      await store().keepOnly(id, new Set(rows.value.map(r => r.key)))
+      const figure = await unwrap(
         core().keepFigure(
           tell(project.recipe),
           `batch-${Date.now()}`,
           progressOf(() => undefined),
         ),
       )
-      const how = settings()
-      if (where.value === 'server') await onServer(todo, finished, own, how, note)
-      else {
+      const told = settings.value
+      const stem = (row: BatchRow): string => row.name!.replace(/\.[^.]*$/, '')
+      if (where.value === 'server') {
+        connection = new AbortController()
+        const open = todo.map((row, i) => ({ row, i })).filter(({ i }) => !finished.has(i))
+        const jobs = open.map(({ row }) => ({
+          figure: toRaw(row.figure.file) ?? figure,
+          take: toRaw(row.take),
+          fileName: stem(row),
+        }))
+        await runOnServer(jobs, told, connection.signal, async (at, news) => {
+          const { i } = open[at]!
+          if (news.state === 'done') note(i, { state: 'done', result: await put(i, news.result) })
+          else note(i, news)
+        }).catch((error: unknown) => {
+          if (!signal.aborted) throw error
+        })
+      } else
         await runBatch(
           todo,
-          async row => {
-            const { bytes, ...report } = await unwrap(
-              core().batchJob(
-                toRaw(row.figure.file) ?? own,
-                toRaw(row.take),
-                how,
-                row.figure.file ? undefined : toRaw(project.recipe).props,
+          async (row, i) =>
+            put(
+              i,
+              await unwrap(
+                core().batchJob(
+                  toRaw(row.figure.file) ?? figure,
+                  toRaw(row.take),
+                  told,
+                  stem(row),
+                  row.figure.file ? undefined : toRaw(project.recipe).props,
+                ),
               ),
-            )
-            // kept outside of the page's own memory
-            results.set(keyOf(row.figure, row.take), new Blob([bytes], { type: 'model/gltf-binary' }))
-            return report
-          },
+            ),
           { done: finished, signal, onChange: (i, o) => note(i, o) },
         )
-      }
     } catch (error) {
       refused.value = error instanceof Error ? error.message : String(error)
     } finally {
@@ -154,67 +233,11 @@ export function useBatch() {
     }
   }
 
-  async function onServer(
-    todo: readonly BatchRow[],
-    finished: ReadonlySet<number>,
-    own: FileRef,
-    how: BatchSettings,
-    note: (i: number, o: JobOutcome<unknown>) => void,
-  ): Promise<void> {
-    const form = new FormData()
-    const open = todo.map((row, i) => ({ row, i })).filter(({ i }) => !finished.has(i))
-    const files = new Map<string, FileRef>()
-    for (const { row } of open) for (const f of [row.figure.file ?? own, row.take.file]) files.set(f.hash, toRaw(f))
-    form.set(
-      'spec',
-      JSON.stringify({
-        settings: how,
-        jobs: open.map(({ row }) => ({
-          figure: (row.figure.file ?? own).hash,
-          take: row.take.file.hash,
-          index: row.take.index,
-          takeName: row.take.name,
-          ...toldOfTake(row.take),
-        })),
-      }),
-    )
-    for (const [hash, file] of files)
-      form.set(hash, new Blob([(await unwrap(core().bytesOf(file))) as Uint8Array<ArrayBuffer>]), file.name)
-    connection = new AbortController()
-    const answer = await fetch('/api/batch', { method: 'POST', body: form, signal: connection.signal })
-    if (!answer.headers.get('content-type')?.includes('ndjson'))
-      throw new Error(
-        ((await answer.json()) as { error?: { message: string } }).error?.message ?? 'The server refused the batch.',
-      )
-    const reader = answer.body!.pipeThrough(new TextDecoderStream()).getReader()
-    let rest = ''
-    try {
-      for (;;) {
-        const { value, done: over } = await reader.read()
-        if (over) break
-        const parts = (rest + value).split('\n')
-        rest = parts.pop()!
-        for (const line of parts) {
-          const told = JSON.parse(line) as {
-            job?: number
-            state?: 'running' | 'done' | 'failed'
-            message?: string
-            report?: unknown
-            bytes?: string
-          }
-          const at = told.job === undefined ? undefined : open[told.job]
-          if (!at || !told.state) continue
-          if (told.bytes)
-            results.set(
-              keyOf(at.row.figure, at.row.take),
-              new Blob([Uint8Array.from(atob(told.bytes), c => c.charCodeAt(0))]),
-            )
-          note(at.i, { state: told.state, message: told.message, result: told.report })
-        }
-      }
-    } catch (error) {
-      if (!signal.aborted) throw error
-    }
+  /** Throws away what is done. */
+  async function anew(): Promise<void> {
+    states.clear()
+    reports.value = new Map()
+    if (project.id) await store().keepOnly(project.id, new Set())
   }
 
   function stop(): void {
@@ -222,48 +245,69 @@ export function useBatch() {
     connection?.abort()
   }
 
-  /** All results so far in one archive, put together piece by piece. */
+  /** All results so far in one archive with a manifest, put together piece by piece. */
   async function save(): Promise<void> {
-    const pieces: Uint8Array[] = []
-    await new Promise<void>((resolve, reject) => {
-      const zip = new Zip((error, chunk, last) => {
-        if (error) return reject(error)
-        pieces.push(chunk)
-        if (last) resolve()
-      })
-      void (async () => {
-        for (const row of rows.value) {
-          const blob = results.get(keyOf(row.figure, row.take))
-          if (!blob || !row.name) continue
-          const entry = new ZipPassThrough(row.name)
-          zip.add(entry)
-          entry.push(new Uint8Array(await blob.arrayBuffer()), true)
-        }
-        zip.end()
-      })().catch(reject)
-    })
+    refused.value = ''
+    const pieces: Blob[] = []
+    // kept outside of the page's own memory
+    const bundle = new Bundle(part => void pieces.push(new Blob([part as Uint8Array<ArrayBuffer>])))
+    const parts: Parameters<typeof manifestOf>[1][number][] = []
+    const lost: string[] = []
+    for (const row of rows.value) {
+      const report = row.outcome.result
+      if (row.outcome.state !== 'done' || !report || !row.name) continue
+      const files = await store().files(row.key)
+      if (!files) {
+        // the browser threw it out: it is done again
+        lost.push(row.key)
+        continue
+      }
+      const name = bundle.add(row.name, files.bytes)
+      for (const b of files.beside ?? []) bundle.add(b.name, b.bytes)
+      const { told, measures: _, frames: __, fps: ___, ...file } = report
+      const beside = (files.beside ?? []).map(b => ({ name: b.name }))
+      parts.push({ told: withFigure(told, row.figure.name), files: [{ ...file, name, size: files.bytes.length, beside }] }) // prettier-ignore
+    }
+    if (lost.length > 0) {
+      reports.value = new Map([...reports.value].filter(([k]) => !lost.includes(k)))
+      for (const k of lost) states.delete(k)
+      refused.value = `The browser no longer has ${lost.length} of the files. Press Resume to make them again.`
+      return
+    }
+    bundle.addJson('manifest.json', manifestOf(profile.value, parts))
+    bundle.done()
     saveAs('takes.zip', pieces, 'application/zip')
   }
 
-  const choose = (ids: readonly string[], on: boolean): void => {
+  function choose(ids: readonly string[], on: boolean): void {
     const next = new Set(chosen.value)
     for (const id of ids) {
       if (on) next.add(id)
       else next.delete(id)
     }
-    chosen.value = next
+    keep(on ? 'Take along in many' : 'Leave out of many', { takes: [...next] })
   }
-  const forget = (figure: BatchFigure): void => {
-    others.value = others.value.filter(o => o !== figure)
+  const forget = (figure: BatchFigure): void =>
+    keep(`Leave out ${figure.name}`, { figures: toRaw(many.value.figures).filter(f => f.file.hash !== figure.file?.hash) }) // prettier-ignore
+  /** Profiles files of takes can be written by. */
+  const profiles = computed(() => delivery.known.value.filter(p => (FORMATS[p.format].holds as readonly string[]).includes('motion') && p.content !== 'body')) // prettier-ignore
+  const known = computed(() => profiles.value.find(p => p.name === (many.value.profile ?? USUAL).name)?.name)
+  function chooseProfile(name: string): void {
+    const found = profiles.value.find(p => p.name === name)
+    if (found) keep(`Write many as ${name}`, { profile: found === USUAL ? undefined : { ...found } })
   }
   return {
     figures,
     rows,
     chosen,
     choose,
-    pattern,
-    clash,
-    content,
+    pattern: computed(() => many.value.file),
+    setPattern: (file: string): void => void (file && keep('What files of many are called', { file })),
+    clash: computed({ get: () => many.value.clash, set: (clash: Clash) => keep('Where two names are one', { clash }) }),
+    profile,
+    profiles,
+    known,
+    chooseProfile,
     where,
     named,
     running,
@@ -273,7 +317,14 @@ export function useBatch() {
     addFigure,
     forget,
     start,
+    anew,
     stop,
     save,
   }
 }
+
+/** What is told of a figure, under the name it has here. */
+const withFigure = (told: JobReport['told'], name: string): JobReport['told'] => ({
+  figure: { ...told.figure, name },
+  takes: told.takes.map(t => ({ ...t, figure: name })),
+})

@@ -55,8 +55,8 @@ const PROJECT = /\.chiraxis$/i
 const PLAN = /\.plan\.json$/i
 
 /** Hands bytes to the person as a file. */
-export function saveAs(name: string, content: Uint8Array | readonly Uint8Array[], type: string): void {
-  const url = URL.createObjectURL(new Blob([content].flat() as Uint8Array<ArrayBuffer>[], { type }))
+export function saveAs(name: string, content: Uint8Array | readonly (Uint8Array | Blob)[], type: string): void {
+  const url = URL.createObjectURL(new Blob([content].flat() as BlobPart[], { type }))
   const link = document.createElement('a')
   link.href = url
   link.download = name

@@ -240,6 +240,7 @@ export interface CoreApi {
     figure: FileRef,
     take: TakeRef,
     settings: BatchSettings,
+    fileName: string,
     props?: readonly Prop[],
   ): Promise<Answer<TransferJobResult>>
   /** The figure as a file without takes, kept, for batches. */

@@ -477,7 +477,7 @@ const api: CoreApi = {
         ),
       }
     }),
-  batchJob: (figure, take, settings, props = []) =>
+  batchJob: (figure, take, settings, fileName, props = []) =>
     answer(async () => {
       const files = []
       for (const { file } of props) files.push({ key: file.hash, name: file.name, bytes: await source(file) })
@@ -487,6 +487,8 @@ const api: CoreApi = {
         take: { key: take.file.hash, name: take.file.name, bytes: motion },
         index: take.index,
         takeName: take.name,
+        performer: take.performer,
+        fileName,
         settings,
         ...toldOfTake(take),
         ...(props.length > 0 && { props: { list: props, files, keys: take.props } }),

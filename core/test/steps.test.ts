@@ -295,6 +295,14 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     ['take', 'findings'],
   ],
   ['ownCues', r => ({ ...r, ownCues: { walk: { surface: 'planks' } } }), ['take', 'findings']],
+  [
+    'ownContacts',
+    r => ({
+      ...r,
+      ownContacts: { walk: [{ part: 'leftFoot', onto: 'ground', from: 0.2, to: 0.4, holds: true }] },
+    }),
+    ['take', 'findings'],
+  ],
   ['delivery', r => ({ ...r, delivery: { takes: ['walk'] } }), []],
   ['ownRoot', r => ({ ...r, ownRoot: { walk: { ahead: 'hips' } } }), ['take', 'findings']],
   [

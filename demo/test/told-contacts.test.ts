@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { type ToldContact } from '@chiraxis/core/correct'
-import { findContacts, followPlaces, type Take } from '@chiraxis/core/motion'
+import { performOwnTake } from '@chiraxis/core/steps'
+import { findContacts, followPlaces, runsOf, type Take } from '@chiraxis/core/motion'
 import { perform, TRANSFER_DEFAULTS, type Performed, type Stretch } from '@chiraxis/core/perform'
 import { bodyFrame, transfer } from '@chiraxis/core/retarget'
 import { recogniseRoles, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
@@ -121,6 +122,69 @@ describe('feet told by hand', () => {
     )
   })
 })
+
+describe('feet of a take that came with the body', () => {
+  const rig = async () => {
+    const { take } = await transfer(recorded('jig').skeleton, recorded('jig').take, skeleton)
+    return { skeleton, takes: [{ ...take, name: 'jig' }] }
+  }
+  it('stay as they came until something is told of them', async () => {
+    const own = await rig()
+    const { take } = await performOwnTake(own, 'own:jig', { surface })
+    expect(take.rotations).toBe(own.takes[0]!.rotations)
+  })
+  it('rest where they are told to, still and on the ground, and far from there no frame changes', async () => {
+    const own = await rig()
+    const plain = await performOwnTake(own, 'own:jig')
+    const flags = plain.contacts.left!
+    let from = flags.findIndex((flag, f) => f > 20 && !flag)
+    let to = from
+    while (to + 1 < flags.length && !flags[to + 1]) to++
+    const { fps, frames } = plain.take
+    const middle = Math.round((from + to) / 2)
+    from = middle - 2
+    to = middle + 2
+    expect(stirs(plain.take, 'left', from, to).flat + stirs(plain.take, 'left', from, to).high).toBeGreaterThan(0.02)
+    const told = await performOwnTake(own, 'own:jig', {
+      surface,
+      contacts: [ground('left', from / fps, to / fps, true)],
+    })
+    const now = stirs(told.take, 'left', from, to)
+    expect(now.flat).toBeLessThan(0.002)
+    expect([...told.contacts.left!.subarray(from, to + 1)]).toEqual(new Array<number>(to - from + 1).fill(1))
+    const far = [...Array(frames).keys()].filter(f => f < from - fps || f > to + fps)
+    expect(far.length).toBeGreaterThan(20)
+    for (const f of far) expect(frameOf(told.take, f)).toEqual(frameOf(plain.take, f))
+  })
+})
+
+describe('heels and balls', () => {
+  it('of a walk come down heel first and leave ball last, step after step', async () => {
+    const { heels, contacts, take } = await carried('walk')
+    for (const leg of ['left', 'right']) {
+      const [heel, ball] = [runsOf(heels![leg]!), runsOf(contacts[leg]!)]
+      const whole = ball.filter(([a, b]) => a > 0.2 * take.fps && b < take.frames - 0.2 * take.fps)
+      expect(whole.length).toBeGreaterThan(2)
+      for (const [a, b] of whole) {
+        const own = heel.find(([c, d]) => c <= b && d >= a - 2)!
+        expect(own).toBeDefined()
+        expect(own[0]).toBeLessThanOrEqual(a + 1)
+        expect(own[1]).toBeLessThan(b)
+      }
+    }
+  })
+  it('are told apart: a heel that is told to rest leaves the ball as found', async () => {
+    const plain = await carried('walk')
+    const { fps } = plain.take
+    const told = await carried('walk', {
+      contacts: [{ part: 'leftHeel', onto: 'ground', from: 1, to: 1.5, holds: true }],
+    })
+    expect(told.contacts.left).toEqual(plain.contacts.left)
+    expect([...told.heels!.left!.subarray(Math.round(fps), Math.round(1.5 * fps))].every(v => v === 1)).toBe(true)
+    expect(told.heels!.right).toEqual(plain.heels!.right)
+  })
+})
+
 const findContactsOf = (p: Performed): Uint8Array => p.contacts.left!
 
 describe('hands told by hand', () => {

@@ -19,6 +19,8 @@ const specSchema = z.object({
         take: z.string(),
         index: z.number().int().min(0),
         takeName: z.string().max(300),
+        performer: z.string().max(300).optional(),
+        fileName: z.string().max(300).optional(),
       }),
     )
     .min(1)
@@ -28,8 +30,8 @@ type Spec = z.infer<typeof specSchema>
 
 /**
  * Takes by figures, each in a child of its own: `POST /api/batch`, a form with the part `spec` (JSON) and one part a file,
- * named by what the jobs call it. The answer is a stream of lines of JSON: `{ job, state, … }`, a finished job's file as
- * base64. Closing the connection stops the batch; asking for what is missing takes it up again. Nothing is stored.
+ * named by what the jobs call it. The answer is a stream of lines of JSON: `{ job, state, … }`, a finished job's file and
+ * those beside it as base64, its proof and what a manifest tells of it in the report. Closing the connection stops the batch; asking for what is missing takes it up again. Nothing is stored.
  */
 export default defineEventHandler(async event => {
   // counted before the first byte is waited for, so that slow ones count too
@@ -88,11 +90,20 @@ async function carryOut(
         take: files.get(job.take)!,
         index: job.index,
         takeName: job.takeName,
+        performer: job.performer,
+        fileName: job.fileName,
         settings: spec.settings,
         ...toldOfTake(job),
       }
-      const { bytes, ...report } = await pool.run('transfer', asked, signal)
-      await tell({ job: i, state: 'done', report, bytes: Buffer.from(bytes).toString('base64') })
+      const { bytes, beside = [], ...report } = await pool.run('transfer', asked, signal)
+      const base64 = (b: Uint8Array): string => Buffer.from(b).toString('base64')
+      await tell({
+        job: i,
+        state: 'done',
+        report,
+        bytes: base64(bytes),
+        beside: beside.map(f => ({ name: f.name, bytes: base64(f.bytes) })),
+      })
     },
     {
       concurrency: pool.size,

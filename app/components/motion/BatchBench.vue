@@ -7,8 +7,12 @@ const {
   figures,
   rows,
   pattern,
+  setPattern,
   clash,
-  content,
+  profile,
+  profiles,
+  known,
+  chooseProfile,
   where,
   named,
   running,
@@ -18,12 +22,14 @@ const {
   addFigure,
   forget,
   start,
+  anew,
   stop,
   save,
 } = useBatch()
 const props = useProps()
 const MARKS = { waiting: '○', running: '◐', done: '●', failed: '✕', stopped: '○' } as const
 const part = (p: string): string => `{${p}}`
+const holds = computed(() => (profile.value.content === 'motion' ? 'Skeleton and take' : 'Body and take'))
 const left = computed(() => rows.value.filter(r => r.name !== undefined && r.outcome.state !== 'done').length)
 function pick(event: Event): void {
   const input = event.target as HTMLInputElement
@@ -59,21 +65,43 @@ function pick(event: Event): void {
         data-testid="add-figures"
         @change="pick"
     /></label>
-    <ChoiceRow
-      v-model="content"
-      class="mt-2"
-      label="Each file holds"
-      :options="[
-        { value: 'motion', label: 'Skeleton and take' },
-        { value: 'whole', label: 'Body too' },
-      ]"
-    />
+  </div>
+  <div class="card">
+    <h3>Files</h3>
+    <label class="flex items-center gap-2 py-0.5">
+      <span class="w-16">Profile</span>
+      <select
+        class="field min-w-0 flex-1"
+        aria-label="Profile of many"
+        :value="known ?? ''"
+        :disabled="running"
+        data-testid="batch-profile"
+        @change="chooseProfile(($event.target as HTMLSelectElement).value)"
+      >
+        <option v-if="!known" value="">{{ profile.name }}</option>
+        <option v-for="p in profiles" :key="p.name" :value="p.name">{{ p.name }}</option>
+      </select>
+    </label>
+    <p class="quiet text-xs">{{ holds }}, a file for each take. Profiles of your own are made in Delivery.</p>
   </div>
   <div class="card">
     <h3>Names</h3>
-    <input v-model="pattern" class="field num" aria-label="Name pattern" data-testid="pattern" :disabled="running" />
+    <TextField
+      class="field num"
+      aria-label="Name pattern"
+      data-testid="pattern"
+      :value="pattern"
+      :disabled="running"
+      @change="setPattern"
+    />
     <p class="quiet mt-1 flex flex-wrap gap-x-2 text-xs">
-      <button v-for="p in NAME_PARTS" :key="p" class="num hover:underline" @click="pattern += part(p)">
+      <button
+        v-for="p in NAME_PARTS"
+        :key="p"
+        class="num hover:underline"
+        :disabled="running"
+        @click="setPattern(pattern + part(p))"
+      >
         {{ part(p) }}
       </button>
     </p>
@@ -115,6 +143,7 @@ function pick(event: Event): void {
       <button class="press" :disabled="done === 0 || running" data-testid="batch-save" @click="save">
         <Download :size="14" />Save {{ done }} {{ done === 1 ? 'file' : 'files' }}
       </button>
+      <button v-if="done > 0 && !running" class="press" data-testid="batch-anew" @click="anew">Begin anew</button>
     </div>
     <div
       class="mt-2 h-1 overflow-hidden rounded bg-rule"

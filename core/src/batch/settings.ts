@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { adjustSchema } from '../adjust'
+import { profileSchema, type Profile } from '../delivery'
 import { performerNoteSchema } from '../retarget'
 import { transferSettingsSchema } from '../perform'
 import { cueSettingsSchema } from '../cues'
@@ -14,7 +15,15 @@ export const batchSettingsSchema = transferSettingsSchema.extend({
   cues: cueSettingsSchema.optional(),
   /** What was settled about performers by hand, by their key. */
   performers: z.record(z.string(), performerNoteSchema).default({}),
-  /** The whole figure with the take, or skeleton and motion only. */
+  /** How its receiver wants the files; left out, GLB. */
+  profile: profileSchema.optional(),
+  /** Where no profile is told: the whole figure with the take, or skeleton and motion only. */
   content: z.enum(['whole', 'motion']).default('motion'),
 })
 export type BatchSettings = z.infer<typeof batchSettingsSchema>
+
+/** The profile files of a batch are written by: each holds one take. */
+export const batchProfile = ({ profile, content }: Pick<BatchSettings, 'profile' | 'content'>): Profile => ({
+  ...(profile ?? profileSchema.parse({ name: 'GLB', format: 'glb', content })),
+  split: 'each',
+})

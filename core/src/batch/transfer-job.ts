@@ -1,8 +1,8 @@
 import { ChiraxisError, IDENTITY, type WorkOptions } from '../math'
 import {
   asRead,
-  deliver,
   figureWithTakes,
+  FORMATS,
   propsToWrite,
   readFile,
   readReceived,
@@ -17,7 +17,8 @@ import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
 import { cued, perform, takeClock, type Performed } from '../perform'
-import type { BatchSettings } from './settings'
+import { contactsTold, deliverAs, figureTold, prepared, type DeliveredFile, type FigureTold } from '../delivery'
+import { batchProfile, type BatchSettings } from './settings'
 import type { TakeTold } from './take-told'
 
 /** A file by its name and bytes; `key` knows it again. */
@@ -33,6 +34,9 @@ export interface TransferJob extends TakeTold {
   /** Which take of the file, and what it is to be called. */
   readonly index: number
   readonly takeName: string
+  /** Who performed it, and what its file is to be called, without an ending; left out, by the profile. */
+  readonly performer?: string
+  readonly fileName?: string
   readonly settings: BatchSettings
   /** What the figure carries, the file of each, and how it is carried in this take. */
   readonly props?: {
@@ -42,8 +46,9 @@ export interface TransferJob extends TakeTold {
   }
 }
 
-export interface TransferJobResult {
-  readonly bytes: Uint8Array<ArrayBuffer>
+export interface TransferJobResult extends DeliveredFile {
+  /** What is told of figure and take in a manifest. */
+  readonly told: FigureTold
   readonly measures: TransferMeasures
   readonly frames: number
   readonly fps: number
@@ -132,12 +137,24 @@ export function createTransferJobs(
     const finished = cued(performed, settings.cues, job.cues, clock)
     const { take, props } = await carried(job, figure, finished, clock)
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
+    const profile = batchProfile(settings)
+    if (!(FORMATS[profile.format].holds as readonly string[]).includes('motion'))
+      throw new ChiraxisError('bad-settings', `${profile.format.toUpperCase()} holds no motion. Choose another profile for many at once.`) // prettier-ignore
     // a file for every take: those that came with the figure are files of their own
     const content =
-      settings.content === 'whole'
-        ? { ...figureWithTakes(name, figure.received, [take], { alone: true }).content, props }
-        : { name, skeleton: figure.skeleton, takes: [take] }
-    const { bytes } = await deliver(content)
-    return { bytes, measures: performed.measures, frames: performed.take.frames, fps: performed.take.fps }
+      profile.content === 'motion'
+        ? { name, skeleton: figure.skeleton, takes: [take] }
+        : { ...figureWithTakes(name, figure.received, [take], { alone: true }).content, props }
+    const performers = job.performer === undefined ? [] : [job.performer]
+    const contacts = [contactsTold(finished.contacts, take.fps)]
+    const file = job.fileName?.replace(/[{}]/g, '-') ?? profile.file
+    const [made] = await deliverAs({ content, performers, contacts }, { ...profile, file }, { signal: work.signal })
+    return {
+      ...made,
+      told: figureTold(prepared(content, profile), performers, contacts),
+      measures: performed.measures,
+      frames: performed.take.frames,
+      fps: performed.take.fps,
+    }
   }
 }

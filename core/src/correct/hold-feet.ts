@@ -114,10 +114,7 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
         for (let f = 0; f < take.frames; f++) track[3 * f + 1] += lifted.by[f]
     const others = tracksOfLeg(performer, theirTracks, leg)
     const long = length / travel.scale
-    const found = restsOf(others[0], take.fps, long, ground)
-    // a heel comes down with the ball or before it; a heel that is still in the air does not rest
-    for (let f = 0; f < take.frames; f++)
-      if (found[f] && others[0][3 * f + 1] - theirs.rest[0] - performer.lift > HEEL * long) found[f] = 0
+    const found = heelRests(others[0], theirs.rest[0] + performer.lift, take.fps, long, ground)
     const say = (point: 'Heel' | 'Ball'): Int8Array | undefined =>
       told.length > 0 ? toldOf(told, leg + point, 'ground', take.frames) : undefined
     const heels = say('Heel'),
@@ -181,6 +178,30 @@ export function holdFeet(figure: Footed, performer: Footed, options: FeetOptions
     }
   }
   return { ...take, rotations, translations }
+}
+
+/** When a heel rests. A heel comes down with the ball or before it; one that is still in the air does not rest. */
+function heelRests(track: Float32Array, low: number, fps: number, long: number, ground?: MovingGround): Uint8Array {
+  const found = restsOf(track, fps, long, ground)
+  for (let f = 0; f < found.length; f++) if (found[f] && track[3 * f + 1] - low > HEEL * long) found[f] = 0
+  return found
+}
+
+/** When the heels of a body rest, by leg; a paw has none. */
+export function findHeels({ played, soles, lift, tracks }: Footed, ground?: MovingGround): Contacts {
+  const { skeleton, joints, take } = played
+  const rest = worldPose(skeleton)
+  const followed = tracks ?? followPlaces(played, solePlaces(soles))
+  return Object.fromEntries(
+    Object.entries(soles).flatMap(([leg, sole], i) => {
+      const [top, knee, ankle] = LEG.map(p => joints[leg + p])
+      if ([top, knee, ankle].some(j => j === undefined)) return []
+      const long =
+        distance(vec3At(rest.positions, top), vec3At(rest.positions, knee)) +
+        distance(vec3At(rest.positions, knee), vec3At(rest.positions, ankle))
+      return [[leg, heelRests(followed[POINTS.length * i], sole.rest[0] + lift, take.fps, long, ground)]]
+    }),
+  )
 }
 
 /** The usual height of resting feet is taken for the ground where it is within this of it, in leg lengths. */

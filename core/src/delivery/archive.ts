@@ -1,6 +1,7 @@
 import { stemOf } from '../formats'
-import { Bundle, manifestOf } from './bundle'
+import { Bundle } from './bundle'
 import { deliverAs, prepared, type Deliverable, type DeliveredFile, type DeliveryWork } from './delivery'
+import { figureTold, manifestOf } from './manifest'
 import type { Profile } from './profile'
 
 /** What was put into an archive, without its bytes. */
@@ -10,7 +11,11 @@ export type ArchivedFile = Omit<DeliveredFile, 'bytes' | 'beside'> & {
 }
 
 /** Puts delivered files into an archive one by one, and what they are into its manifest. */
-function archiving({ content, performers }: Deliverable, profile: Profile, sink?: (part: Uint8Array) => void) {
+function archiving(
+  { content, performers, contacts }: Deliverable,
+  profile: Profile,
+  sink?: (part: Uint8Array) => void,
+) {
   const bundle = new Bundle(sink)
   const files: ArchivedFile[] = []
   function add(file: DeliveredFile): void {
@@ -19,7 +24,8 @@ function archiving({ content, performers }: Deliverable, profile: Profile, sink?
     files.push(withoutBytes(file))
   }
   function done(): { readonly bytes: Uint8Array<ArrayBuffer>; readonly files: readonly ArchivedFile[] } {
-    bundle.addJson('manifest.json', manifestOf(prepared(content, profile), profile, files, performers))
+    const told = figureTold(prepared(content, profile), performers, contacts)
+    bundle.addJson('manifest.json', manifestOf(profile, [{ told, files }]))
     return { bytes: bundle.done(), files }
   }
   return { add, done }

@@ -7,6 +7,7 @@ import { namesByScheme, worldPose, type Skeleton } from '../skeleton'
 import { shrinkImage, type ImageUse } from '../images'
 import { armsAt, restAsBound, setRestPose } from '../rig'
 import { deform, limitInfluences, type Skin } from '../skin'
+import type { ManifestContact } from './manifest'
 import { nameJobs } from './names'
 import { axesOf, packingOf, type Profile } from './profile'
 
@@ -15,6 +16,8 @@ export interface Deliverable {
   readonly content: GltfContent
   /** Who performed each take, in the order of takes. */
   readonly performers?: readonly string[]
+  /** When feet rest, in the order of takes. */
+  readonly contacts?: readonly (readonly ManifestContact[] | undefined)[]
 }
 
 export interface DeliveryWork extends WorkOptions {

@@ -6,7 +6,8 @@ export type NamePart = (typeof NAME_PARTS)[number]
 export type NameSource = Readonly<Partial<Record<NamePart, string>>>
 
 /** What happens where two results would have one name. */
-export type Clash = 'number' | 'skip' | 'refuse'
+export const CLASHES = ['number', 'skip', 'refuse'] as const
+export type Clash = (typeof CLASHES)[number]
 
 /** A name fit for a file: case and letters of any script stay, words are joined by hyphens, nothing leads out of a folder. */
 const plain = (text: string): string =>

@@ -165,3 +165,7 @@ export const shippedProfile = (name: string): Profile | undefined => SHIPPED_PRO
 /** The plainest profile of a format. */
 export const plainProfile = (format: DeliveryFormat): Profile =>
   SHIPPED_PROFILES.find(p => p.format === format) ?? made({ name: format, format })
+
+/** Whether files of a profile name others that lie beside them, so that they cannot be called otherwise afterwards. */
+export const keepsFilesBeside = (profile: Profile): boolean =>
+  ['gltf', 'usda', 'obj'].includes(profile.format) || packingOf(profile).images === 'beside'

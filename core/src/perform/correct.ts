@@ -5,6 +5,7 @@ import {
   armRoom,
   easedAround,
   findHandContacts,
+  findHeels,
   holdOn,
   keepArmsClear,
   keepHands,
@@ -28,6 +29,8 @@ export interface Corrected {
   readonly take: Take
   /** When feet rest: as found, with what was told of them. */
   readonly contacts: Contacts
+  /** The same of heels; contacts are those of what a foot rolls over. */
+  readonly heels?: Contacts
   /** When the performer's hands kept to each other and to the body, where hands were kept. */
   readonly handContacts?: HandContacts
   /** How the ground ran away under a performer who walked on the spot. */
@@ -36,6 +39,9 @@ export interface Corrected {
   readonly asPerformed?: boolean
   readonly measures: TransferMeasures
 }
+
+/** What of a carried take is corrected. */
+type CarriedTake = Pick<Carried, 'played' | 'take' | 'figure' | 'figureFrame' | 'travel'>
 
 type Corrections = Omit<TransferSettings, 'rest'>
 
@@ -60,7 +66,7 @@ const EASE = 0.3
  * told of its contacts. Stretches with settings of their own are worked out by these and led in and out.
  */
 export async function correctCarried(
-  { played: theirs, take, figure, figureFrame, travel }: Carried,
+  { played: theirs, take, figure, figureFrame, travel }: CarriedTake,
   skeleton: Skeleton,
   { settings, surface, told = NOTHING_TOLD, ...work }: CorrectOptions,
 ): Promise<Corrected> {
@@ -116,10 +122,13 @@ export async function correctCarried(
   own = { ...own, take: inStretches(grounded, weights) }
   await stage(0.9)
   const arms = armsOf(upper, own, each, scene)
-  const seen = { ...scene, contacts: toldFeet(scene.contacts, told.contacts, take.frames) }
+  const seen = { ...scene, contacts: toldFeet(scene.contacts, 'Ball', told.contacts, take.frames) }
+  const { theirSoles, soleTracks } = scene
+  const heels = findHeels({ played: theirs, soles: theirSoles, lift: travel.performerLift, tracks: soleTracks }, ground)
   return {
     take: own.take,
     contacts: seen.contacts,
+    heels: toldFeet(heels, 'Heel', told.contacts, take.frames),
     handContacts: upper.find(u => u.handContacts)?.handContacts,
     movingGround: ground,
     asPerformed: same && settings.asPerformed,
@@ -213,14 +222,14 @@ function toldAnywhere(told: readonly PlacedContact[], { fps, frames }: Take): Fl
   return easedAround(flags, EASE * fps)
 }
 
-/** When the balls of feet rest, with what was told of them. */
-const toldFeet = (found: Contacts, told: readonly PlacedContact[], frames: number): Contacts =>
+/** When heels or balls of feet rest, with what was told of them. */
+const toldFeet = (found: Contacts, point: 'Heel' | 'Ball', told: readonly PlacedContact[], frames: number): Contacts =>
   told.length === 0
     ? found
     : Object.fromEntries(
         Object.entries(found).map(([leg, flags]) => [
           leg,
-          withTold(flags, toldOf(told, `${leg}Ball`, 'ground', frames)),
+          withTold(flags, toldOf(told, leg + point, 'ground', frames)),
         ]),
       )
 

@@ -24,6 +24,7 @@ export function filesOf(recipe: Recipe): FileRef[] {
     ...(recipe.bones.given ? [recipe.bones.given.file, ...recipe.bones.given.beside] : []),
     ...recipe.takes.map(t => t.file),
     ...(recipe.props ?? []).flatMap(p => [p.file, ...p.beside]),
+    ...(recipe.delivery?.many?.figures ?? []).map(f => f.file),
     ...recipe.skin.edits.flatMap(e => (e.kind === 'load' ? [e.file] : [])),
   ]
   return [...new Map(all.map(f => [f.hash, f])).values()]

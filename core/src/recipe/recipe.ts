@@ -22,7 +22,7 @@ import { correctiveSchema, MOST_CORRECTIVES } from '../corrective'
 import { handleChoicesSchema } from '../handles'
 import { cueSettingsSchema, takeCuesSchema } from '../cues'
 import { rootSettingsSchema } from '../root-motion'
-import { MOST_PROFILES, profileSchema } from '../delivery'
+import { CLASHES, MOST_PROFILES, profileSchema } from '../delivery'
 import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '../props'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
@@ -132,6 +132,23 @@ export const placeSchema = z.object({
 export type Place = z.infer<typeof placeSchema>
 
 /** Everything that was decided about a figure. All else is derived from it and from the files it names. */
+/** Takes by figures: which, and how their files are called and written. */
+const manySchema = z.object({
+  /** Ids of takes. */
+  takes: z.array(z.string().max(300)).max(20_000).default([]),
+  /** Rigged figures beside this one. */
+  figures: z
+    .array(z.object({ name: z.string().max(300), file: fileRefSchema }))
+    .max(500)
+    .default([]),
+  /** What files are called. */
+  file: z.string().min(1).max(200).default('{figure}-{take}-{performer}'),
+  clash: z.enum(CLASHES).default('number'),
+  /** How they are written; left out, GLB with skeleton and take. */
+  profile: profileSchema.optional(),
+})
+export type Many = Readonly<z.infer<typeof manySchema>>
+
 export const recipeSchema = z.object({
   version: z.literal(RECIPE_VERSION),
   name: z.string().max(NAME_LENGTH),
@@ -206,6 +223,8 @@ export const recipeSchema = z.object({
   props: z.array(propSchema).max(MOST_PROPS).optional(),
   /** When props are carried otherwise in takes that came with the body, by the take's id. */
   ownProps: z.record(z.string().min(1).max(300), z.array(propKeySchema).max(MOST_PROP_KEYS)).optional(),
+  /** What was told of contacts of takes that came with the body, by the take's id. */
+  ownContacts: z.record(z.string().min(1).max(300), z.array(toldContactSchema).max(MOST_CONTACTS)).optional(),
   /** Layers over takes that came with the body, by the take's id. */
   ownLayers: z.record(z.string().min(1).max(300), z.array(layerSchema).max(MOST_LAYERS)).optional(),
   /** How takes travel: on a root joint, on the hips; left out as they came. */
@@ -225,6 +244,8 @@ export const recipeSchema = z.object({
       profiles: z.array(profileSchema).max(MOST_PROFILES).optional(),
       /** Ids of takes that go along; left out, those of the first performer and all that came with the body. */
       takes: z.array(z.string().max(300)).max(20_000).optional(),
+      /** Many at once: takes by figures. */
+      many: manySchema.optional(),
     })
     .optional(),
   /** Shapes the surface takes while joints are turned. */

@@ -1,9 +1,9 @@
 import { ChiraxisError, partOf, type WorkOptions } from '../math'
-import type { Take } from '../motion'
+import type { Contacts, Take } from '../motion'
 import { jointIds, recogniseRoles } from '../skeleton'
 import { sourceAsRead, type SourceFigure } from '../document'
 import { propsToWrite, type GltfContent } from '../formats'
-import { withTakes, type Deliverable } from '../delivery'
+import { contactsTold, withTakes, type Deliverable } from '../delivery'
 import { ownTakeIds, rootOf, type Recipe } from '../recipe'
 import { leavesTravel } from '../root-motion'
 import { tellsCues } from '../cues'
@@ -17,12 +17,20 @@ import type { Carrying, RigResult } from './types'
  * Everything of a figure that a file can hold.
  * @param takes ids of carried takes to put in; takes of its own always go along
  */
-export async function contentOf(
+export const contentOf = async (
   derivation: Derivation,
   recipe: Recipe,
   takes: readonly string[],
   work: WorkOptions = {},
-): Promise<GltfContent> {
+): Promise<GltfContent> => (await contentWithContacts(derivation, recipe, takes, work)).content
+
+/** The same, with when feet rest in every take; not told of takes that go along as they came. */
+async function contentWithContacts(
+  derivation: Derivation,
+  recipe: Recipe,
+  takes: readonly string[],
+  work: WorkOptions,
+): Promise<{ readonly content: GltfContent; readonly contacts: readonly (Contacts | undefined)[] }> {
   const skin = await derivation.get('skin', recipe, partOf(work, 0, 0.7))
   const shape = await derivation.get('shape', recipe, work)
   const { mesh, received } = shape
@@ -30,9 +38,11 @@ export async function contentOf(
   const chosen = recipe.takes.filter(t => takes.includes(t.id))
   const performed: Take[] = []
   const courses: (Carrying['courses'] | undefined)[] = []
+  const contacts: (Contacts | undefined)[] = []
   for (const [i, id] of ownTakeIds(rig.takes).entries()) {
     if (
       !recipe.ownLayers?.[id]?.length &&
+      !recipe.ownContacts?.[id]?.length &&
       !recipe.props?.length &&
       leavesTravel(rootOf(recipe, id)) &&
       !asksCues(recipe, id)
@@ -44,6 +54,7 @@ export async function contentOf(
     const own = await derivation.get('take', recipe, { of: id, ...work })
     performed.push(own.take)
     courses[performed.length - 1] = own.courses
+    contacts[performed.length - 1] = own.contacts
   }
   for (const [i, { id, name }] of chosen.entries()) {
     const part = partOf(work, 0.7 + (0.3 * i) / chosen.length, 0.7 + (0.3 * (i + 1)) / chosen.length)
@@ -51,6 +62,7 @@ export async function contentOf(
       const made = await derivation.get('take', recipe, { of: id, ...part })
       performed.push({ ...made.take, name })
       courses[performed.length - 1] = made.courses
+      contacts[performed.length - 1] = made.contacts
     } catch (error) {
       // which of many it is
       if (error instanceof ChiraxisError && error.code !== 'stopped')
@@ -59,7 +71,7 @@ export async function contentOf(
     }
   }
   const { shapes } = await derivation.get('correctives', recipe, work)
-  return {
+  const content: GltfContent = {
     name: recipe.name,
     mesh,
     materials: received.materials,
@@ -72,6 +84,7 @@ export async function contentOf(
     ...(recipe.props?.length && { props: await writtenProps(derivation, recipe, rig, performed, courses, work) }),
     source: sourceOf(shape, rig, performed),
   }
+  return { content, contacts }
 }
 
 async function writtenProps(
@@ -150,13 +163,15 @@ export async function deliverableOf(
   takes: readonly string[],
   work: WorkOptions = {},
 ): Promise<Deliverable> {
-  const content = await contentOf(derivation, recipe, takes, work)
+  const { content, contacts } = await contentWithContacts(derivation, recipe, takes, work)
   const { takes: own } = await derivation.get('rig', recipe, work)
   const chosen = recipe.takes.filter(t => takes.includes(t.id))
   const kept = ownTakeIds(own).flatMap((id, i) => (takes.includes(id) ? [i] : []))
   const carried = chosen.map((_, i) => own.length + i)
+  const all = [...kept, ...carried]
   return {
-    content: withTakes(content, [...kept, ...carried]),
+    content: withTakes(content, all),
+    contacts: all.map(i => contacts[i] && contactsTold(contacts[i], content.takes![i].fps)),
     performers: [...kept.map(() => recipe.name), ...chosen.map(t => t.performer)],
   }
 }

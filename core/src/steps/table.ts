@@ -106,6 +106,9 @@ const correctionsOf = (recipe: Recipe, id: string): Transfer => ({
   ...recipe.takes.find(t => t.id === id)?.correct,
 })
 /** Whether a correction of a take asks for the figure's own surface. */
+/** Whether the body itself is needed to finish a take. */
+const needsBody = (recipe: Recipe, id: string): boolean =>
+  asksFeet(rootOf(recipe, id)) || (recipe.ownContacts?.[id]?.length ?? 0) > 0
 const asksSurface = (recipe: Recipe, id: string): boolean => {
   const all = correctionsOf(recipe, id)
   const stretches = recipe.takes.find(t => t.id === id)?.stretches ?? []
@@ -708,6 +711,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       'cues',
       'takes.$.cues',
       'ownCues.$',
+      'ownContacts.$',
       'takes.$.adjust.onTheSpot',
       'ownRoot.$',
       'ownLayers.$',
@@ -717,7 +721,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     // a take that came with the body is no record of the recipe
     asked: of => (ownTakeAt(of) ? of : undefined),
     from: (recipe, of) => [
-      ...(asksFeet(rootOf(recipe, of)) ? (['bodySurface'] as const) : []),
+      ...(needsBody(recipe, of) ? (['bodySurface'] as const) : []),
       ...(ownTakeAt(of)
         ? (['rig', ...(anyProps(recipe) ? (['holding', ...eachProp(recipe)] as const) : [])] as const)
         : ([
@@ -727,11 +731,17 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
           ] as const)),
     ],
     weight: 0.1,
-    compute: async ({ recipe, of, get }) => {
+    compute: async ({ recipe, of, work, get }) => {
       const root = rootOf(recipe, of)
-      const surface = asksFeet(root) ? await get('bodySurface') : undefined
+      const surface = needsBody(recipe, of) ? await get('bodySurface') : undefined
       if (ownTakeAt(of)) {
-        const bare = performOwnTake(await get('rig'), of, recipe.ownLayers?.[of], root, surface)
+        const bare = await performOwnTake(await get('rig'), of, {
+          ...work,
+          contacts: recipe.ownContacts?.[of],
+          layers: recipe.ownLayers?.[of],
+          root,
+          surface,
+        })
         const own = cued(bare, recipe.cues, recipe.ownCues?.[of])
         if (!anyProps(recipe)) return own
         const { figureSkeleton, figure, take } = own

@@ -2,7 +2,7 @@ import { expect, type Page } from '@playwright/test'
 import { readGltf } from '@chiraxis/core/formats'
 import { vec3At } from '@chiraxis/core/math'
 import { test } from './browser'
-import { bytesOf, centreOf, open, picture, settled, stop } from './helpers'
+import { bytesOf, centreOf, drop, open, picture, settled, stop } from './helpers'
 
 async function grounded(page: Page, take: string): Promise<{ errors: string[] }> {
   const errors = await open(page)
@@ -189,5 +189,59 @@ test('a take recorded in place gets its travel from its feet', async ({ page }) 
   await settled(page)
   await expect(page.getByTestId('in-place')).toBeHidden()
   await expect(page.getByTestId('way')).toContainText(/Ends [56]\.\d+ m from/)
+  expect(errors).toEqual([])
+})
+
+test('stairs are climbed, heels are told apart from balls, and a take that came with the body takes contacts too', async ({
+  page,
+}) => {
+  const { errors } = await grounded(page, 'walk South')
+  const before = await picture(page)
+  await page.getByRole('switch', { name: 'Stairs' }).click()
+  await settled(page)
+  await expect(page.getByTestId('stairs')).toBeVisible()
+  const rise = page.getByTestId('floor').getByLabel('Each rises by')
+  await rise.fill('12')
+  await rise.press('Enter')
+  await settled(page)
+  await page.waitForTimeout(300)
+  expect(await picture(page)).not.toBe(before)
+  await page.getByRole('switch', { name: 'Heel and ball apart' }).click()
+  for (const lane of ['Left heel', 'Left ball', 'Right heel', 'Right ball'])
+    await expect(page.getByTestId('score').getByText(lane)).toBeVisible()
+  const heel = await centreOf(page.getByTestId('run-leftHeel').nth(1))
+  await page.mouse.click(heel.x, heel.y)
+  await page.getByTestId('remove-contact').click()
+  await settled(page)
+  await expect(page.getByTestId('told-contact')).toContainText('Left heel rests')
+
+  // the file climbs, and the same file comes back as a body with a take of its own
+  await stop(page, 'Delivery').click()
+  await page.locator('[data-group="North"]').getByRole('button', { name: 'None' }).click()
+  const south = page.locator('[data-group="South"]')
+  await south.getByRole('button', { name: /South/ }).click()
+  await south.locator('[data-deliver="walk"]').check()
+  const [file] = await Promise.all([page.waitForEvent('download'), page.getByTestId('deliver').click()])
+  const bytes = await bytesOf(file)
+  const read = await readGltf(bytes)
+  const J = read.skeleton!.names.length
+  const hips = read.skeleton!.names.indexOf('hips')
+  const up = (f: number): number => read.takes[0]!.translations[3 * (f * J + hips) + 1]!
+  expect(up(read.takes[0]!.frames - 1) - up(0)).toBeGreaterThan(0.3)
+
+  await drop(page, 'climber.glb', bytes)
+  await page.locator('[data-arrival="figure"]').click()
+  await page.getByTestId('arrival-take').click()
+  await settled(page)
+  await stop(page, 'Motion').click()
+  await page.locator('[data-take^="walk"]').first().click()
+  await stop(page, 'ground').click()
+  await settled(page)
+  const run = await centreOf(page.getByTestId('run-leftBall').nth(1))
+  await page.mouse.click(run.x, run.y)
+  await page.getByTestId('remove-contact').click()
+  await settled(page)
+  await expect(page.getByTestId('told-contact')).toHaveCount(1)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /walk.*Remove contact/)
   expect(errors).toEqual([])
 })

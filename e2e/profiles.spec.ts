@@ -1,4 +1,7 @@
+import { WebIO } from '@gltf-transform/core'
+import { ALL_EXTENSIONS } from '@gltf-transform/extensions'
 import { expect } from '@playwright/test'
+import { MeshoptDecoder } from 'meshoptimizer/decoder'
 import { strFromU8, unzipSync } from 'fflate'
 import { readFile } from '@chiraxis/core/formats'
 import type { Manifest } from '@chiraxis/core/delivery'
@@ -92,5 +95,44 @@ test('a figure goes out as USD text, VRM and OBJ, each proven', async ({ page })
     expect(file.suggestedFilename()).toMatch(new RegExp(`\\${ending}$`))
     await expect(page.getByTestId('proof')).toContainText('Largest shift of a point')
   }
+  expect(errors).toEqual([])
+})
+
+test('a small GLB comes out compressed, is read by another reader, and its cost is told', async ({ page }) => {
+  const errors = await open(page, 'pim')
+  await stop(page, 'Delivery').click()
+  await settled(page)
+  const north = page.locator('[data-group="North"]')
+  await north.getByRole('button', { name: 'None' }).click()
+  await north.getByRole('button', { name: /North/ }).click()
+  await north.locator('[data-deliver="walk"]').check()
+  const write = async (): Promise<Uint8Array> => {
+    const [file] = await Promise.all([page.waitForEvent('download'), page.getByTestId('deliver').click()])
+    return bytesOf(file)
+  }
+  const whole = await write()
+  await page.getByTestId('profiles').selectOption('GLB, small: whole numbers, compressed, images of 1024')
+  await settled(page)
+  const small = await write()
+  expect(small.length).toBeLessThan(0.6 * whole.length)
+  await expect(page.getByTestId('proof')).toContainText(/Packing shifts a point by\s*0\.0\d+ mm/)
+  await MeshoptDecoder.ready
+  const io = new WebIO().registerExtensions(ALL_EXTENSIONS).registerDependencies({ 'meshopt.decoder': MeshoptDecoder })
+  const [a, b] = [(await io.readBinary(whole)).getRoot(), (await io.readBinary(small)).getRoot()]
+  expect(b.listSkins()[0]!.listJoints().length).toBe(a.listSkins()[0]!.listJoints().length)
+  expect(b.listAnimations().map(x => x.getName())).toEqual(a.listAnimations().map(x => x.getName()))
+  const triangles = (root: typeof a): number =>
+    root
+      .listMeshes()
+      .flatMap(m => m.listPrimitives())
+      .reduce((n, p) => n + p.getIndices()!.getCount() / 3, 0)
+  expect(triangles(b)).toBe(triangles(a))
+
+  // arms at another angle at rest, images left out
+  const card = page.getByTestId('profile')
+  await card.getByLabel('Rests').selectOption('arms')
+  await card.getByRole('radio', { name: 'Left out' }).click()
+  const bare = (await io.readBinary(await write())).getRoot()
+  expect(bare.listTextures()).toHaveLength(0)
   expect(errors).toEqual([])
 })

@@ -27,25 +27,32 @@ const COLOR = { left: 'var(--verdigris)', right: 'var(--ochre)', middle: 'var(--
 
 /** The words for a contact: `left foot rests`, `hands touch`, `left hand on the head`. */
 export function contactWords({ part, onto }: Pick<ShownContact, 'part' | 'onto'>): string {
-  if (part.endsWith('Foot'))
-    return `${roleLabel(part.slice(0, -4)).toLowerCase()}${/Front|Hind/.test(part) ? '' : ' foot'} rests`
+  const foot = /^(.*)(Foot|Heel|Ball)$/.exec(part)
+  if (foot) {
+    const point = foot[2] === 'Foot' ? (/Front|Hind/.test(part) ? '' : ' foot') : ` ${foot[2]!.toLowerCase()}`
+    return `${roleLabel(foot[1]!).toLowerCase()}${point} rests`
+  }
   if (/Hand$/.test(onto)) return 'hands touch'
   const hand = roleLabel(part).toLowerCase()
   return onto === 'ground' ? `${hand} on the ground` : `${hand} on the ${roleLabel(onto).toLowerCase()}`
 }
 
+/** The foot a heel or a ball is of. */
+const wholeFoot = (part: string): string => part.replace(/(Heel|Ball)$/, 'Foot')
+
 /** When feet and hands of the take that is shown touch something, lane by lane. */
 export function useContactLanes() {
   const derived = useDerived()
   const player = usePlayer()
-  const { take, adjust } = useTakeEdit()
-  const own = (part: string): string => (adjust.value.mirror ? partnerOf(part) : part)
+  const stretch = useStretch()
+  const { adjust, contacts, ownId } = useTakeEdit()
+  const own = (part: string): string => (!ownId.value && adjust.value.mirror ? partnerOf(part) : part)
   const lanes = computed<Lane[]>(() => {
     const a = derived.performed?.answer
     if (!a || !player.take) return []
     const last = Math.max(1, player.take.frames - 1)
     const { fps } = player.take
-    const told = take.value?.contacts ?? []
+    const told = contacts.value
     const of = (flags: Uint8Array | undefined, side: Lane['side'], part: string, onto: string): LaneRun[] =>
       runsOf(flags ?? new Uint8Array()).map(([first, end]) => {
         const contact = {
@@ -62,17 +69,35 @@ export function useContactLanes() {
           contact,
           title: `${contactWords({ part, onto })}, ${(first / fps).toFixed(2)} to ${(end / fps).toFixed(2)} s`,
           told: told.some(
-            t => t.holds && t.part === contact.part && t.onto === contact.onto && t.from <= middle && t.to >= middle,
+            t =>
+              t.holds &&
+              (t.part === contact.part || wholeFoot(t.part) === wholeFoot(contact.part)) &&
+              t.onto === contact.onto &&
+              t.from <= middle &&
+              t.to >= middle,
           ),
         }
       })
     const legs = legsOf(a.figureJoints)
-    const feet = legs.map((leg): Lane => ({
-      key: leg,
-      side: sideOf(leg),
-      label: legs.length > 2 ? roleLabel(leg) : `${roleLabel(leg)} foot`,
-      runs: of(a.contacts[leg], sideOf(leg), `${leg}Foot`, 'ground'),
-    }))
+    const feet = legs.flatMap((leg): Lane[] => {
+      const side = sideOf(leg)
+      const heel = stretch.apart ? a.heels?.[leg] : undefined
+      if (heel)
+        return (['Heel', 'Ball'] as const).map(point => ({
+          key: leg + point,
+          side,
+          label: `${roleLabel(leg)} ${point.toLowerCase()}`,
+          runs: of(point === 'Heel' ? heel : a.contacts[leg], side, leg + point, 'ground'),
+        }))
+      return [
+        {
+          key: leg,
+          side,
+          label: legs.length > 2 ? roleLabel(leg) : `${roleLabel(leg)} foot`,
+          runs: of(a.contacts[leg], side, `${leg}Foot`, 'ground'),
+        },
+      ]
+    })
     const h = a.handContacts
     if (!h) return feet
     const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))

@@ -39,11 +39,10 @@ export function useCues() {
   const project = useProject()
   const derived = useDerived()
   const player = usePlayer()
-  const { take, adjust, setTake } = useTakeEdit()
-  const ownId = computed(() => (derived.ownShown ? derived.performed?.id : undefined))
+  const { adjust, ownId, toldOf, tell } = useTakeEdit()
   const mirrored = computed(() => !ownId.value && adjust.value.mirror)
   const settings = computed<CueSettings>(() => project.recipe.cues ?? (ownId.value ? {} : CUE_DEFAULTS))
-  const told = computed<TakeCues>(() => (ownId.value ? project.recipe.ownCues?.[ownId.value] : take.value?.cues) ?? {})
+  const told = computed<TakeCues>(() => toldOf('cues') ?? {})
   /** A record as the take shows it, sides and all. */
   function shown(cue: ToldCue): TakeEvent {
     const event: TakeEvent = { time: player.toTake(cue.at), name: cue.name, ...(cue.data && { data: cue.data }) }
@@ -66,11 +65,7 @@ export function useCues() {
         ([, v]) => v !== undefined && !(Array.isArray(v) && v.length === 0),
       ),
     ) as TakeCues
-    const cues = Object.keys(next).length > 0 ? next : undefined
-    if (!ownId.value) return setTake(name, { cues }, joins)
-    const { [ownId.value]: _, ...others } = project.recipe.ownCues ?? {}
-    const kept = cues ? { ...others, [ownId.value]: cues } : others
-    project.change(name, { ...project.recipe, ownCues: Object.keys(kept).length > 0 ? kept : undefined }, joins)
+    tell(name, 'cues', Object.keys(next).length > 0 ? next : undefined, joins)
   }
   /** What is told of a moment of the take, of the recording's own sides. */
   function record(event: TakeEvent, without = false): ToldCue {

@@ -37,17 +37,12 @@ const copied = shallowRef<readonly LayerKey[]>([])
 /** Changes by hand over the take in play: layers of keys, told at the playhead and dragged on the plate. */
 export function useLayers() {
   const derived = useDerived()
-  const project = useProject()
   const player = usePlayer()
-  const { take, adjust, setTake } = useTakeEdit()
+  const { take, adjust, ownId, toldOf, tell, setTake } = useTakeEdit()
   const mirrored = computed(() => !derived.ownShown && adjust.value.mirror)
   /** Keys are kept of the recording's sides and shown of the figure's. */
   const turned = (layer: Layer): Layer => (mirrored.value ? { ...layer, keys: layer.keys.map(mirroredKey) } : layer)
-  /** The take in play where it came with the body: its layers are kept by its id. */
-  const ownId = computed(() => (derived.ownShown ? derived.performed?.id : undefined))
-  const layers = computed<readonly Layer[]>(() =>
-    ownId.value ? (project.recipe.ownLayers?.[ownId.value] ?? []) : (take.value?.layers ?? []).map(turned),
-  )
+  const layers = computed<readonly Layer[]>(() => (toldOf('layers') ?? []).map(turned))
   const layer = computed(() => layers.value.find(l => l.id === chosen.value) ?? layers.value.at(-1))
   const answer = computed(() => derived.performed?.answer)
   const below = computed(() => answer.value?.below ?? answer.value?.take)
@@ -74,12 +69,7 @@ export function useLayers() {
 
   function keep(name: string, next: readonly Layer[], joins = false): void {
     const list = next.map(turned).map(l => ({ ...l, keys: l.keys.map(k => ({ ...k, value: [...k.value] })) }))
-    if (!ownId.value) return setTake(name, { layers: list.length > 0 ? list : undefined }, joins)
-    const { [ownId.value]: _, ...others } = project.recipe.ownLayers ?? {}
-    const kept = list.length > 0 ? { ...others, [ownId.value]: list } : others
-    const words = `${name}: ${derived.performed!.answer.take.name}`
-    const ownLayers = Object.keys(kept).length > 0 ? kept : undefined
-    project.change(words, { ...project.recipe, ownLayers }, joins)
+    tell(name, 'layers', list, joins)
   }
   /** Keeps a changed layer; one that is new comes with what was changed, as one step. */
   const put = (name: string, changed: Layer, joins = false): void => {

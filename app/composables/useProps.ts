@@ -48,7 +48,7 @@ export const useProps = createSharedComposable(() => {
   const derived = useDerived()
   const project = useProject()
   const player = usePlayer()
-  const { take, adjust, setTake } = useTakeEdit()
+  const { adjust, toldOf, tell } = useTakeEdit()
 
   const list = computed<readonly Prop[]>(() => project.recipe.props ?? [])
   const prop = computed(() => list.value.find(p => p.id === chosen.value) ?? list.value[0])
@@ -241,13 +241,10 @@ export const useProps = createSharedComposable(() => {
   }
 
   // --- in the take ---
-  const ownId = computed(() => (derived.ownShown ? derived.performed?.id : undefined))
   const mirrored = computed(() => !derived.ownShown && adjust.value.mirror)
   /** Keys are kept of the recording's sides and shown of the figure's. */
   const turned = (list: readonly PropKey[]): readonly PropKey[] => (mirrored.value ? list.map(mirroredCarry) : list)
-  const keys = computed<readonly PropKey[]>(() =>
-    ownId.value ? (project.recipe.ownProps?.[ownId.value] ?? []) : turned(take.value?.props ?? []),
-  )
+  const keys = computed<readonly PropKey[]>(() => turned(toldOf('props') ?? []))
   const keysOf = (id: string | undefined): readonly PropKey[] => keys.value.filter(k => k.prop === id)
   const own = computed(() => keysOf(prop.value?.id))
   /** Seconds of the recording at the playhead. */
@@ -255,11 +252,7 @@ export const useProps = createSharedComposable(() => {
   /** The key that tells how the prop is carried at the playhead; none where it is as at rest. */
   const keyNow = computed(() => own.value.filter(k => k.at <= at.value + 5e-4).at(-1))
   function keepKeys(name: string, next: readonly PropKey[]): void {
-    if (!ownId.value) return setTake(name, { props: next.length > 0 ? [...turned(next)] : undefined })
-    const { [ownId.value]: _, ...others } = project.recipe.ownProps ?? {}
-    const all = next.length > 0 ? { ...others, [ownId.value]: [...next] } : others
-    const { ownProps: __, ...recipe } = project.recipe
-    project.change(name, { ...recipe, ...(Object.keys(all).length > 0 && { ownProps: all }) })
+    tell(name, 'props', [...turned(next)])
   }
   function carryFromHere(carry: Carry, more: Partial<PropKey> = {}): void {
     if (!prop.value) return

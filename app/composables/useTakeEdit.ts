@@ -5,6 +5,16 @@ import type { TakeRef } from '@chiraxis/core/recipe'
 import { EMPTY_NOTE, type PerformerNote } from '@chiraxis/core/retarget'
 import type { ShownContact, Stretch } from '~/stores/stretch'
 
+/** What is told of a take, and where a recipe keeps it of those that came with the body. */
+const KEPT_APART = {
+  root: 'ownRoot',
+  cues: 'ownCues',
+  layers: 'ownLayers',
+  props: 'ownProps',
+  contacts: 'ownContacts',
+} as const
+export type ToldKind = keyof typeof KEPT_APART
+
 /** The take in play, what is changed about it, and what is settled about its performer. */
 export function useTakeEdit() {
   const project = useProject()
@@ -34,6 +44,31 @@ export function useTakeEdit() {
   }
   const setTake = (name: string, change: Partial<TakeRef>, joins = false): void =>
     editTake(of => `${name}: ${of}`, change, joins)
+  /** The take in play where it came with the body: what is told of it is kept by its id. */
+  const ownId = computed(() => (derived.ownShown ? derived.performed?.id : undefined))
+  /** What is told of the take in play, wherever that is kept. */
+  const toldOf = <K extends ToldKind>(kind: K): TakeRef[K] =>
+    ownId.value
+      ? (project.recipe[KEPT_APART[kind]] as Record<string, TakeRef[K]> | undefined)?.[ownId.value]
+      : take.value?.[kind]
+  /** Tells something of the take in play. @param beside what changes of its record along with it, where it has one */
+  function tell<K extends ToldKind>(
+    name: string,
+    kind: K,
+    value: TakeRef[K],
+    joins = false,
+    beside: Partial<TakeRef> = {},
+  ): void {
+    const bare = Array.isArray(value) && value.length === 0 ? undefined : value
+    if (!ownId.value) return setTake(name, { ...beside, [kind]: bare }, joins)
+    const { [KEPT_APART[kind]]: before, ...recipe } = project.recipe
+    const { [ownId.value]: _, ...others } = (before ?? {}) as Record<string, TakeRef[K]>
+    const kept = bare === undefined ? others : { ...others, [ownId.value]: bare }
+    const words = `${derived.performed?.answer.take.name ?? 'Take'}: ${name}`
+    const next = { ...recipe, ...(Object.keys(kept).length > 0 && { [KEPT_APART[kind]]: kept }) }
+    project.change(words, next as unknown as typeof project.recipe, joins)
+  }
+  const contacts = computed<readonly ToldContact[]>(() => toldOf('contacts') ?? [])
   function setAdjust(name: string, change: Partial<AdjustSettings>, joins = false): void {
     setTake(name, { adjust: trimmed({ ...take.value?.adjust, ...change }) }, joins)
   }
@@ -91,7 +126,7 @@ export function useTakeEdit() {
   function tellContact(told: ToldContact): void {
     const words = `${told.holds ? 'Add' : 'Remove'} contact, ${contactWords(told)}`
     const within = { ...told, from: Math.max(0, told.from), to: Math.max(0, told.to) }
-    setTake(words, { contacts: [...(take.value?.contacts ?? []), within] })
+    tell(words, 'contacts', [...contacts.value, within])
   }
   /** Removes the contact that is chosen in the score. */
   function removeContact(): void {
@@ -104,13 +139,14 @@ export function useTakeEdit() {
   function withContacts(words: string, made: readonly ToldContact[]): void {
     const covered = (old: ToldContact): boolean =>
       made.some(m => m.part === old.part && m.onto === old.onto && m.from <= old.from + 1e-6 && m.to >= old.to - 1e-6)
-    setTake(words, { contacts: [...(take.value?.contacts ?? []).filter(c => !covered(c)), ...made] })
+    tell(words, 'contacts', [...contacts.value.filter(c => !covered(c)), ...made])
   }
   /** A contact that begins or ends at another time: what is new of it is told to hold, what is cut off not to. */
   function reshapeContact(contact: ShownContact, from: number, to: number): void {
     const { part, onto } = contact
     const made: ToldContact[] = []
-    const frame = 1 / (derived.performed?.answer.recorded.fps ?? 30)
+    const answer = derived.performed?.answer
+    const frame = 1 / (answer?.recorded.fps ?? answer?.take.fps ?? 30)
     if (from < contact.from - 1e-6) made.push({ part, onto, from, to: contact.from, holds: true })
     if (from > contact.from + 1e-6) made.push({ part, onto, from: contact.from, to: from - frame, holds: false })
     if (to > contact.to + 1e-6) made.push({ part, onto, from: contact.to, to, holds: true })
@@ -136,8 +172,11 @@ export function useTakeEdit() {
     stretch.clear()
   }
   function forgetContact(index: number): void {
-    const left = (take.value?.contacts ?? []).filter((_, i) => i !== index)
-    setTake('Contact as found', { contacts: left.length > 0 ? left : undefined })
+    tell(
+      'Contact as found',
+      'contacts',
+      contacts.value.filter((_, i) => i !== index),
+    )
   }
   return {
     take,
@@ -151,6 +190,10 @@ export function useTakeEdit() {
     setTransfer,
     editTake,
     setTake,
+    ownId,
+    toldOf,
+    tell,
+    contacts,
     corrections,
     alone,
     setCorrection,

@@ -21,14 +21,10 @@ export const CHANNEL_NAMES: Record<RootChannel, string> = {
 export function useTravel() {
   const project = useProject()
   const derived = useDerived()
-  const { take, setTake } = useTakeEdit()
+  const { take, toldOf, tell } = useTakeEdit()
   const id = computed(() => derived.performed?.id ?? derived.wantedTake ?? '')
-  /** The take in play where it came with the body. */
-  const ownId = computed(() => (derived.ownShown ? derived.performed?.id : undefined))
   const settings = computed<RootSettings>(() => rootOf(project.recipe, id.value) ?? {})
-  const alone = computed(() =>
-    ownId.value ? project.recipe.ownRoot?.[ownId.value] !== undefined : take.value?.root !== undefined,
-  )
+  const alone = computed(() => toldOf('root') !== undefined)
   const answer = computed(() => derived.performed?.answer)
   /** The joint above the hips, by name. */
   const root = computed(() => {
@@ -44,15 +40,9 @@ export function useTravel() {
       Object.entries(next).filter(([, v]) => v !== undefined && v !== false && !(Array.isArray(v) && v.length === 0)),
     )
   function keepAlone(name: string, root: RootSettings | undefined, joins = false): void {
-    if (!ownId.value) {
-      // what older projects tell of the spot is said by the channels from now on
-      const { onTheSpot: _, ...others } = take.value?.adjust ?? {}
-      const adjust = Object.keys(others).length > 0 ? others : undefined
-      return setTake(name, { root, adjust }, joins)
-    }
-    const { [ownId.value]: _, ...others } = project.recipe.ownRoot ?? {}
-    const kept = root ? { ...others, [ownId.value]: root } : others
-    project.change(name, { ...project.recipe, ownRoot: Object.keys(kept).length > 0 ? kept : undefined }, joins)
+    // what older projects tell of the spot is said by the channels from now on
+    const { onTheSpot: _, ...others } = take.value?.adjust ?? {}
+    tell(name, 'root', root, joins, { adjust: Object.keys(others).length > 0 ? others : undefined })
   }
   /** Changes how this take travels, or every one. */
   function set(name: string, change: RootSettings, joins = false): void {
@@ -100,6 +90,14 @@ export function useTravel() {
   }
   /** How high the floor lies at a place, metres across and ahead. */
   const floorAt = (x: number, z: number): number => floorHeight(settings.value.floor ?? {}, x, z)
+  /** The same for who looks at it: stairs as a slope. */
+  function followedAt(x: number, z: number): number {
+    const { stairs, ...flat } = settings.value.floor ?? {}
+    const climbed = stairs
+      ? stairs.rise * Math.min(stairs.count, Math.max(0, (z - stairs.from) / stairs.tread + 0.5))
+      : 0
+    return floorHeight(flat, x, z) + climbed
+  }
   const smooth = computed(() => settings.value.smooth ?? ROOT_SMOOTH)
   return {
     settings,
@@ -115,6 +113,7 @@ export function useTravel() {
     setWay,
     setSpot,
     floorAt,
+    followedAt,
     toggle,
     addRoot,
   }

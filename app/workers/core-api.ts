@@ -61,6 +61,8 @@ export interface TakeAnswer {
   performerLeg: number
   performerGround: number
   contacts: Contacts
+  /** The same of heels. */
+  heels?: Contacts
   /** When hands keep to each other and to the body, where they were kept. */
   handContacts?: HandHolds
   measures: TransferMeasures

@@ -257,6 +257,7 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed & Car
     performerLeg: performed.performerLeg,
     performerGround: travel.performerStand * travel.scale - travel.figureStand,
     contacts: performed.contacts,
+    heels: performed.heels,
     handContacts: handContacts && { together: handContacts.together, body: handContacts.body },
     measures: performed.measures,
     onTheSpot: performed.movingGround !== undefined,

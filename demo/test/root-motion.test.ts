@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { conjugate, rotate } from '@chiraxis/core/math'
+import { conjugate, rotate, vec3At } from '@chiraxis/core/math'
 import { findContacts, followPlaces, footSkate, rootPath, type Played, type Take } from '@chiraxis/core/motion'
 import { bodyFrame } from '@chiraxis/core/retarget'
 import { rootTake, travelFromFeet, wayGone, type RootSettings } from '@chiraxis/core/root-motion'
@@ -200,6 +200,60 @@ describe('a take on another floor', () => {
         const [a, b] = [own.joints.leftUpperLeg, own.joints.leftLowerLeg]
         expect(bone(w, a, b)).toBeCloseTo(bone(rest, a, b), 4)
       }
+    }
+  })
+  it.each([
+    ['up low steps', { from: 0.6, rise: 0.12, tread: 0.35, count: 8 }],
+    ['up steps as long as its own', { from: 0.8, rise: 0.17, tread: 0.7, count: 5 }],
+    ['down', { from: 0.9, rise: -0.15, tread: 0.6, count: 6 }],
+    ['onto a quay', { from: 1, rise: 0.3, tread: 4, count: 1 }],
+  ] as const)('with stairs, %s: feet rest on steps and go over their edges', (_, stairs) => {
+    for (const [, move] of GAITS.slice(0, 2)) {
+      const own = played(move, NORTH, 60)
+      const contacts = findContacts(own)
+      const soles = solesOf(own.skeleton, own.joints, own.frame)
+      const before = footSkate(own, contacts)
+      const { take } = rootTake(own, { floor: { stairs } }, { soles, contacts })
+      const after: Played = { ...own, take }
+      expect(footSkate(after, contacts), move.name).toBeLessThan(before + 0.02)
+      const under = (z: number): number =>
+        stairs.rise * Math.min(stairs.count, Math.max(0, Math.floor((z - stairs.from) / stairs.tread) + 1))
+      for (const leg of ['left', 'right']) {
+        const { heel, ball, tip, rest } = soles[leg]!
+        const tracks = followPlaces(after, [heel, ball, tip])
+        const flat = followPlaces(own, [heel, ball, tip])
+        let resting = 0,
+          count = 0,
+          sunk = 0
+        for (let f = 0; f < take.frames; f++) {
+          const z = tracks[1]![3 * f + 2]!
+          if (contacts[leg]![f]) {
+            // on the step it stands on, as high over it as it was over the ground
+            const over = tracks[1]![3 * f + 1]! - under(z + 1e-4)
+            resting += Math.abs(over - flat[1]![3 * f + 1]!)
+            count++
+          }
+          tracks.forEach((t, i) => {
+            // what a flat sole would have sunk into flat ground it may sink into a step
+            const own = Math.min(0, flat[i]![3 * f + 1]! - rest[i]!)
+            sunk = Math.min(sunk, t[3 * f + 1]! - rest[i]! - under(t[3 * f + 2]!) - own)
+          })
+        }
+        expect(count).toBeGreaterThan(30)
+        expect(resting / count, `${move.name} ${leg} rests`).toBeLessThan(0.02)
+        expect(sunk, `${move.name} ${leg} sinks`).toBeGreaterThan(-0.06)
+      }
+      // the body goes up and down softly
+      const J = own.skeleton.names.length
+      const heights = Array.from({ length: take.frames }, (_, f) => {
+        const w = worldPose(own.skeleton, take.translations, take.rotations, f * J)
+        return rotate(own.frame, vec3At(w.positions, own.joints.hips!))[1]
+      })
+      const climbed = heights.at(-1)! - heights[0]!
+      const reached = under(rootPath(after).ahead.at(-1)! + own.joints.hips! * 0)
+      expect(Math.abs(climbed - reached)).toBeLessThan(Math.abs(stairs.rise) * 1.2 + 0.06)
+      const jolt = heights.slice(1).reduce((m, h, i) => Math.max(m, Math.abs(h - heights[i]!)), 0)
+      expect(jolt * 60, 'metres a second').toBeLessThan(1.6)
     }
   })
   it('that is flat is none', () => {

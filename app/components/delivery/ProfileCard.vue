@@ -55,7 +55,7 @@ const moves = computed(
 )
 const numbers = computed({
   get: () => packingOf(profile.value).numbers,
-  set: v => delivery.set(`Numbers: ${NUMBER_WORDS[v].toLowerCase()}`, { numbers: v }),
+  set: v => delivery.set(`Packing: ${NUMBER_WORDS[v].toLowerCase()}`, { numbers: v }),
 })
 const NUMBER_WORDS: Record<PackingKind, string> = {
   plain: 'As they are',
@@ -73,7 +73,7 @@ const IMAGE_WORDS = computed<Record<ImagePlace, string>>(() => ({
 }))
 const sizes = [
   { value: '', label: 'As they are' },
-  ...[256, 512, 1024, 2048, 4096].map(n => ({ value: String(n), label: `${n} pixels at the most` })),
+  ...[256, 512, 1024, 2048, 4096].map(n => ({ value: String(n), label: `${n} pixels` })),
 ]
 /** How it rests, as one of a few; arms at an angle of choice. */
 const rest = computed({
@@ -173,6 +173,7 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
         { value: 'each', label: 'A file each' },
       ]"
     />
+    <h4>How it stands</h4>
     <template v-if="can.axes">
       <SelectRow
         :model-value="profile.up"
@@ -224,6 +225,7 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
       unit="°"
       @change="(v, joins) => delivery.set('How it rests', { rest: { armsDown: v } }, joins)"
     />
+    <h4 v-if="moves">Motion</h4>
     <SelectRow
       v-if="moves"
       :model-value="profile.fps === undefined ? '' : String(profile.fps)"
@@ -266,6 +268,7 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
       :options="ORDERS"
       @update:model-value="delivery.set('Order of turns', { order: $event as Profile['order'] })"
     />
+    <h4 v-if="bodied">Body</h4>
     <template v-if="bodied && profile.format !== 'obj'">
       <SelectRow
         :model-value="profile.influences === undefined ? '' : String(profile.influences)"
@@ -279,10 +282,10 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
         @update:model-value="delivery.set($event ? 'With its shapes' : 'Without shapes', { morphs: $event })"
       />
     </template>
-    <ChoiceRow
+    <SelectRow
       v-if="can.packs.length > 1"
       v-model="numbers"
-      label="Numbers"
+      label="Packing"
       :options="can.packs.map(value => ({ value, label: NUMBER_WORDS[value] }))"
     />
     <template v-if="bodied">
@@ -302,6 +305,7 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
         "
       />
     </template>
+    <h4>Names</h4>
     <template v-if="profile.format !== 'obj'">
       <SwitchRow v-model="renames" label="Joints called by a scheme" />
       <div v-if="profile.names" class="border-l-2 border-rule pl-2">

@@ -7,19 +7,32 @@ import { X } from '@lucide/vue'
 const derived = useDerived()
 const player = usePlayer()
 const stretch = useStretch()
-const { take, adjust, tellContact, removeContact, forgetContact, splitContact, joinContacts } = useTakeEdit()
+const {
+  adjust,
+  ownId,
+  contacts: told,
+  tellContact,
+  removeContact,
+  forgetContact,
+  splitContact,
+  joinContacts,
+} = useTakeEdit()
 const joints = computed(() => derived.performed?.answer.figureJoints ?? {})
-const told = computed(() => take.value?.contacts ?? [])
 const shown = (seconds: number): string => player.toTake(seconds).toFixed(2)
 /** As it is seen on the figure: a mirrored take shows the other side. */
 const seen = <T extends { part: string; onto: string }>(c: T): T =>
-  adjust.value.mirror ? { ...c, part: partnerOf(c.part), onto: partnerOf(c.onto) } : c
+  !ownId.value && adjust.value.mirror ? { ...c, part: partnerOf(c.part), onto: partnerOf(c.onto) } : c
 const gone = (from: number, to: number): boolean => player.toTake(to) < 0 || player.toTake(from) > player.length
 const capital = (text: string): string => text[0]!.toUpperCase() + text.slice(1)
 
 const hands = computed(() => SIDES.every(s => joints.value[`${s}Hand`] !== undefined))
 const CHOICES = computed(() => [
-  ...legsOf(joints.value).map(leg => ({ part: `${leg}Foot`, onto: 'ground' })),
+  ...legsOf(joints.value).flatMap(leg =>
+    (derived.performed?.answer.heels?.[leg] ? ['Foot', 'Heel', 'Ball'] : ['Foot']).map(point => ({
+      part: leg + point,
+      onto: 'ground',
+    })),
+  ),
   ...(hands.value
     ? [
         { part: 'leftHand', onto: 'rightHand' },
@@ -66,6 +79,7 @@ const next = computed(() => {
 <template>
   <div class="card" data-testid="contacts">
     <h3>Contacts</h3>
+    <SwitchRow v-if="derived.performed?.answer.heels" v-model="stretch.apart" label="Heel and ball apart" />
     <div v-if="stretch.contact" class="flex items-center justify-between gap-2 py-1" data-testid="chosen-contact">
       <span
         >{{ capital(contactWords(seen(stretch.contact))) }},

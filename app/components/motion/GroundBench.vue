@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ROOT_CHANNELS, type RootChannel } from '@chiraxis/core/motion'
-import type { RootPlace, RootWay } from '@chiraxis/core/root-motion'
+import type { RootPlace, RootWay, StairSettings } from '@chiraxis/core/root-motion'
 import { CHANNEL_NAMES } from '~/composables/useTravel'
 
 /** Where the take goes: on which joint its travel lies, which way it takes, what touches the ground and when. */
@@ -100,6 +100,24 @@ function setFloor(key: 'ahead' | 'across' | 'height', value: number): void {
   const kept = Object.fromEntries(Object.entries(next).filter(([, v]) => v !== undefined))
   travel.set('The floor', { floor: Object.keys(kept).length > 0 ? kept : undefined })
 }
+const STAIRS = [
+  ['from', 'Begin ahead at', 'cm', 100],
+  ['rise', 'Each rises by', 'cm', 100],
+  ['tread', 'Each is long', 'cm', 100],
+  ['count', 'Steps', '', 1],
+] as const
+const stairs = computed(() => settings.value.floor?.stairs)
+const LIMITS = { from: [-100, 1000], rise: [-1, 1], tread: [0.05, 5], count: [1, 500] } as const
+function setStairs(change: Partial<StairSettings> | undefined): void {
+  const { stairs: before, ...others } = settings.value.floor ?? {}
+  const next = change && { ...STAIRS_TO_BEGIN, ...before, ...change }
+  const floor = { ...others, ...(next && { stairs: next }) }
+  travel.set(next ? 'Stairs' : 'No stairs', { floor: Object.keys(floor).length > 0 ? floor : undefined })
+}
+const STAIRS_TO_BEGIN: StairSettings = { from: 1, rise: 0.17, tread: 0.35, count: 6 }
+const setStair = (key: keyof StairSettings, value: number): void =>
+  setStairs({ [key]: Math.min(LIMITS[key][1], Math.max(LIMITS[key][0], key === 'count' ? Math.round(value) : value)) })
+const hasStairs = computed({ get: () => stairs.value !== undefined, set: on => setStairs(on ? {} : undefined) })
 const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) === true
 </script>
 
@@ -228,6 +246,19 @@ const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) ==
         :digits="0"
         @change="setFloor(key, $event / times)"
       />
+      <SwitchRow v-model="hasStairs" label="Stairs" />
+      <template v-if="stairs">
+        <NumberField
+          v-for="[key, label, unit, times] in STAIRS"
+          :key="key"
+          :label="label"
+          :value="stairs[key] * times"
+          :unit="unit"
+          :step="1"
+          :digits="0"
+          @change="setStair(key, $event / times)"
+        />
+      </template>
     </div>
     <CueCard />
     <CurveCard />

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { conjugate, rotate, vec3At, type Quat, type Vec3 } from '@chiraxis/core/math'
+import { stairHeight } from '@chiraxis/core/root-motion'
 import { worldPose } from '@chiraxis/core/skeleton'
 import type { Placed, Stage } from '~/stage/stage'
 
@@ -20,7 +21,7 @@ const standing = computed(() => {
 })
 function inSpace(x: number, z: number): Vec3 {
   const [a, b] = [standing.value!.x + x, standing.value!.z + z]
-  return rotate(standing.value!.back, [a, travel.floorAt(a, b), b])
+  return rotate(standing.value!.back, [a, travel.followedAt(a, b), b])
 }
 const at = (x: number, z: number): { x: number; y: number } => props.stage.project(props.placed, inSpace(x, z))
 const path = computed(() => answer.value?.travelled.path)
@@ -52,6 +53,37 @@ const drawn = computed(() => {
   const ahead = at(p.across[f]! + 0.3 * facing[0], p.ahead[f]! + 0.3 * facing[1])
   return { line: line(places), ticks, here, ahead }
 })
+/** Edges of stairs, and their outline at both sides. */
+const stairs = computed(() => {
+  void props.version
+  const told = travel.settings.value.floor?.stairs
+  const p = path.value
+  if (!told || !p || !standing.value) return []
+  const { back, x } = standing.value
+  const middle = x + (p.across[0] ?? 0)
+  const place = (side: number, z: number, up: number): string => {
+    const flat = travel.floorAt(middle + side, z) - stairHeight(told, z)
+    const q = props.stage.project(props.placed, rotate(back, [middle + side, flat + up, z]))
+    return `${q.x.toFixed(1)} ${q.y.toFixed(1)}`
+  }
+  const lines: string[] = []
+  const shown = Math.min(told.count, 60)
+  for (const side of [-WIDE, WIDE]) {
+    const outline = Array.from({ length: shown }, (_, k) => [
+      place(side, told.from + k * told.tread, k * told.rise),
+      place(side, told.from + k * told.tread, (k + 1) * told.rise),
+    ]).flat()
+    lines.push(`M${[...outline, place(side, told.from + shown * told.tread, shown * told.rise)].join('L')}`)
+  }
+  for (let k = 0; k < shown; k++)
+    for (const up of [k * told.rise, (k + 1) * told.rise]) {
+      const z = told.from + k * told.tread
+      lines.push(`M${place(-WIDE, z, up)}L${place(WIDE, z, up)}`)
+    }
+  return lines
+})
+/** Half as wide as stairs are drawn, metres. */
+const WIDE = 0.5
 /** Points of the way as it was told, from where it sets out. */
 const points = computed(() => {
   void props.version
@@ -113,6 +145,10 @@ function drop(): void {
     :viewBox="`0 0 ${width || 1} ${height || 1}`"
     aria-hidden="true"
   >
+    <g v-if="stairs.length > 0" fill="none" stroke-linejoin="round" data-testid="stairs">
+      <path v-for="(d, i) in stairs" :key="`h${i}`" :d="d" stroke="#f5f1e8" stroke-width="3" stroke-opacity="0.7" />
+      <path v-for="(d, i) in stairs" :key="i" :d="d" stroke="var(--g-slate)" stroke-width="1.3" />
+    </g>
     <g v-if="drawn" fill="none" stroke-linecap="round" data-testid="ground-path">
       <path :d="drawn.line" stroke="#f5f1e8" stroke-width="5" stroke-opacity="0.9" />
       <path :d="drawn.line" stroke="#22292c" stroke-width="2" />

@@ -64,7 +64,7 @@ let pressed: { x: number; y: number; at: number; chooses: boolean } | undefined
 function down(event: PointerEvent): void {
   player.pause()
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  const chooses = event.shiftKey && take.value !== undefined && !derived.ownShown
+  const chooses = event.shiftKey && (take.value !== undefined || derived.ownShown)
   pressed = { x: event.clientX, y: event.clientY, at: momentAt(event), chooses }
   if (!chooses) player.seek(pressed.at)
 }
@@ -80,7 +80,7 @@ function up(event: PointerEvent): void {
   const still = pressed && Math.hypot(event.clientX - pressed.x, event.clientY - pressed.y) < 4
   const chose = pressed?.chooses
   pressed = undefined
-  if (!still || derived.ownShown) return
+  if (!still) return
   const box = lane.value!.getBoundingClientRect()
   const row = lanes.value[Math.floor((event.clientY - box.top - 44) / 22)]
   const y = (event.clientY - box.top - 44) % 22
@@ -202,7 +202,7 @@ const curves = computed(() => {
 const layering = computed(() => view.step === 'layer')
 const grounding = computed(() => view.step === 'ground' && take.value !== undefined)
 const ownCurve = useCues().curve
-const reshaping = computed(() => (view.step === 'ground' || view.step === 'tune') && !derived.ownShown)
+const reshaping = computed(() => view.step === 'ground' || view.step === 'tune')
 const wayLane = ref<{ now?: { speed: number; turn: number } }>()
 const { partName: layerWord } = useLayers()
 const CURVE_WORDS = ['left', 'up', 'ahead'] as const
@@ -425,7 +425,7 @@ const roleWord = computed(() => roleLabel(view.role))
                 :data-testid="`run-${c.key}`"
               />
             </template>
-            <LazyContactEdges v-if="reshaping && take" :place="place" :lanes="lanes" />
+            <LazyContactEdges v-if="reshaping && (take || derived.ownShown)" :place="place" :lanes="lanes" />
             <LazyCueLane v-if="grounding" :place="place" :top="44 + 22 * lanes.length" />
             <LazyWayLane v-if="grounding" ref="wayLane" :place="place" :top="68 + 22 * lanes.length" />
             <LazyKeyLane v-if="layering && take" :place="place" :top="44 + 22 * lanes.length" />

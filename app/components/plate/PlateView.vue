@@ -207,7 +207,7 @@ const goneTo = (hips: Vec3): Vec3 =>
     : [
         hips[0] - hipsAtRest.value[0],
         travel.settings.value.floor
-          ? travel.floorAt(hips[0], hips[2])
+          ? travel.followedAt(hips[0], hips[2])
           : Math.max(0, hips[1] - 0.25 * height.value - Math.max(hipsAtRest.value[1], 0.5 * height.value)),
         hips[2] - hipsAtRest.value[2],
       ]

@@ -18,6 +18,7 @@ import {
   limbOf,
   reachingLimb,
   rootPath,
+  type Contacts,
   type Followed,
   type Played,
   type Take,
@@ -26,13 +27,18 @@ import { forwardKinematics, waysTo, worldPose, worldPoseBuffer } from '../skelet
 import { kneeWay, legsOf } from '../body'
 import type { Sole } from '../surface'
 import { moveWhole } from './move-whole'
+import { overStairs, stairHeight } from './on-stairs'
 import type { FloorSettings } from './settings'
 
 /** Metres a floor rises on a metre of the way. */
 const floorRise = (degrees = 0): number => Math.tan((degrees * Math.PI) / 180)
 
 /** How high a floor lies, metres, so far across and ahead of where bodies stand at rest, metres. */
-export const floorHeight = ({ height = 0, ahead, across }: FloorSettings, x: number, z: number): number =>
+export const floorHeight = (floor: FloorSettings, x: number, z: number): number =>
+  slopeHeight(floor, x, z) + (floor.stairs ? stairHeight(floor.stairs, z) : 0)
+
+/** The same without stairs. */
+const slopeHeight = ({ height = 0, ahead, across }: FloorSettings, x: number, z: number): number =>
   height + floorRise(across) * x + floorRise(ahead) * z
 
 /** How high over the floor a foot no longer lies along it, share of the leg. */
@@ -41,12 +47,17 @@ const LIES = 0.12
 const STRETCH = 0.985
 /** Seconds over which the hips come down where a leg would be too short, and over which the body follows the floor. */
 const SINKS = 0.3,
-  FOLLOWS = 0.6
+  FOLLOWS = 0.6,
+  CLIMBS = 0.35
+
+/** Points of a sole in the order of their heights at rest. */
+const POINTS = ['heel', 'ball', 'tip'] as const
 
 /**
- * Stands a take made on flat ground on a floor that lies higher or slopes: the body follows the floor under it, every foot is as high
+ * Stands a take made on flat ground on a floor that lies higher, slopes or has stairs: the body follows the floor under it, every foot is as high
  * over the floor at its place as it was over the ground, feet near it lie along it, and the hips come down where a leg
  * would be too short. Places over the ground stay, so what rested still rests.
+ * @param contacts when balls of feet rest, for stairs
  * @param lift how far the ground lies over feet at rest, unit of the skeleton
  * @param root name of the joint that carries travel
  */
@@ -54,16 +65,25 @@ export function standOnFloor(
   played: Played,
   soles: Readonly<Record<string, Sole>>,
   floor: FloorSettings,
-  { lift = 0, unit = 1, root }: { readonly lift?: number; readonly unit?: number; readonly root?: string } = {},
+  {
+    contacts = {},
+    lift = 0,
+    unit = 1,
+    root,
+  }: {
+    readonly contacts?: Contacts
+    readonly lift?: number
+    readonly unit?: number
+    readonly root?: string
+  } = {},
 ): Take {
   const { skeleton, joints, frame, take } = played
   const n = take.frames
-  const at = (x: number, z: number): number => floorHeight(floor, x * unit, z * unit) / unit
+  const at = (x: number, z: number): number => slopeHeight(floor, x * unit, z * unit) / unit
   const along = fromTo([0, 1, 0], [-floorRise(floor.across), 1, -floorRise(floor.ahead)])
   const rest = worldPose(skeleton)
   const hips = rotate(frame, vec3At(rest.positions, joints.hips))
   const path = rootPath(played, FOLLOWS)
-  const body = Float64Array.from({ length: n }, (_, f) => at(hips[0] + path.across[f], hips[2] + path.ahead[f]))
   const back = conjugate(frame)
   const J = skeleton.names.length
   const legs = legsOf(joints).flatMap(leg => {
@@ -72,10 +92,32 @@ export function standOnFloor(
   })
   const tracks = followPlaces(
     played,
-    legs.flatMap(({ chain, sole }): Followed[] => [{ joint: chain[0] }, { joint: chain[2] }, sole.ball]),
+    legs.flatMap(({ chain, sole }): Followed[] => [
+      { joint: chain[0] },
+      { joint: chain[2] },
+      ...POINTS.map(p => sole[p]),
+    ]),
+  )
+  const { stairs } = floor
+  const climbs = legs.map(({ leg, sole }, i) => {
+    const low = sole.rest.map(y => y + lift)
+    const points = tracks.slice(5 * i + 2, 5 * i + 5)
+    return stairs && overStairs(points, low, contacts[leg] ?? new Uint8Array(n), { ...floor, stairs }, unit, take)
+  })
+  // the body follows the floor under it, on stairs the middle of its feet
+  const climbed = climbs.some(c => c !== undefined)
+    ? evened(
+        Float64Array.from({ length: n }, (_, f) => climbs.reduce((s, c) => s + (c?.higher[f] ?? 0), 0) / legs.length),
+        Math.max(1, Math.round(CLIMBS * take.fps)),
+      )
+    : undefined
+  const body = Float64Array.from(
+    { length: n },
+    (_, f) => at(hips[0] + path.across[f], hips[2] + path.ahead[f]) + (climbed?.[f] ?? 0),
   )
   const placed = legs.map(({ leg, chain, sole }, i) => {
-    const [top, ankle, ball] = tracks.slice(3 * i, 3 * i + 3)
+    const [top, ankle, , ball] = tracks.slice(5 * i, 5 * i + 5)
+    const climb = climbs[i]
     const limb = reachingLimb(skeleton, rest, limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))))
     const bone = (a: number, b: number): number =>
       Math.hypot(...sub(vec3At(rest.positions, a), vec3At(rest.positions, b)))
@@ -90,7 +132,8 @@ export function standOnFloor(
       const turn = slerp(IDENTITY, along, lies)
       const foot = rotate(turn, sub(a, b))
       turns.push(turn)
-      places.push([b[0] + foot[0], b[1] + at(b[0], b[2]) + foot[1], b[2] + foot[2]])
+      const z = b[2] + (climb?.ahead[f] ?? 0)
+      places.push([b[0] + foot[0], b[1] + at(b[0], z) + (climb?.higher[f] ?? 0) + foot[1], z + foot[2]])
     }
     return { limb, long, top, ankle, turns, places, end: chain[2] }
   })

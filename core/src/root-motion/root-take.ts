@@ -123,8 +123,9 @@ export function rootTake(played: Played, settings: RootSettings, feet: Feet): Ro
     path = rootPath(own, smooth)
   }
   if (isFloor(settings.floor)) {
-    const { lift, unit } = feet
-    own = { ...own, take: standOnFloor(own, feet.soles, settings.floor, { lift, unit, root: settings.joint }) }
+    const { contacts, lift, unit } = feet
+    const on = { contacts, lift, unit, root: settings.joint }
+    own = { ...own, take: standOnFloor(own, feet.soles, settings.floor, on) }
     path = rootPath(own, smooth)
   }
   const travelled = path

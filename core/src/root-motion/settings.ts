@@ -31,16 +31,27 @@ export const rootWaySchema = z.discriminatedUnion('kind', [
 ])
 export type RootWay = Readonly<z.infer<typeof rootWaySchema>>
 
+/** Stairs: metres ahead of where bodies stand at rest they begin, how high and long each step is, how many. Down where steps fall. */
+const stairSchema = z.object({
+  from: z.number().min(-100).max(1000),
+  rise: z.number().min(-1).max(1),
+  tread: z.number().min(0.05).max(5),
+  count: z.number().int().min(1).max(500),
+})
+export type StairSettings = Readonly<z.infer<typeof stairSchema>>
+
 /** A floor: metres it lies higher where the body sets out from rest, degrees it rises ahead and to its left. */
 const floorSchema = z.object({
   height: z.number().min(-20).max(20).optional(),
   ahead: z.number().min(-40).max(40).optional(),
   across: z.number().min(-40).max(40).optional(),
+  stairs: stairSchema.optional(),
 })
 export type FloorSettings = Readonly<z.infer<typeof floorSchema>>
 /** Whether a floor is other than flat ground. */
 export const isFloor = (floor: FloorSettings | undefined): floor is FloorSettings =>
-  floor !== undefined && [floor.height, floor.ahead, floor.across].some(v => v !== undefined && v !== 0)
+  floor !== undefined &&
+  [floor.height, floor.ahead, floor.across, floor.stairs?.rise].some(v => v !== undefined && v !== 0)
 
 /** How a take travels: the last thing done to it. What is left out stays as the take came. */
 export const rootSettingsSchema = z.object({

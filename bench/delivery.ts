@@ -5,8 +5,9 @@
  */
 import { makeFigure, referenceSkin, trueSkeleton, variedProportions } from '@chiraxis/demo/figures'
 import { BRISK, CROUCHED, gait, MOVES, NORTH, record, RUN, SOUTH, WALK, type Gait } from '@chiraxis/demo/takes'
-import { archiveAs, plainProfile, profileSchema } from '@chiraxis/core/delivery'
-import { deliver, writeGlb } from '@chiraxis/core/formats'
+import { archiveAs, Bundle, manifestOf, plainProfile, profileSchema } from '@chiraxis/core/delivery'
+import { createTransferJobs, batchSettingsSchema, runBatch, type TransferJobResult } from '@chiraxis/core/batch'
+import { deliver, writeBvh, writeGlb, type Proof } from '@chiraxis/core/formats'
 import { conjugate, rotate, seededRandom } from '@chiraxis/core/math'
 import { rootPath, type Played, type Take } from '@chiraxis/core/motion'
 import { bodyFrame, transfer } from '@chiraxis/core/retarget'
@@ -89,6 +90,41 @@ for (const [degrees, metres] of [
   )
 }
 
+for (const allowed of [
+  { degrees: 0.02, metres: 0.0001 },
+  { degrees: 0.1, metres: 0.0005 },
+])
+  for (const smooth of [false, true]) {
+    // takes without tremble, as they come from hands rather than from cameras
+    const own = smooth ? { ...motion, takes: await cleanTakes() } : motion
+    const [straight, curved] = [
+      await deliver({ ...own, thinning: allowed }),
+      await deliver({ ...own, thinning: { ...allowed, curved: true } }),
+    ]
+    console.log(
+      `${smooth ? 'smooth' : 'trembling'} takes within ${allowed.degrees}°: straight ${((straight.bytes.length - still) / 1e6).toFixed(2)} MB, curved where smaller ${((curved.bytes.length - still) / 1e6).toFixed(2)} MB`,
+    )
+  }
+async function cleanTakes(): Promise<Take[]> {
+  const out: Take[] = []
+  for (const move of MOVES.slice(0, 12)) {
+    const recorded = record(move, NORTH, 30)
+    out.push({ ...(await transfer(recorded.skeleton, recorded.take, bodies[0].skeleton)).take, name: move.name })
+  }
+  return out
+}
+
+// --- packings ---
+console.log('\npacking, ms with proof, MB, of its size, mm, normal, weight, turn')
+for (const numbers of ['quantized', 'meshopt'] as const) {
+  const began = performance.now()
+  const made = await deliver({ ...bodies[0], takes: few }, 'glb', { packing: { numbers, images: 'with' } })
+  const { packed } = made.proof as Proof
+  console.log(
+    `${numbers}, ${(performance.now() - began).toFixed(0)}, ${(made.bytes.length / 1e6).toFixed(2)}, ${percent(packed!.share)}, ${(1000 * packed!.maxPositionError).toFixed(4)}, ${packed!.maxNormalErrorDegrees.toFixed(2)}°, ${packed!.maxWeightError.toExponential(1)}, ${packed!.maxRotationErrorDegrees.toFixed(4)}°`,
+  )
+}
+
 // --- formats ---
 const figure = { ...bodies[0], takes: few }
 console.log('\nformat, ms, MB')
@@ -116,4 +152,38 @@ for (const body of bodies) {
 }
 console.log(
   `\n${files} files of ${figures} figures, each proven: ${((performance.now() - start) / 1000).toFixed(1)} s, ${(bytes / 1e6).toFixed(1)} MB, peak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB`,
+)
+
+// --- a batch: recordings carried onto figures, stopped in its middle, taken up again, one archive with a manifest ---
+const key = (name: string, bytes: Uint8Array) => ({ key: name, name, bytes })
+const targets = await Promise.all(bodies.map(async b => key(`${b.name}.glb`, await writeGlb(b))))
+const recordings = Array.from({ length: each }, (_, i) => {
+  const move = MOVES[i % MOVES.length]
+  const { skeleton, take } = record(move, i % 2 ? NORTH : SOUTH, 30, { degrees: 0.2, seed: i })
+  return key(`${move.name} ${i}.bvh`, writeBvh(skeleton, take))
+})
+const jobs = recordings.flatMap(take => targets.map(target => ({ take, figure: target })))
+const settings = batchSettingsSchema.parse({ rest: 'auto', asPerformed: true, ground: true, limits: true, girdle: false, hands: 1, elbowRoom: 0.01, profile }) // prettier-ignore
+const carry = createTransferJobs()
+const kept = new Map<number, TransferJobResult>()
+const signal = { aborted: false }
+const run = async (job: (typeof jobs)[number], i: number): Promise<void> => {
+  const name = `${job.figure.name.replace('.glb', '')}-${job.take.name.replace('.bvh', '')}`
+  kept.set(i, await carry({ ...job, index: 0, takeName: name, fileName: name, performer: i % 2 ? 'North' : 'South', settings })) // prettier-ignore
+  if (kept.size === Math.floor(jobs.length / 3)) signal.aborted = true
+}
+const begun = performance.now()
+await runBatch(jobs, run, { signal })
+const stopped = kept.size
+const rest = await runBatch(jobs, run, { done: new Set(kept.keys()) })
+let written = 0
+const bundle = new Bundle(part => void (written += part.length))
+const parts = [...kept.values()].map(({ told, measures: _, frames: __, fps: ___, ...file }) => {
+  bundle.add(file.name, file.bytes)
+  return { told, files: [{ ...file, size: file.bytes.length, beside: [] }] }
+})
+bundle.addJson('manifest.json', manifestOf(profile, parts))
+bundle.done()
+console.log(
+  `\nbatch of ${jobs.length} (${rest.filter(o => o.state === 'failed').length} failed), stopped after ${stopped} and taken up again: ${((performance.now() - begun) / 1000).toFixed(1)} s, ${(written / 1e6).toFixed(1)} MB with manifest, peak memory ${Math.round(process.resourceUsage().maxRSS / 1024)} MiB`,
 )

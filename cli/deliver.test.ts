@@ -58,6 +58,22 @@ describe('deliver', () => {
     })
     expect(read.takes).toHaveLength(2)
   })
+  it('writes a surface in a moment of a take, and refuses one that is no moment', async () => {
+    const name = (await readFile(readFileSync(file('doll.glb')), 'doll.glb')).takes[0]!.name
+    const at = (seconds: string) =>
+      chiraxis<Report>('deliver', file('doll.glb'), '--take', name, '--at', seconds, '--out', file(`at-${seconds}.obj`))
+    expect((await at('0')).code).toBe(0)
+    expect((await at('0.3')).code).toBe(0)
+    expect(readFileSync(file('at-0.obj'))).not.toEqual(readFileSync(file('at-0.3.obj')))
+    expect((await at('soon')).stderr).toMatch(/seconds into a take/)
+  })
+  it('writes a small GLB by a shipped profile, compressed', async () => {
+    const profile = 'GLB, small: whole numbers, compressed, images of 1024'
+    const { code, report } = await chiraxis<Report>('deliver', file('doll.glb'), '--profile', profile, '--out', file('small.glb')) // prettier-ignore
+    expect(code).toBe(0)
+    expect((report.proof as unknown as { packed: { share: number } }).packed.share).toBeLessThan(0.8)
+    expect(readFileSync(file('small.glb')).length).toBeLessThan(0.7 * readFileSync(file('out.glb')).length)
+  })
   it('writes one take of several where a format holds one, and many into an archive with a manifest', async () => {
     const many = await chiraxis<Report>('deliver', file('doll.glb'), '--out', file('many.bvh'))
     expect(many.code).toBe(1)

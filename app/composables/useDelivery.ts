@@ -138,7 +138,18 @@ export function useDelivery() {
       else next.delete(t.id)
     setTakes(on ? `Take all of ${group.name} along` : `Leave all of ${group.name} out`, next)
   }
+  /** The moment a surface alone stands in; at rest where none is told, or its take is gone. */
+  const moment = computed(() => {
+    const told = kept.value.moment
+    return told && groups.value.some(g => g.takes.some(t => t.id === told.take)) ? told : undefined
+  })
+  const setMoment = (take: string | undefined, at: number): void =>
+    keep(take ? 'The moment it stands in' : 'It stands at rest', {
+      moment: take ? { take, at: Math.max(0, at) } : undefined,
+    })
   return {
+    moment,
+    setMoment,
     profile,
     own,
     known,

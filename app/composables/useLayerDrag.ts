@@ -3,9 +3,12 @@ import {
   curveOf,
   draggedShift,
   draggedTurn,
+  laidApart,
   readCurve,
+  takenBack,
   withKey,
   withPose,
+  type Apart,
   type Drive,
   type Layer,
   type LayerParts,
@@ -35,8 +38,8 @@ interface Held {
   readonly pose: WorldPose
   readonly from: Vec3
   readonly frame: number
-  /** How far the shown take stands from the layered one: travel that was taken away. */
-  readonly apart: Float32Array
+  /** How the shown take stands apart from the layered one. */
+  readonly apart: Apart
   readonly layer: Layer
   readonly committed: readonly Layer[]
 }
@@ -45,7 +48,7 @@ let held: Held | undefined
 interface HeldWhole {
   readonly pull: (place: Vec3) => Dragged
   readonly below: Played
-  readonly apart: Float32Array
+  readonly apart: Apart
   readonly frame: number
   readonly layer: Layer
   readonly committed: readonly Layer[]
@@ -57,6 +60,16 @@ const autoKey = ref(true)
 const follows = ref<'limb' | 'whole'>('limb')
 /** The figure at the keys around the playhead is drawn as well. */
 const ghosts = ref(true)
+
+/** Local values of a frame of a take. */
+const frameOf = (
+  { rotations, translations }: { rotations: Float32Array; translations: Float32Array },
+  f: number,
+  J: number,
+): Apart['shown'] => ({
+  rotations: rotations.slice(4 * J * f, 4 * J * (f + 1)),
+  translations: translations.slice(3 * J * f, 3 * J * (f + 1)),
+})
 
 /** Parts of the figure dragged on the plate, in the layer in play: by the limb alone or with the whole figure. */
 export function useLayerDrag() {
@@ -75,6 +88,8 @@ export function useLayerDrag() {
     if (!p || !shown) return []
     const J = p.skeleton.names.length
     const layering = draft.value && createLayering(p, draft.value, clock.value)
+    const before = layering && createLayering(p, layers.value, clock.value)
+    const settled = { rotations: new Float32Array(4 * J), translations: new Float32Array(3 * J) }
     const R = new Float32Array(4 * J),
       T = new Float32Array(3 * J)
     const pose = worldPoseBuffer(J)
@@ -84,7 +99,12 @@ export function useLayerDrag() {
     for (let f = Math.max(0, here - frames); f <= Math.min(shown.frames - 1, here + frames); f++) {
       if (layering) {
         layering.frame(f, R, T)
-        forwardKinematics(p.skeleton.parents, ways, T, R, 0, pose)
+        before!.frame(f, settled.rotations, settled.translations)
+        const { translations, rotations } = laidApart(
+          { rotations: R, translations: T },
+          { settled, shown: frameOf(shown, f, J) },
+        )
+        forwardKinematics(p.skeleton.parents, ways, translations, rotations, 0, pose)
       } else forwardKinematics(p.skeleton.parents, ways, shown.translations, shown.rotations, f * J, pose)
       const at = vec3At(pose.positions, joint)
       const own = tip ? rotate(quatAt(pose.rotations, joint), tip) : [0, 0, 0]
@@ -116,17 +136,19 @@ export function useLayerDrag() {
       T = new Float32Array(3 * J)
     const all = draft.value ?? layers.value
     createLayering(p, all, clock.value).frame(f, R, T)
-    const shown = answer.value!.take.translations.subarray(3 * J * f, 3 * J * (f + 1))
     const committed = all.some(x => x.id === l.id) ? all : [...all, l]
-    // travel is taken away from a take after its layers
-    const settled = new Float32Array(3 * J)
-    createLayering(p, layers.value, clock.value).frame(f, new Float32Array(4 * J), settled)
-    const apart = settled.map((v, i) => shown[i]! - v)
-    for (let i = 0; i < 3 * J; i++) T[i]! += apart[i]!
-    const pose = worldPose(p.skeleton, T, R)
+    // where a take goes is settled after its layers
+    const settled = { translations: new Float32Array(3 * J), rotations: new Float32Array(4 * J) }
+    createLayering(p, layers.value, clock.value).frame(f, settled.rotations, settled.translations)
+    const apart: Apart = {
+      settled,
+      shown: frameOf(answer.value!.take, f, J),
+    }
+    const begun = laidApart({ translations: T, rotations: R }, apart)
+    const pose = worldPose(p.skeleton, begun.translations, begun.rotations)
     player.pause()
     if (follows.value === 'whole' && canFollow(l, committed))
-      return beginWhole(p, joint, from, tip, { rotations: R, translations: T }, apart, f, l, committed)
+      return beginWhole(p, joint, from, tip, begun, apart, f, l, committed)
     const weights = l.keys.filter(k => k.channel === 'weight')
     const w = new Float64Array([1, 0, 0])
     if (weights.length > 0) readCurve(curveOf(weights), at.value, w)
@@ -150,7 +172,7 @@ export function useLayerDrag() {
     from: Vec3,
     tip: boolean,
     pose: FigurePose,
-    apart: Float32Array,
+    apart: Apart,
     f: number,
     l: Layer,
     committed: readonly Layer[],
@@ -189,21 +211,18 @@ export function useLayerDrag() {
     if (!heldWhole || !p) return
     const { pull, below: base, apart, frame, layer: l, committed } = heldWhole
     const { rotations, translations } = pull(place)
-    const wanted = {
-      rotations: Float32Array.from(rotations),
-      translations: Float32Array.from(translations, (v, i) => v - apart[i]!),
-    }
+    const shown = { rotations: Float32Array.from(rotations), translations: Float32Array.from(translations) }
+    const wanted = takenBack(shown, apart)
     draft.value = committed.map(x => (x.id === l.id ? withPose(x, base, wanted, at.value) : x))
     show(p, frame, apart)
   }
   /** Shows a frame with the layers as they are drafted. */
-  function show(p: Played, frame: number, apart: Float32Array): void {
+  function show(p: Played, frame: number, apart: Apart): void {
     const J = p.skeleton.names.length
     const rotations = new Float32Array(4 * J),
       translations = new Float32Array(3 * J)
     createLayering(p, draft.value!, clock.value).frame(frame, rotations, translations)
-    for (let i = 0; i < translations.length; i++) translations[i]! += apart[i]!
-    preview.value = { rotations, translations }
+    preview.value = laidApart({ rotations, translations }, apart)
   }
   function dragTo(place: Vec3): void {
     const p = played.value

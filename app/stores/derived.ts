@@ -409,9 +409,9 @@ export const useDerived = defineStore('derived', () => {
   async function bake(take: string): Promise<TakeRef> {
     return work('deliver', (job, p) => unwrap(core().bake(tell(project.recipe), take, job, p)))
   }
-  async function deliver(takes: string[], profile: Profile, insist = false): Promise<DeliveryAnswer> {
+  async function deliver(takes: string[], profile: Profile, insist = false, at?: number): Promise<DeliveryAnswer> {
     return work('deliver', (job, p) =>
-      unwrap(core().deliver(tell(project.recipe), takes, toRaw(profile), insist, job, p)),
+      unwrap(core().deliver(tell(project.recipe), takes, toRaw(profile), insist, at, job, p)),
     )
   }
 

@@ -259,12 +259,14 @@ export interface CoreApi {
   /**
    * Writes and proves the figure as a profile wants it: one file, or an archive of several.
    * @param insist hand over files whose proof fails as well
+   * @param at seconds into the first take a surface alone stands as it does then
    */
   deliver(
     rev: Revision,
     takes: string[],
     profile: Profile,
     insist: boolean,
+    at: number | undefined,
     job: string,
     progress: Progress,
   ): Promise<Answer<DeliveryAnswer>>

@@ -524,11 +524,11 @@ const api: CoreApi = {
     }),
   remedy: (rev, finding, takes) =>
     answer(async () => mendOne(finding, await contextIn(derivation, recipeOf(rev), { takes }))),
-  deliver: (rev, takes, profile, insist, name, progress) =>
+  deliver: (rev, takes, profile, insist, at, name, progress) =>
     job(name, progress, async work => {
       const recipe = recipeOf(rev)
       const deliverable = await deliverableOf(derivation, recipe, takes, partOf(work, 0, 0.7))
-      return deliverTogether(deliverable, checkProfile(profile), { ...partOf(work, 0.7, 1), insist })
+      return deliverTogether(deliverable, checkProfile(profile), { ...partOf(work, 0.7, 1), insist, at })
     }),
   pack: rev =>
     answer(async () => {

@@ -173,6 +173,7 @@ program
   .option('--take <names>', 'takes that go along: all, none, or names with commas between', 'all')
   .option('--body <whether>', 'yes, or no for motion alone', oneOf('yes', 'no'), 'yes')
   .option('--profile <profile>', 'name of a shipped profile, or a profile file (.json)')
+  .option('--at <seconds>', 'moment of the take an OBJ stands as the figure does in it; left out, at rest')
   .option('--insist', 'hand files over although their proof fails; what failed is told')
   .option('--report <file>', 'write the report as JSON')
   .action(deliverCommand)

@@ -136,6 +136,19 @@ describe('delivery profiles', () => {
     const { files } = await archiveAs(odd, wish, { insist: true })
     expect(files[0].proof).toMatchObject({ unproven: expect.any(String) })
   })
+  it('stand a surface alone in a moment of a take', async () => {
+    const { mesh, skeleton, skin, takes } = own.content
+    const [file] = await deliverAs(own, profile({ format: 'obj' }), { at: 0.4 })
+    const frame = Math.round(0.4 * takes![0].fps)
+    const posed = worldPose(skeleton!, takes![0].translations, takes![0].rotations, frame * skeleton!.names.length)
+    const meant = deform(mesh!.positions, skeleton!, skin!, posed)
+    const read = (await readFile(file.bytes, 'a.obj')).mesh!.positions
+    const high = (p: Float32Array, k: number): number =>
+      p.reduce((m, v, i) => (i % 3 === k ? Math.max(m, v) : m), -Infinity)
+    for (const k of [0, 1, 2]) expect(high(read, k)).toBeCloseTo(high(meant, k), 4)
+    const [still] = await deliverAs(own, profile({ format: 'obj' }))
+    expect(still.bytes).not.toEqual(file.bytes)
+  })
   it('say in words what a format cannot take along', async () => {
     const [vrm] = await deliverAs(own, profile({ format: 'vrm', up: '+z', ahead: '+x' }))
     expect(vrm.notes.join(' ')).toMatch(/Y up.*spring bones/)
@@ -169,6 +182,8 @@ describe('an archive', () => {
       cues: [{ time: 0.2, name: 'footstep', data: { foot: 'left' } }],
     })
     expect(manifest.takes[0].curves[0].values).toHaveLength(20)
+    expect(manifest.figures).toEqual([{ name: 'Doll Über', joints: own.content.skeleton!.names }])
+    expect(manifest.files.every(f => f.figure === 'Doll Über')).toBe(true)
     // the same figure gives the same archive
     expect((await archiveAs(own, p)).bytes).toEqual(bytes)
   })

@@ -1,6 +1,16 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { angleOf, conjugate, fromAxisAngle, multiply, quatAt, vec3At, type Vec3 } from '../src/math'
+import {
+  angleOf,
+  conjugate,
+  fromAxisAngle,
+  multiply,
+  normalizeQuat,
+  quatAt,
+  seededRandom,
+  vec3At,
+  type Vec3,
+} from '../src/math'
 import {
   applyLayers,
   channelName,
@@ -23,6 +33,8 @@ import {
   type Ease,
   type Layer,
   type LayerKey,
+  laidApart,
+  takenBack,
 } from '../src/layers'
 import { bodyFrame } from '../src/retarget'
 import { storedPose } from '../src/handles'
@@ -512,5 +524,35 @@ describe('a limb told joint by joint or by its end', () => {
     const p = played()
     const l = layer([turn('head', 0, [0.1, 0, 0])])
     expect(limbTold(l, p, 'thirdHand', 'end', 0)).toBeUndefined()
+  })
+})
+
+describe('a frame shown apart from its layers', () => {
+  it('is as shown where nothing changed, moves along where something did, and is told back exactly', () => {
+    const random = seededRandom(5)
+    const frame = (): { translations: Float32Array; rotations: Float32Array } => ({
+      translations: Float32Array.from({ length: 9 }, () => random() - 0.5),
+      rotations: Float32Array.from([0, 1, 2].flatMap(() => normalizeQuat([random() - 0.5, random() - 0.5, random() - 0.5, random()]))), // prettier-ignore
+    })
+    for (let n = 0; n < 20; n++) {
+      const settled = frame()
+      const shown = frame()
+      // joints below the first one keep their places on what they hang on
+      shown.translations.set(settled.translations.subarray(3), 3)
+      const apart = { settled, shown }
+      const same = laidApart(settled, apart)
+      same.rotations.forEach((v, i) => expect(v).toBeCloseTo(shown.rotations[i], 5))
+      same.translations.forEach((v, i) => expect(v).toBeCloseTo(shown.translations[i], 5))
+      const changed = frame()
+      const back = takenBack(laidApart(changed, apart), apart)
+      back.rotations.forEach((v, i) => expect(v).toBeCloseTo(changed.rotations[i], 5))
+      back.translations.forEach((v, i) => expect(v).toBeCloseTo(changed.translations[i], 5))
+    }
+  })
+  it('leaves joints alone that stand where their layers put them', () => {
+    const settled = { translations: new Float32Array([1, 2, 3, 0, 1, 0]), rotations: new Float32Array([0, 0, 0, 1, 0, 0, 0, 1]) } // prettier-ignore
+    const shown = { ...settled, translations: new Float32Array([0, 2, 0, 0, 1, 0]) }
+    const moved = { ...settled, translations: new Float32Array([1.5, 2, 3, 0, 1.25, 0]) }
+    expect([...laidApart(moved, { settled, shown }).translations]).toEqual([0.5, 2, 0, 0, 1.25, 0])
   })
 })

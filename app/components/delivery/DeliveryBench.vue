@@ -29,7 +29,10 @@ const keptBack = ref(false)
 async function deliver(insist = false): Promise<void> {
   keptBack.value = false
   try {
-    const result = await derived.deliver([...delivery.chosen.value], delivery.profile.value, insist)
+    const profile = delivery.profile.value
+    const moment = profile.format === 'obj' ? delivery.moment.value : undefined
+    const takes = moment ? [moment.take] : [...delivery.chosen.value]
+    const result = await derived.deliver(takes, profile, insist, moment?.at)
     written.value = result
     saveAs(result.name, result.bytes, 'application/octet-stream')
   } catch (error) {

@@ -80,6 +80,11 @@ const rest = computed({
   get: () => (profile.value.rest === undefined ? '' : profile.value.rest === 'bound' ? 'bound' : 'arms'),
   set: v => delivery.set('How it rests', { rest: v === '' ? undefined : v === 'bound' ? 'bound' : { armsDown: 0 } }),
 })
+/** At rest, or in a moment of a take. */
+const standings = computed(() => [
+  { value: '', label: 'At rest' },
+  ...delivery.groups.value.flatMap(g => g.takes.map(t => ({ value: t.id, label: `In ${t.name}, ${g.name}` }))),
+])
 const armsDown = computed(() => (typeof profile.value.rest === 'object' ? profile.value.rest.armsDown : undefined))
 const bodied = computed(
   () => profile.value.content !== 'motion' && (can.value.holds as readonly string[]).includes('body'),
@@ -225,6 +230,23 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
       unit="°"
       @change="(v, joins) => delivery.set('How it rests', { rest: { armsDown: v } }, joins)"
     />
+    <template v-if="profile.format === 'obj' && standings.length > 1">
+      <SelectRow
+        :model-value="delivery.moment.value?.take ?? ''"
+        label="Stands"
+        :options="standings"
+        @update:model-value="delivery.setMoment($event || undefined, delivery.moment.value?.at ?? 0)"
+      />
+      <NumberField
+        v-if="delivery.moment.value"
+        label="Seconds into it"
+        :value="delivery.moment.value.at"
+        unit="s"
+        :step="0.1"
+        :digits="2"
+        @change="delivery.setMoment(delivery.moment.value.take, $event)"
+      />
+    </template>
     <h4 v-if="moves">Motion</h4>
     <SelectRow
       v-if="moves"

@@ -26,6 +26,7 @@ export interface DeliverOptions {
   body: string
   profile?: string
   insist?: boolean
+  at?: string
   report?: string
 }
 
@@ -39,11 +40,13 @@ export async function deliverCommand(path: string, options: DeliverOptions): Pro
   await runJob({ report, out, reads: [path, file] }, async job => {
     const archive = /\.zip$/i.test(out)
     const told = profileOf(options, archive)
+    const moment = { at: options.at === undefined ? undefined : Number(options.at) }
+    if (moment.at !== undefined && !(moment.at >= 0)) throw new ChiraxisError('bad-settings', `--at tells seconds into a take; ${options.at} is none.`) // prettier-ignore
     const profile = archive ? told : { ...told, format: formatFor(out, DELIVERY_FORMATS) }
     const deliverable = await job.step('read', () => readDeliverable(path, options.take))
     if (archive) {
       const { bytes, files } = await job.step('write', () =>
-        archiveAs(deliverable, profile, { insist: options.insist }),
+        archiveAs(deliverable, profile, { ...moment, insist: options.insist }),
       )
       writeBytes(out, bytes)
       return {
@@ -62,6 +65,7 @@ export async function deliverCommand(path: string, options: DeliverOptions): Pro
         deliverable,
         { ...profile, file: nameOf(out).replace(/[{}]/g, '-'), split: 'one' },
         {
+          ...moment,
           insist: options.insist,
         },
       ),

@@ -1,12 +1,11 @@
 import { deliver, FORMATS, stemOf, type Delivered, type GltfContent } from '../formats'
 import { staysLarge } from '../packing'
-import type { Mesh } from '../mesh'
 import { breather, ChiraxisError, type WorkOptions } from '../math'
 import { resampleTake, type Take } from '../motion'
 import { namesByScheme, worldPose, type Skeleton } from '../skeleton'
 import { shrinkImage, type ImageUse } from '../images'
 import { armsAt, restAsBound, setRestPose } from '../rig'
-import { deform, limitInfluences, type Skin } from '../skin'
+import { deform, limitInfluences } from '../skin'
 import type { ManifestContact } from './manifest'
 import { nameJobs } from './names'
 import { axesOf, packingOf, type Profile } from './profile'
@@ -23,6 +22,8 @@ export interface Deliverable {
 export interface DeliveryWork extends WorkOptions {
   /** Hand over files whose proof fails as well, told as unproven. */
   readonly insist?: boolean
+  /** Seconds into the first take a surface alone stands as it does then; left out, at rest. */
+  readonly at?: number
 }
 
 /** One file that was written and proven. */
@@ -42,7 +43,7 @@ export interface DeliveredFile extends Delivered {
 export async function deliverAs(
   { content, performers = [] }: Deliverable,
   profile: Profile,
-  { each, insist, ...work }: DeliveryWork & { readonly each?: (file: DeliveredFile) => void | Promise<void> } = {},
+  { each, insist, at, ...work }: DeliveryWork & { readonly each?: (file: DeliveredFile) => void | Promise<void> } = {},
 ): Promise<DeliveredFile[]> {
   const pulse = breather(work)
   const { format } = profile
@@ -68,7 +69,8 @@ export async function deliverAs(
     await pulse(i / groups.length)
     const name = names[i]!
     const stem = stemOf(name.replace(/\.[^.]*$/, ''))
-    const part = withTakes(own, group)
+    const { part, frame } =
+      format === 'obj' ? standing(own, content.takes, at) : { part: withTakes(own, group), frame: undefined }
     const made = await deliver(part, format, {
       axes: axesOf(profile),
       order: profile.order,
@@ -76,6 +78,7 @@ export async function deliverAs(
       packing: packingOf(profile),
       stem,
       insist,
+      frame,
     })
     const file: DeliveredFile = {
       ...made,
@@ -109,11 +112,9 @@ export function prepared(content: GltfContent, profile: Profile): GltfContent {
       ? limitInfluences(skin, profile.influences)
       : skin
   const shaped = mesh?.morphs && dropsShapes(profile, content) ? { ...mesh, morphs: undefined } : mesh
-  // a surface alone stands as its figure rests
-  const plain = shaped && named && skin && !motion && profile.format === 'obj' ? atRest(shaped, named, skin) : shaped
   return {
     ...content,
-    mesh: plain,
+    mesh: shaped,
     skeleton: named,
     skin: limited,
     takes: timed,
@@ -140,10 +141,15 @@ function reposed(skeleton: Skeleton, { rest }: Profile): Skeleton {
   return (rest === 'bound' ? restAsBound(rig) : setRestPose(rig, armsAt(skeleton, rest.armsDown))).skeleton
 }
 
-function atRest(mesh: Mesh, skeleton: Skeleton, skin: Skin): Mesh {
-  if (!skeleton.bind) return mesh
+/** A surface alone as its figure stands at a moment of its first take, or at rest. */
+function standing(own: GltfContent, takes: readonly Take[] = [], at?: number): { part: GltfContent; frame?: number } {
+  const [take] = takes
+  if (at !== undefined && take) return { part: { ...own, takes: [take] }, frame: Math.round(at * take.fps) }
+  const { mesh, skeleton, skin } = own
+  if (!mesh || !skin || !skeleton?.bind) return { part: own }
   // normals are told anew by the surface as it is then
-  return { ...mesh, positions: deform(mesh.positions, skeleton, skin, worldPose(skeleton)), normals: undefined }
+  const positions = deform(mesh.positions, skeleton, skin, worldPose(skeleton))
+  return { part: { ...own, mesh: { ...mesh, positions, normals: undefined } } }
 }
 
 /** Images of formats that list them apart, no larger than asked, or none; what a document holds is made smaller when it is written. */

@@ -24,7 +24,12 @@ export interface ManifestTake {
 
 /** What a figure and its takes are, apart from the files they stand in. */
 export interface FigureTold {
-  readonly figure: { readonly name: string; readonly joints: readonly string[] }
+  readonly figure: {
+    readonly name: string
+    readonly joints: readonly string[]
+    /** Rights as the file it came in tells them. */
+    readonly licence?: string
+  }
   readonly takes: readonly ManifestTake[]
 }
 
@@ -60,11 +65,11 @@ export const contactsTold = (contacts: Contacts, fps: number): ManifestContact[]
 
 /** What is told of a figure as it is delivered. */
 export const figureTold = (
-  { name, skeleton, takes = [] }: GltfContent,
+  { name, skeleton, takes = [], source }: GltfContent,
   performers: readonly string[] = [],
   contacts: readonly (readonly ManifestContact[] | undefined)[] = [],
 ): FigureTold => ({
-  figure: { name, joints: [...(skeleton?.names ?? [])] },
+  figure: { name, joints: [...(skeleton?.names ?? [])], ...licenceOf(source) },
   takes: takes.map((take, i) => ({
     name: take.name,
     figure: name,
@@ -85,6 +90,15 @@ export const figureTold = (
     })),
   })),
 })
+
+/** What the document a figure came in says of rights: its copyright, and the licence a VRM names. */
+function licenceOf(source: GltfContent['source']): { licence?: string } {
+  const { asset, extensions } = source?.document.json ?? {}
+  const meta = (extensions?.VRMC_vrm as { meta?: { licenseUrl?: unknown; copyrightInformation?: unknown } } | undefined)
+    ?.meta
+  const told = [asset?.copyright, meta?.copyrightInformation, meta?.licenseUrl].filter(t => typeof t === 'string' && t)
+  return told.length > 0 ? { licence: [...new Set(told)].join('; ') } : {}
+}
 
 /** The manifest of files by what is told of their figures: each figure once, every take of it. */
 export function manifestOf(

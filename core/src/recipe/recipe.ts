@@ -244,6 +244,8 @@ export const recipeSchema = z.object({
       profiles: z.array(profileSchema).max(MOST_PROFILES).optional(),
       /** Ids of takes that go along; left out, those of the first performer and all that came with the body. */
       takes: z.array(z.string().max(300)).max(20_000).optional(),
+      /** A moment a surface alone stands as the figure does in it: a take by its id, and seconds into it; left out, at rest. */
+      moment: z.object({ take: z.string().max(300), at: z.number().min(0) }).optional(),
       /** Many at once: takes by figures. */
       many: manySchema.optional(),
     })

@@ -1,9 +1,10 @@
 import { execFile } from 'node:child_process'
-import { mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
+import { copyFileSync, mkdtempSync, readFileSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { beforeAll, describe, expect, it } from 'vitest'
+import type { Manifest } from '@chiraxis/core/delivery'
 import { readFile, writeBvh, writeGlb } from '@chiraxis/core/formats'
 import { conjugate, quatAt } from '@chiraxis/core/math'
 import { rebuildRig, sameJoints } from '@chiraxis/core/rig'
@@ -189,6 +190,24 @@ describe('chiraxis', () => {
     expect(
       readFileSync(join(file('again'), 'rigged-walk.glb')).equals(readFileSync(join(file('many'), 'rigged-walk.glb'))),
     ).toBe(true)
+    // written by a profile, with a manifest that stays whole where the batch is taken up again
+    const figure = {
+      figures: [file('rigged.glb')],
+      out: file('by-profile'),
+      profile: 'BVH: Y up, centimetres, 30 frames',
+    }
+    writeFileSync(file('profiled.json'), JSON.stringify({ ...figure, takes: [file('walk.bvh')] }))
+    expect((await chiraxis('batch', file('profiled.json'))).code).toBe(0)
+    copyFileSync(file('walk.bvh'), file('second.bvh'))
+    const more = { ...figure, takes: [file('walk.bvh'), file('second.bvh')], resume: true }
+    writeFileSync(file('profiled.json'), JSON.stringify(more))
+    expect((await chiraxis('batch', file('profiled.json'))).code).toBe(0)
+    const manifest = JSON.parse(readFileSync(join(file('by-profile'), 'manifest.json'), 'utf8')) as Manifest
+    expect(manifest.files.map(f => f.name)).toEqual(['rigged-walk.bvh', 'rigged-second.bvh'])
+    expect(manifest.takes.map(t => [t.name, t.fps])).toEqual([['walk', 30], ['second', 30]]) // prettier-ignore
+    expect(manifest.figures).toHaveLength(1)
+    expect(readFileSync(join(file('by-profile'), 'rigged-walk.bvh'), 'utf8')).toMatch(/^HIERARCHY/)
+
     writeFileSync(file('spec.json'), '{"jobs":[]}')
     expect(await chiraxis('batch', file('spec.json'))).toMatchObject({
       code: 1,

@@ -3,13 +3,14 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, existsSync } fr
 import { availableParallelism, tmpdir } from 'node:os'
 import { basename, join, resolve } from 'node:path'
 import { z } from 'zod'
-import { batchSettingsSchema, runBatch } from '@chiraxis/core/batch'
-import { nameJobs } from '@chiraxis/core/delivery'
+import { batchProfile, batchSettingsSchema, runBatch, type TransferJobResult } from '@chiraxis/core/batch'
+import { manifestOf, nameJobs, profileSchema, type Manifest, type Profile } from '@chiraxis/core/delivery'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { parsePerformerNote, performerKey } from '@chiraxis/core/retarget'
 import { createPool, jobFile, type JobFile } from '@chiraxis/pool'
 import { buildChild } from '@chiraxis/pool/build-child'
-import { placeOf, readBody, readJson, receive, writeBytes } from '../files'
+import { placeOf, readBody, readJson, receive, writeBytes, writeDelivered } from '../files'
+import { profileNamed } from '../profiles'
 import { refusalOf, runJob } from '../report'
 
 const COMMANDS = ['inspect', 'rig', 'bind', 'transfer', 'strain', 'mend'] as const
@@ -25,6 +26,8 @@ const productSchema = batchSettingsSchema
     map: z.string().optional(),
     /** Leaves out what is there already. */
     resume: z.boolean().default(false),
+    /** How files are written: a shipped profile by its name, a profile file, or the profile itself. */
+    profile: z.union([z.string(), profileSchema]).optional(),
   })
   .strict()
 const specSchema = z.union([z.object({ jobs: z.array(jobSchema).min(1).max(10_000) }).strict(), productSchema])
@@ -57,7 +60,10 @@ export async function batchCommand(path: string, options: { report?: string }): 
   })
 }
 
-async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> {
+async function runProduct(asked: z.infer<typeof productSchema>): Promise<Line[]> {
+  const told = typeof asked.profile === 'string' ? profileNamed(asked.profile) : asked.profile
+  const spec = { ...asked, profile: told }
+  const profile = batchProfile(spec)
   const stem = (file: string): string => basename(file).replace(/\.[^.]*$/, '')
   const figures = spec.figures.map(f => ({ path: f, file: shared(f) }))
   const jobs: {
@@ -101,6 +107,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
     spec.name,
     jobs.map(j => j.source),
     spec.clash,
+    `.${profile.format}`,
   )
   mkdirSync(spec.out, { recursive: true })
   const target = (i: number): string => join(spec.out, names[i]!)
@@ -115,6 +122,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
   )
   const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
   const pool = createPool(await buildChild(join(folder, 'child.mjs')), { seconds: 600, memoryMiB: 4096 })
+  const parts: Parameters<typeof manifestOf>[1][number][] = []
   let stopped = false
   const onStop = (): void => {
     stopped = true
@@ -124,9 +132,13 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
     const settings = { ...batchSettingsSchema.parse(spec), performers: notes }
     const outcomes = await runBatch(
       jobs,
-      async ({ figure, take, index, takeName }, i) => {
-        const { bytes, ...report } = await pool.run('transfer', { figure, take, index, takeName, settings })
-        writeBytes(target(i), bytes)
+      async ({ figure, take, index, takeName, source }, i) => {
+        const fileName = names[i]!.replace(/\.[^.]*$/, '')
+        const { performer } = source
+        const made = await pool.run('transfer', { figure, take, index, takeName, performer, fileName, settings })
+        writeDelivered(target(i), made)
+        parts.push(partOf(made, names[i]!))
+        const { bytes: _, beside: __, ...report } = made
         return report
       },
       {
@@ -139,6 +151,7 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
         },
       },
     )
+    writeManifest(spec.out, profile, parts, new Set([...done].flatMap(i => names[i] ?? [])))
     return [
       ...broken,
       ...outcomes.map((o, i): Line => ({
@@ -153,6 +166,45 @@ async function runProduct(spec: z.infer<typeof productSchema>): Promise<Line[]> 
     process.off('SIGINT', onStop)
     pool.close()
     rmSync(folder, { recursive: true, force: true })
+  }
+}
+
+/** What is told of a written file in a manifest. */
+function partOf(
+  { told, bytes, beside = [], measures: _, frames: __, fps: ___, ...file }: TransferJobResult,
+  name: string,
+) {
+  return { told, files: [{ ...file, name, size: bytes.length, beside: beside.map(b => ({ name: b.name })) }] }
+}
+
+/** Writes what the folder holds; of files that were there already, what an earlier manifest tells of them stays. */
+function writeManifest(
+  folder: string,
+  profile: Profile,
+  parts: Parameters<typeof manifestOf>[1],
+  left: ReadonlySet<string>,
+): void {
+  const path = join(folder, 'manifest.json')
+  const made = manifestOf(profile, parts)
+  const before = left.size > 0 && existsSync(path) ? earlier(path) : undefined
+  const files = (before?.files ?? []).filter(f => left.has(f.name))
+  const takes = (before?.takes ?? []).filter(t => files.some(f => f.figure === t.figure && f.takes.includes(t.name)))
+  const figures = (before?.figures ?? []).filter(f => !made.figures.some(g => g.name === f.name))
+  const whole: Manifest = {
+    ...made,
+    figures: [...figures, ...made.figures],
+    files: [...files, ...made.files],
+    takes: [...takes, ...made.takes],
+  }
+  writeBytes(path, new TextEncoder().encode(`${JSON.stringify(whole, null, 2)}\n`))
+}
+
+function earlier(path: string): Manifest | undefined {
+  try {
+    const told = JSON.parse(readFileSync(path, 'utf8')) as Manifest
+    return told.manifest === 1 ? told : undefined
+  } catch {
+    return undefined
   }
 }
 

@@ -1,13 +1,9 @@
 import { basename } from 'node:path'
-import { existsSync } from 'node:fs'
 import {
   archiveAs,
   deliverAs,
   plainProfile,
   prepared,
-  readProfile,
-  SHIPPED_PROFILES,
-  shippedProfile,
   withTakes,
   type Deliverable,
   type Profile,
@@ -16,7 +12,8 @@ import { asRead, DELIVERY_FORMATS, figureWithTakes, formatFor, readReceived } fr
 import { ChiraxisError } from '@chiraxis/core/math'
 import { ownTakeIds } from '@chiraxis/core/recipe'
 import { deliverableOf, takeNamed } from '@chiraxis/core/steps'
-import { nameOf, readJson, receive, writeBytes, writeDelivered } from '../files'
+import { nameOf, receive, writeBytes, writeDelivered } from '../files'
+import { profileNamed } from '../profiles'
 import { runJob } from '../report'
 import { openPath } from '../session'
 
@@ -84,18 +81,7 @@ export async function deliverCommand(path: string, options: DeliverOptions): Pro
 /** @throws ChiraxisError `bad-settings` for a profile there is not */
 function profileOf({ profile, body, out }: DeliverOptions, archive: boolean): Profile {
   const format = archive ? 'glb' : formatFor(out, DELIVERY_FORMATS)
-  let told: Profile
-  if (profile === undefined) told = plainProfile(format)
-  else if (/\.json$/i.test(profile) && existsSync(profile)) told = readProfile(readJson(profile, 'profile'))
-  else {
-    const shipped = shippedProfile(profile)
-    if (!shipped)
-      throw new ChiraxisError(
-        'bad-settings',
-        `There is no profile ${profile}. There are ${SHIPPED_PROFILES.map(p => p.name).join('; ')}; or name a file (.json).`,
-      )
-    told = shipped
-  }
+  const told = profile === undefined ? plainProfile(format) : profileNamed(profile)
   return body === 'no' ? { ...told, content: 'motion' } : told
 }
 

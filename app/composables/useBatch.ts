@@ -112,7 +112,9 @@ export function useBatch() {
     )
     return hashText(JSON.stringify(figure))
   })
-  const how = computed(() => hashText(`${__CHIRAXIS_PROGRAM__} ${JSON.stringify(settings.value)}`))
+  const how = computed(() =>
+    hashText(`${__CHIRAXIS_PROGRAM__} ${JSON.stringify([settings.value, project.recipe.props ?? []])}`),
+  )
   const rows = computed<BatchRow[]>(() =>
     pairs.value.map(({ figure, take }, i) => {
       const name = named.value.names[i]
@@ -200,7 +202,7 @@ export function useBatch() {
           take: toRaw(row.take),
           fileName: stem(row),
         }))
-        await runOnServer(jobs, told, connection.signal, async (at, news) => {
+        await runOnServer(jobs, told, toRaw(project.recipe).props ?? [], connection.signal, async (at, news) => {
           const { i } = open[at]!
           if (news.state === 'done') note(i, { state: 'done', result: await put(i, news.result) })
           else note(i, news)
@@ -219,7 +221,7 @@ export function useBatch() {
                   toRaw(row.take),
                   told,
                   stem(row),
-                  row.figure.file ? undefined : toRaw(project.recipe).props,
+                  toRaw(project.recipe).props,
                 ),
               ),
             ),

@@ -69,6 +69,8 @@ export const useProps = createSharedComposable(() => {
       ? propsOnFigure(s, joints.value, [...IDENTITY] as Quat, derived.props?.hands ?? [], known.value)
       : undefined
   })
+  /** Places and joints by which the prop in play was to be carried, and that are no more. */
+  const lost = computed(() => (on.value?.lost ?? []).filter(l => l.prop === prop.value?.name).map(l => l.part))
   /** A pose with hands that hold what they carry, and where that is. */
   function inPose(pose: FigurePose): ReturnType<typeof propsInPose> | undefined {
     const s = derived.skeleton
@@ -245,6 +247,10 @@ export const useProps = createSharedComposable(() => {
   /** Keys are kept of the recording's sides and shown of the figure's. */
   const turned = (list: readonly PropKey[]): readonly PropKey[] => (mirrored.value ? list.map(mirroredCarry) : list)
   const keys = computed<readonly PropKey[]>(() => turned(toldOf('props') ?? []))
+  /** How a prop is carried before its first key: a mirrored take shows the other side. */
+  const carriedFirst = computed<Carry | undefined>(
+    () => prop.value && (mirrored.value ? mirroredCarry(prop.value.carry) : prop.value.carry),
+  )
   const keysOf = (id: string | undefined): readonly PropKey[] => keys.value.filter(k => k.prop === id)
   const own = computed(() => keysOf(prop.value?.id))
   /** Seconds of the recording at the playhead. */
@@ -301,6 +307,8 @@ export const useProps = createSharedComposable(() => {
     hands,
     carriers,
     nameOf,
+    carriedFirst,
+    lost,
     way,
     pivot,
     marking,

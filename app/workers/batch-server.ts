@@ -1,4 +1,5 @@
 import { toldOfTake, type BatchSettings, type TransferJobResult } from '@chiraxis/core/batch'
+import type { Prop } from '@chiraxis/core/props'
 import type { FileRef, TakeRef } from '@chiraxis/core/recipe'
 import { core, unwrap } from './client'
 
@@ -32,16 +33,19 @@ const bytesOf = (base64: string): Uint8Array<ArrayBuffer> => Uint8Array.from(ato
 export async function runOnServer(
   jobs: readonly ServerJob[],
   settings: BatchSettings,
+  props: readonly Prop[],
   signal: AbortSignal,
   tell: (job: number, news: ServerNews) => void | Promise<void>,
 ): Promise<void> {
   const form = new FormData()
   const files = new Map<string, FileRef>()
+  for (const p of props) for (const f of [p.file, ...p.beside]) files.set(f.hash, f)
   for (const { figure, take } of jobs) for (const f of [figure, take.file]) files.set(f.hash, f)
   form.set(
     'spec',
     JSON.stringify({
       settings,
+      ...(props.length > 0 && { props }),
       jobs: jobs.map(({ figure, take, fileName }) => ({
         figure: figure.hash,
         take: take.file.hash,
@@ -50,6 +54,7 @@ export async function runOnServer(
         performer: take.performer,
         fileName,
         ...toldOfTake(take),
+        ...(props.length > 0 && take.props && { propKeys: take.props }),
       })),
     }),
   )

@@ -480,8 +480,9 @@ const api: CoreApi = {
     }),
   batchJob: (figure, take, settings, fileName, props = []) =>
     answer(async () => {
-      const files = []
-      for (const { file } of props) files.push({ key: file.hash, name: file.name, bytes: await source(file) })
+      const propFiles = []
+      for (const p of props)
+        for (const f of [p.file, ...p.beside]) propFiles.push({ key: f.hash, name: f.name, bytes: await source(f) })
       const [body, motion] = [await source(figure), await source(take.file)]
       const result = await carryJob({
         figure: { key: figure.hash, name: figure.name, bytes: body },
@@ -492,7 +493,7 @@ const api: CoreApi = {
         fileName,
         settings,
         ...toldOfTake(take),
-        ...(props.length > 0 && { props: { list: props, files, keys: take.props } }),
+        ...(props.length > 0 && { props: { list: props, keys: take.props }, propFiles }),
       })
       return result
     }, true),

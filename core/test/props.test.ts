@@ -478,17 +478,18 @@ describe('props', () => {
         { prop: 'pole', at: 1, by: 'ground' },
       ]
       const list = [propOf('pole', { by: 'leftHand', grip: 'grip lower' })]
-      const files = [{ key: 'pole', name: 'pole.glb', bytes: propFile(FERRY_POLE) }]
+      const propFiles = [{ key: list[0].file.hash, name: 'pole.glb', bytes: propFile(FERRY_POLE) }]
       const run = createTransferJobs()
-      const [bare, carrying] = [await run(job), await run({ ...job, props: { list, files, keys } })]
+      const [bare, carrying] = [await run(job), await run({ ...job, props: { list, keys }, propFiles })]
       const { document } = await readGltf(carrying.bytes)
       const mount = document!.json.nodes!.findIndex(n => (n.extras as { prop?: string } | undefined)?.prop === 'pole')
       expect(document!.json.animations![0].channels.some(c => c.target.node === mount)).toBe(true)
       const without = await readGltf(bare.bytes)
       expect(without.document!.json.nodes!.some(n => (n.extras as { prop?: string } | undefined)?.prop)).toBe(false)
-      await expect(run({ ...job, props: { list, files: [{ ...job.take }] } })).rejects.toThrow(
-        /holds nothing that could be carried/,
-      )
+      await expect(
+        createTransferJobs()({ ...job, props: { list }, propFiles: [{ ...job.take, key: list[0].file.hash }] }),
+      ).rejects.toThrow(/holds nothing that could be carried/)
+      await expect(run({ ...job, props: { list } })).rejects.toThrow(/did not come along/)
     })
     it('is held back where the prop is not where it should be, is missing, or lost faces', async () => {
       const all = content({ by: 'leftHand', grip: 'grip lower' })

@@ -50,12 +50,12 @@ const RUN: {
     }
   },
   transfer: async (asked, tell) => {
-    const [figure, take] = filesOf(asked.figure, asked.take)
-    return carry({ ...asked, figure, take }, { onProgress: tell })
+    const [figure, take, ...propFiles] = filesOf(asked.figure, asked.take, ...(asked.propFiles ?? []))
+    return carry({ ...asked, figure, take, propFiles }, { onProgress: tell })
   },
   figure: async ({ figure, beside, settings, takes }, tell) => {
-    const [{ name, bytes }] = filesOf(figure)
-    const others = new Map(beside.map(f => [f.name, f.bytes]))
+    const [{ name, bytes }, ...besides] = filesOf(figure, ...beside)
+    const others = new Map(besides.map(f => [f.name, f.bytes]))
     return figureJob({ figure: { name, bytes, beside: others }, settings, takes }, readAny, { onProgress: tell })
   },
 }

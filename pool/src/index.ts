@@ -116,7 +116,7 @@ export function createPool(script: URL | string, options: PoolOptions = {}): Poo
       throw stopped()
     }
     const id = ++ids
-    const named = nameOf(asked)
+    const called = nameOf(asked)
     return new Promise((resolve, reject) => {
       const since = performance.now()
       const done = (): void => {
@@ -141,17 +141,17 @@ export function createPool(script: URL | string, options: PoolOptions = {}): Poo
       }
       const died = (): void => {
         done()
-        reject(tooMuch(named))
+        reject(tooMuch(called))
       }
       const watch = setInterval(() => {
         if (signal?.aborted) giveUp(stopped())
         else if (performance.now() - since > 1000 * seconds)
-          giveUp(new ChiraxisError('too-large', `${named} took longer than ${seconds} seconds and was given up.`))
-        else if (residentMiB(child.process.pid) > memoryMiB) giveUp(tooMuch(named))
+          giveUp(new ChiraxisError('too-large', `${called} took longer than ${seconds} seconds and was given up.`))
+        else if (residentMiB(child.process.pid) > memoryMiB) giveUp(tooMuch(called))
       }, LOOK)
       const send = (what: object): void => {
         child.process.send({ id, kind, asked: what } as Ask, error => {
-          if (error && all.has(child)) giveUp(tooMuch(named))
+          if (error && all.has(child)) giveUp(tooMuch(called))
         })
       }
       child.process.on('message', heard)
@@ -183,10 +183,15 @@ function withoutBytes(asked: object): object {
   return Object.fromEntries(
     Object.entries(asked).map(([key, value]) => [
       key,
-      isFile(value) ? { key: value.key, name: value.name } : (value as unknown),
+      isFile(value)
+        ? named(value)
+        : Array.isArray(value) && value.every(isFile)
+          ? value.map(named)
+          : (value as unknown),
     ]),
   )
 }
+const named = ({ key, name }: JobFile): JobFile => ({ key, name })
 const isFile = (value: unknown): value is JobFile =>
   typeof value === 'object' && value !== null && 'bytes' in value && 'key' in value
 const nameOf = (asked: object): string => {

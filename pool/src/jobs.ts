@@ -26,14 +26,18 @@ export interface Inspected {
 export interface JobKinds {
   inspect: { readonly asked: { readonly file: JobFile }; readonly given: Inspected }
   transfer: {
-    readonly asked: Omit<TransferJob, 'figure' | 'take'> & { readonly figure: JobFile; readonly take: JobFile }
+    readonly asked: Omit<TransferJob, 'figure' | 'take' | 'propFiles'> & {
+      readonly figure: JobFile
+      readonly take: JobFile
+      readonly propFiles?: readonly JobFile[]
+    }
     readonly given: TransferJobResult
   }
   /** From a body or a project to a delivered figure. */
   figure: {
     readonly asked: {
       readonly figure: JobFile
-      readonly beside: readonly (JobFile & { readonly bytes: Uint8Array })[]
+      readonly beside: readonly JobFile[]
       readonly settings?: unknown
       readonly takes?: 'all' | readonly string[]
     }

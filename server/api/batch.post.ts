@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { batchSettingsSchema, runBatch, takeToldSchema, toldOfTake } from '@chiraxis/core/batch'
 import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
+import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '@chiraxis/core/props'
 import { jobFile, type JobFile } from '@chiraxis/pool'
 
 const LARGEST = 512 * 2 ** 20
@@ -11,6 +12,8 @@ let running = 0
 
 const specSchema = z.object({
   settings: batchSettingsSchema,
+  /** What figures carry; files of theirs are posted by their hashes. */
+  props: z.array(propSchema).max(MOST_PROPS).optional(),
   /** Figure and take by the names of the posted files. */
   jobs: z
     .array(
@@ -21,6 +24,8 @@ const specSchema = z.object({
         takeName: z.string().max(300),
         performer: z.string().max(300).optional(),
         fileName: z.string().max(300).optional(),
+        /** When props are carried otherwise in this take. */
+        propKeys: z.array(propKeySchema).max(MOST_PROP_KEYS).optional(),
       }),
     )
     .min(1)
@@ -54,7 +59,8 @@ export default defineEventHandler(async event => {
     const files = new Map<string, JobFile>()
     for (const part of parts)
       if (part.name && part.name !== 'spec') files.set(part.name, jobFile(part.filename ?? part.name, part.data))
-    const missing = spec.jobs.flatMap(j => [j.figure, j.take]).find(name => !files.has(name))
+    const carried = (spec.props ?? []).flatMap(p => [p.file.hash, ...p.beside.map(b => b.hash)])
+    const missing = [...spec.jobs.flatMap(j => [j.figure, j.take]), ...carried].find(name => !files.has(name))
     if (missing !== undefined)
       return refuse(event, 400, 'missing-file', `The batch names the file ${missing.slice(0, 100)}, which did not come with it.`) // prettier-ignore
     await carryOut(event, spec, files)
@@ -82,6 +88,9 @@ async function carryOut(
   const signal = whileItWaits(event)
   const { tell, end } = answerInLines(event, signal)
   const pool = jobPool()
+  const refs = (spec.props ?? []).flatMap(p => [p.file, ...p.beside])
+  // a prop knows its files by the hashes they were named by
+  const propFiles = refs.map(r => ({ ...files.get(r.hash)!, key: r.hash, name: r.name }))
   await runBatch(
     spec.jobs,
     async (job, i) => {
@@ -93,6 +102,7 @@ async function carryOut(
         performer: job.performer,
         fileName: job.fileName,
         settings: spec.settings,
+        ...(spec.props?.length && { props: { list: spec.props, keys: job.propKeys }, propFiles }),
         ...toldOfTake(job),
       }
       const { bytes, beside = [], ...report } = await pool.run('transfer', asked, signal)

@@ -212,6 +212,15 @@ const words = (id: string): string => {
       </div>
       <div class="card" data-testid="prop-places">
         <h3>Places on it</h3>
+        <p
+          v-for="l in props.lost.value"
+          :key="l"
+          class="border-l-2 border-madder pl-2"
+          role="alert"
+          data-testid="lost-part"
+        >
+          “{{ l }}” is no longer there: it is held by its shaft, or hangs where it hung.
+        </p>
         <div v-for="p in thing?.places ?? []" :key="p.id" class="flex items-center gap-1 py-0.5" :data-place="p.name">
           <TextField
             class="field min-w-0 flex-1"

@@ -45,8 +45,7 @@ function pick(event: Event): void {
     sentence="The takes marked in the list, carried onto every figure here. Done when all have their file."
   />
   <p v-if="props.list.value.length > 0" class="card quiet text-xs">
-    What this figure carries goes along where the work is done here and bodies are written; the server and other figures
-    leave it out.
+    Every figure holds what this one carries; files with a body carry it along.
   </p>
   <div class="card">
     <h3>Figures</h3>

@@ -16,7 +16,7 @@ const runs = computed(() => {
     c.second ? `${props.nameOf(c.by)} and ${props.nameOf(c.second.by).toLowerCase()}` : props.nameOf(c.by)
   const begins = keys.map(shareOf)
   return [
-    { key: undefined, from: 0, to: Math.max(0, begins[0] ?? 1), words: words(prop.carry) },
+    { key: undefined, from: 0, to: Math.max(0, begins[0] ?? 1), words: words(props.carriedFirst.value ?? prop.carry) },
     ...keys.map((key, i) => ({ key, from: Math.max(0, begins[i]!), to: begins[i + 1] ?? 1, words: words(key) })),
   ].filter(r => r.to - r.from > 1e-6 && r.from < 1)
 })

@@ -38,12 +38,10 @@ export interface TransferJob extends TakeTold {
   readonly performer?: string
   readonly fileName?: string
   readonly settings: BatchSettings
-  /** What the figure carries, the file of each, and how it is carried in this take. */
-  readonly props?: {
-    readonly list: readonly Prop[]
-    readonly files: readonly BatchFile[]
-    readonly keys?: readonly PropKey[]
-  }
+  /** What the figure carries, and how that is carried in this take. */
+  readonly props?: { readonly list: readonly Prop[]; readonly keys?: readonly PropKey[] }
+  /** The files of props and what lies beside them, by their hashes. */
+  readonly propFiles?: readonly BatchFile[]
 }
 
 export interface TransferJobResult extends DeliveredFile {
@@ -79,7 +77,7 @@ export function createTransferJobs(
   }
   /** The take with hands on what the figure carries, and that as nodes of their own. */
   async function carried(
-    { props }: TransferJob,
+    { props, propFiles = [] }: TransferJob,
     figure: Figure,
     { take, figure: { joints } }: Performed,
     clock: ReturnType<typeof takeClock>,
@@ -88,7 +86,13 @@ export function createTransferJobs(
     if (!props?.list.length || !mesh || !skin) return { take }
     const { skeleton } = figure
     const files: Received[] = []
-    for (const file of props.files) files.push(await kept(takes, file.key, () => read(file.bytes, file.name)))
+    const byHash = new Map(propFiles.map(f => [f.key, f]))
+    for (const { name, file, beside } of props.list) {
+      const own = byHash.get(file.hash)
+      if (!own) throw new ChiraxisError('missing-file', `The file of ${name} did not come along with the job.`)
+      const others = new Map(beside.flatMap(b => (byHash.has(b.hash) ? [[b.name, byHash.get(b.hash)!.bytes]] : [])))
+      files.push(await kept(takes, own.key, () => read(own.bytes, own.name, { beside: others })))
+    }
     const known = props.list.map((prop, i) => ({ prop, thing: thingOf(files[i], prop) }))
     const on = propsOnFigure(
       skeleton,

@@ -1,4 +1,5 @@
 import { expect } from '@playwright/test'
+import { unzipSync } from 'fflate'
 import { readGltf } from '@chiraxis/core/formats'
 import { writeBvh } from '@chiraxis/core/formats'
 import { MOVES, NORTH, record } from '@chiraxis/demo/takes'
@@ -96,5 +97,34 @@ test('a file that holds nothing to carry is refused in words, and nothing is cha
   await page.locator('[data-offered="Signal lantern"]').click()
   await settled(page)
   await expect(page.locator('[data-prop="Signal lantern"]')).toContainText('Hips')
+  expect(errors).toEqual([])
+})
+
+test('a batch on the server and here carries the pole along, in the same bytes', async ({ page }) => {
+  const errors = await open(page)
+  await stop(page, 'Handles').click()
+  await settled(page)
+  await stop(page, 'props').click()
+  await page.locator('[data-offered="Ferry pole"]').click({ timeout: 120_000 })
+  await settled(page)
+  await stop(page, 'Motion').click()
+  await settled(page)
+  await stop(page, 'many').click()
+  await page.getByText('pole push', { exact: true }).first().click()
+  await page.getByTestId('batch-profile').selectOption('GLB: Y up, metres, +Z ahead')
+  const made: Uint8Array[] = []
+  for (const where of ['In this window', 'On the server']) {
+    await page.getByRole('radio', { name: where }).click()
+    await page.getByTestId('batch-start').click()
+    await expect(page.getByTestId('batch-state')).toHaveText('1 of 1 done', { timeout: 120_000 })
+    const [archive] = await Promise.all([page.waitForEvent('download'), page.getByTestId('batch-save').click()])
+    const entries = unzipSync(await bytesOf(archive))
+    made.push(Object.entries(entries).find(([name]) => name.endsWith('.glb'))![1])
+    await page.getByTestId('batch-anew').click()
+  }
+  const { document } = await readGltf(made[0]!)
+  const told = (n: { extras?: unknown }): boolean => (n.extras as { prop?: string } | undefined)?.prop !== undefined
+  expect(document!.json.nodes!.filter(told)).toHaveLength(1)
+  expect(Buffer.compare(Buffer.from(made[0]!), Buffer.from(made[1]!))).toBe(0)
   expect(errors).toEqual([])
 })

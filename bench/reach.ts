@@ -184,7 +184,7 @@ function ours(ends: readonly string[], places: Vec3[][]): Outcome {
 const races = CASES.map(({ name, ends, chains, limb }) => {
   const places = targets(200, 7, ends, [...new Set(chains.flat())])
   let best: { library?: Outcome; ours?: Outcome } = {}
-  for (let i = 0; i < 6; i++) {
+  for (let i = 0; i < 20; i++) {
     const [l, o] = [library(ends, chains, places), limb ? closed(ends, places) : ours(ends, places)]
     best = {
       library: best.library && best.library.ms < l.ms ? best.library : l,

@@ -66,7 +66,7 @@ export function createFigureSolver(
     axes: Float64Array.from(freedom.flatMap(f => f.axes)),
     bindLocal: Float64Array.from(freedom.flatMap(f => f.bindLocal)),
   }
-  const ready = new Map<string, ReachProblem>()
+  const ready: { goals: readonly Goal[]; balance: boolean; still: number; problem: ReachProblem }[] = []
   /**
    * The hold that carries all else: of a joint held by place and turn, whose goals all hang on it, nothing above moves, so it need
    * not be asked for at all. Only where it stands as it is held.
@@ -101,14 +101,12 @@ export function createFigureSolver(
   }
   const wayTo = new Map<number, Int32Array>()
   function problemOf(goals: readonly Goal[], balance: boolean, still: number): ReachProblem {
-    const key = `${still} ${goals.map(g => `${g.joint}${g.place ? 'p' : ''}${g.turn ? 't' : ''}${g.strength[0]}`).join()} ${balance}`
-    let known = ready.get(key)
-    if (!known) {
-      known = new ReachProblem(body, goals, balance, still)
-      if (ready.size >= READY) ready.delete(ready.keys().next().value!)
-      ready.set(key, known)
-    }
-    return known
+    const at = ready.findIndex(r => r.still === still && r.balance === balance && asksAlike(r.goals, goals))
+    if (at >= 0) return ready[at].problem
+    const problem = new ReachProblem(body, goals, balance, still)
+    if (ready.length >= READY) ready.shift()
+    ready.push({ goals: [...goals], balance, still, problem })
+    return problem
   }
   return {
     solve(from, all, { start, balance } = {}) {
@@ -117,33 +115,41 @@ export function createFigureSolver(
       const problem = problemOf(goals, balance !== undefined, carrying < 0 ? -1 : all[carrying].joint)
       problem.begin(from, goals, balance, start)
       let rounds = 0
-      problem.costs(problem.R, problem.T)
+      problem.look(problem.R, problem.T)
       // what is met as it stands is left as it stands
-      const met = !start && !balance && problem.residuals().every(r => r.place < 1e-6 && r.turn < 1e-6)
+      const met = !start && !balance && problem.isMet(1e-6)
       if (!met) {
         problem.unbend(start ? UNBENT.on : UNBENT.afresh)
         rounds = start ? search(problem, ROUNDS.on, 1) : search(problem, ROUNDS.afresh, 2)
         meet(problem, false)
         // a figure at its limits gives way between what is held and what is pulled: what is held is kept before
-        const loose = (): boolean =>
-          goals.some((goal, i) => goal.strength === 'hold' && problem.residuals()[i].place > LOOSE)
-        if (loose()) meet(problem, true)
-        if (loose()) {
+        if (problem.isLoose(LOOSE)) meet(problem, true)
+        if (problem.isLoose(LOOSE)) {
           problem.firmness = FIRM
           rounds += search(problem, FIRM_ROUNDS, 1)
           meet(problem, true)
         }
       }
-      const residuals = [...problem.residuals()]
+      const residuals = problem.residuals()
       if (carrying >= 0) residuals.splice(carrying, 0, { place: 0, turn: 0 })
-      return {
-        rotations: new Float32Array(problem.R),
-        translations: new Float32Array(problem.T),
-        residuals,
-        rounds,
-      }
+      const others = start ? { rotations: start.rotations, translations: from.translations } : from
+      return { ...problem.poseOver(others), residuals, rounds }
     },
   }
+}
+
+/** Whether goals ask for the same of the same joints, wherever that is. */
+function asksAlike(a: readonly Goal[], b: readonly Goal[]): boolean {
+  if (a.length !== b.length) return false
+  for (let i = 0; i < a.length; i++)
+    if (
+      a[i].joint !== b[i].joint ||
+      !a[i].place !== !b[i].place ||
+      !a[i].turn !== !b[i].turn ||
+      a[i].strength !== b[i].strength
+    )
+      return false
+  return true
 }
 
 /** Lowers the costs as far as they go. @param patience rounds in a row that win little before it ends  @returns rounds taken */
@@ -152,6 +158,7 @@ function search(problem: ReachProblem, most: number, patience: number): number {
   let cost = problem.costs(R, T)
   let damping = 1e-3
   let little = 0
+  let before = 0
   for (let round = 0; round < most; round++) {
     problem.linearise(T)
     let won = 0
@@ -164,9 +171,14 @@ function search(problem: ReachProblem, most: number, patience: number): number {
         damping = Math.max(1e-6, damping * 0.2)
       } else damping = Math.max(1e-2, damping * 8)
     }
-    little = won <= SETTLED * cost + 1e-9 ? little + 1 : 0
-    if (won <= SURE * cost || little === patience) {
-      problem.costs(R, T)
+    // where goals are near and it wins less and less, the next round is told by this one and the one before
+    const near = problem.isNear(NEARLY.held, NEARLY.pulled)
+    const next = near && won < before ? (won * won) / before : won
+    before = won
+    little = next <= SETTLED * cost + 1e-9 ? little + 1 : 0
+    if (won <= SURE * cost || (near && little > 0) || little === patience) {
+      // where no step won, the pose at hand is not the one seen last
+      if (won === 0) problem.look(R, T)
       return round + 1
     }
   }
@@ -183,14 +195,14 @@ function meet(problem: ReachProblem, holdsAlone: boolean): void {
   const rows = problem.rowsWithin(NEARLY.held, holdsAlone ? 0 : NEARLY.pulled)
   let off = problem.off(rows)
   if (off <= MET) return
-  const before = [R.slice(), T.slice()] as const
+  problem.keepAside()
   let looks = 0
   let afresh = true
   let nearer = true
   for (let round = 0; round < MEETING && off > MET && nearer; round++) {
     if (afresh && (looks++ === LOOKS || !problem.aim(rows))) break
     problem.meet(rows)
-    problem.costs(triedR, triedT)
+    problem.look(triedR, triedT)
     const now = problem.off(rows)
     nearer = now < 0.8 * off
     if (nearer) problem.accept()
@@ -198,11 +210,8 @@ function meet(problem: ReachProblem, holdsAlone: boolean): void {
     off = nearer ? now : off
   }
   // halfway there would be neither: what cannot be met stays as the search left it
-  if (off > LOOSE) {
-    R.set(before[0])
-    T.set(before[1])
-  }
-  problem.costs(R, T)
+  if (off > LOOSE) problem.takeBack()
+  if (off > LOOSE || !nearer) problem.look(R, T)
 }
 
 /** The longest side of the box around the joints as bound, metres. */

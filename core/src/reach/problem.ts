@@ -69,6 +69,8 @@ export class ReachProblem {
   readonly triedT: Float64Array<ArrayBuffer>
   /** How much more what is held counts. */
   firmness = 1
+  private readonly asideR: Float64Array
+  private readonly asideT: Float64Array
   private readonly baseR: Float64Array
   private readonly base = new Float64Array(3)
   private readonly pose: WorldPose
@@ -93,6 +95,8 @@ export class ReachProblem {
   private readonly L: Float64Array<ArrayBuffer>
   private readonly slope: Float64Array
   private readonly D: Float64Array
+  /** What columns are scaled by where no range is left: one by the root of what they cost. */
+  private readonly plain: Float64Array
   private readonly h: Float64Array
   private readonly x: Float64Array
   private readonly e: Float64Array
@@ -103,6 +107,10 @@ export class ReachProblem {
   private readonly range: Float64Array
   /** 6·F: how far each free joint is turned from where it began and from where it was bound, as `costs` saw it. */
   private readonly seen: Float64Array
+  /** Which free joints are beyond their range, as `costs` saw it. */
+  private readonly out: Uint8Array
+  /** Cosine of half the narrowest range of each free joint about where it was bound; 0 where that is of no help. */
+  private readonly narrow: Float64Array
   private readonly massBelow: Float64Array
   private readonly momentBelow: Float64Array
   private whole = 0
@@ -176,6 +184,8 @@ export class ReachProblem {
     this.T = make(3 * J)
     this.triedR = make(4 * J)
     this.triedT = make(3 * J)
+    this.asideR = make(4 * J)
+    this.asideT = make(3)
     this.baseR = make(4 * J)
     this.pose = worldPoseBuffer(J)
     this.axis = make(3 * n)
@@ -185,6 +195,8 @@ export class ReachProblem {
     this.L = make(m * m)
     this.slope = make(n)
     this.D = make(n)
+    this.plain = make(n).fill(1 / Math.sqrt(SHIFT))
+    this.free.forEach((f, i) => this.plain.fill(1 / Math.sqrt(f.stiff), this.first[i], this.first[i] + f.about.length))
     this.h = make(n)
     this.x = make(n)
     this.e = make(m)
@@ -193,6 +205,8 @@ export class ReachProblem {
     this.y = make(m)
     this.range = make(4 * F)
     this.seen = make(6 * F)
+    this.out = new Uint8Array(F)
+    this.narrow = make(F)
     this.massBelow = make(J)
     this.momentBelow = make(3 * J)
   }
@@ -219,21 +233,35 @@ export class ReachProblem {
     this.goals = goals
     this.balance = balance
     this.firmness = 1
-    this.baseR.set(from.rotations)
-    this.R.set(start ? start.rotations : from.rotations)
-    this.T.set(from.translations)
-    for (let k = 0; k < 3; k++) {
-      this.base[k] = from.translations[3 * carrier + k]
-      if (start) this.T[3 * carrier + k] = start.translations[3 * carrier + k]
+    const { baseR, R, T, triedR, triedT, ways } = this
+    const first = start ? start.rotations : from.rotations
+    // joints off the way are not looked at
+    for (let i = 0; i < ways.length; i++) {
+      const r = 4 * ways[i],
+        t = 3 * ways[i]
+      for (let k = r; k < r + 4; k++) {
+        baseR[k] = from.rotations[k]
+        R[k] = triedR[k] = first[k]
+      }
+      for (let k = t; k < t + 3; k++) T[k] = triedT[k] = from.translations[k]
+    }
+    for (let k = 3 * carrier; k < 3 * carrier + 3; k++) {
+      this.base[k - 3 * carrier] = from.translations[k]
+      if (start) T[k] = triedT[k] = start.translations[k]
     }
     // a pose that goes farther than living joints do may stay as far
     this.free.forEach(({ joint, swing, twist, hinge }, i) => {
       this.deviation(bindLocal, this.baseR, joint)
-      const [x, y, z] = this.v
-      this.range[4 * i] = Math.max(swing, Math.hypot(x, z))
+      const x = this.v[0],
+        y = this.v[1],
+        z = this.v[2]
+      this.range[4 * i] = Math.max(swing, Math.sqrt(x * x + z * z))
       this.range[4 * i + 1] = Math.max(twist, Math.abs(y))
       this.range[4 * i + 2] = hinge ? Math.min(hinge[0], x) : -Infinity
       this.range[4 * i + 3] = hinge ? Math.max(hinge[1], x) : Infinity
+      const { range } = this
+      const narrow = Math.min(range[4 * i], range[4 * i + 1], -range[4 * i + 2], range[4 * i + 3])
+      this.narrow[i] = narrow > 0 && narrow < Math.PI ? Math.cos(narrow / 2) : narrow >= Math.PI ? 1e-9 : 0
     })
     if (balance) {
       this.whole = 0
@@ -256,7 +284,7 @@ export class ReachProblem {
       // one that is bent backwards stays so
       if (Math.abs(bent) > least) continue
       rotateAt(this.v, 0, axes, 4 * j, least - bent, 0, 0)
-      this.turnOwn(this.R, j)
+      this.turnOwn(this.R, this.R, j)
     }
   }
 
@@ -274,11 +302,11 @@ export class ReachProblem {
     rotateBackAt(v, 0, axes, i, v[0], v[1], v[2])
   }
 
-  /** Costs of a pose: goals missed, turns away from where it began and beyond what joints do. Errors stay for `linearise` and `off`. */
-  costs(R: Float64Array, T: Float64Array): number {
+  /** What the goals a pose misses cost. Errors stay for `linearise` and `off`. */
+  look(R: Float64Array, T: Float64Array): number {
     const { parents } = this.body.skeleton
-    const { scale, bindLocal, carrier, level } = this.body
-    const { e, v, q, p, o, pose, blocks, seen } = this
+    const { scale, level } = this.body
+    const { e, v, q, p, o, pose, blocks } = this
     forwardKinematics(parents, this.ways, T, R, 0, pose)
     const W = pose.rotations
     let cost = 0
@@ -308,6 +336,14 @@ export class ReachProblem {
       }
       cost += this.counted(blocks[b])
     }
+    return cost
+  }
+
+  /** Costs of a pose: goals missed, turns away from where it began and beyond what joints do. */
+  costs(R: Float64Array, T: Float64Array): number {
+    const { scale, bindLocal, carrier } = this.body
+    const { v, o, seen, out } = this
+    let cost = this.look(R, T)
     for (let i = 0; i < this.free.length; i++) {
       const { joint, stiff } = this.free[i]
       this.deviation(this.baseR, R, joint)
@@ -315,11 +351,13 @@ export class ReachProblem {
       seen[6 * i + 1] = v[1]
       seen[6 * i + 2] = v[2]
       cost += 0.5 * stiff * (v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
-      this.deviation(bindLocal, R, joint)
+      const beyond = !this.surelyWithin(i, R, joint) && (this.deviation(bindLocal, R, joint), this.beyond(i))
+      out[i] = beyond ? 1 : 0
+      if (!beyond) continue
       seen[6 * i + 3] = v[0]
       seen[6 * i + 4] = v[1]
       seen[6 * i + 5] = v[2]
-      if (this.beyond(i)) cost += 0.5 * LIMIT * (o[0] * o[0] + o[1] * o[1] + o[2] * o[2])
+      cost += 0.5 * LIMIT * (o[0] * o[0] + o[1] * o[1] + o[2] * o[2])
     }
     if (this.shifts)
       for (let k = 0; k < 3; k++) cost += 0.5 * SHIFT * (scale * (T[3 * carrier + k] - this.base[k])) ** 2
@@ -359,6 +397,17 @@ export class ReachProblem {
         if (a >= 0) momentBelow[3 * a + k] += momentBelow[3 * j + k]
         else o[k] += momentBelow[3 * j + k]
     }
+  }
+
+  /** Whether a joint is turned by less, from where it was bound, than its range is narrow: then nothing of it is looked at. */
+  private surelyWithin(i: number, R: Float64Array, joint: number): boolean {
+    const least = this.narrow[i]
+    if (!(least > 0)) return false
+    const { bindLocal } = this.body
+    const j = 4 * joint
+    const same =
+      bindLocal[j] * R[j] + bindLocal[j + 1] * R[j + 1] + bindLocal[j + 2] * R[j + 2] + bindLocal[j + 3] * R[j + 3]
+    return Math.abs(same) > least
   }
 
   /** How far the turn in `v` goes beyond the range of a free joint, into `o`. @returns whether it does */
@@ -401,27 +450,28 @@ export class ReachProblem {
   /** How every error follows every turn, slopes of all costs, and all that a step needs of them, at the pose `costs` saw last. */
   linearise(T: Float64Array): void {
     const { axes, scale, carrier } = this.body
-    const { D, slope, h, v, o, pose, free, first, axis, turned, n, seen } = this
+    const { D, slope, h, v, o, pose, free, first, axis, turned, n, seen, out } = this
     slope.fill(0)
+    D.set(this.plain)
     for (let i = 0; i < free.length; i++) {
       const { joint: j, stiff, about } = free[i]
       const col = first[i]
       timesAt(turned, 0, pose.rotations, 4 * j, axes, 4 * j)
       for (let a = 0; a < about.length; a++) {
-        const k = about[a]
-        rotateAt(axis, 3 * (col + a), turned, 0, k === 0 ? 1 : 0, k === 1 ? 1 : 0, k === 2 ? 1 : 0)
-        D[col + a] = stiff
+        axisOf(axis, 3 * (col + a), turned, about[a])
       }
       v[0] = seen[6 * i]
       v[1] = seen[6 * i + 1]
       v[2] = seen[6 * i + 2]
-      this.addSlope(i, stiff * v[0], stiff * v[1], stiff * v[2])
-      v[0] = seen[6 * i + 3]
-      v[1] = seen[6 * i + 4]
-      v[2] = seen[6 * i + 5]
-      if (this.beyond(i)) {
+      // along the turn itself its slope is what it is
+      for (let a = 0; a < about.length; a++) slope[col + a] += stiff * v[about[a]]
+      if (out[i]) {
+        v[0] = seen[6 * i + 3]
+        v[1] = seen[6 * i + 4]
+        v[2] = seen[6 * i + 5]
+        this.beyond(i)
         this.addSlope(i, LIMIT * o[0], LIMIT * o[1], LIMIT * o[2])
-        for (let a = 0; a < about.length; a++) if (o[about[a]] !== 0) D[col + a] += LIMIT
+        for (let a = 0; a < about.length; a++) if (o[about[a]] !== 0) D[col + a] = 1 / Math.sqrt(stiff + LIMIT)
       }
     }
     if (this.shifts) {
@@ -430,11 +480,9 @@ export class ReachProblem {
       const moved = rotate(this.outer, [0, 1, 2].map(k => scale * (T[3 * carrier + k] - this.base[k])) as Vec3)
       for (let k = 0; k < 3; k++) {
         slope[col + k] = SHIFT * moved[k]
-        D[col + k] = SHIFT
       }
     }
     for (let i = 0; i < n; i++) {
-      D[i] = 1 / Math.sqrt(D[i])
       h[i] = -D[i] * slope[i]
     }
     for (let b = 0; b < this.blocks.length; b++) this.follow(this.blocks[b])
@@ -442,60 +490,102 @@ export class ReachProblem {
   }
 
   /** How the errors of a block follow its columns. */
-  private follow({ from: row, to, kind, goal, columns }: Block): void {
-    const { Bs, D, c, e, h, o, pose, axis, jointOf, n, turns, massBelow, momentBelow } = this
-    const { scale, carrier, level } = this.body
+  private follow(block: Block): void {
+    if (block.kind === 'mass') this.followMass(block)
+    else this.followPoint(block)
+  }
+
+  /** How a point or a turn moves with its columns. */
+  private followPoint({ from: row, kind, goal, columns }: Block): void {
+    const { Bs, D, c, e, h, o, pose, axis, jointOf, n, turns } = this
+    const { scale } = this.body
     const P = pose.positions
     const weight = c[row]
-    if (kind === 'place') this.pointAt(o, this.goals[goal].joint, this.goals[goal].point)
+    const place = kind === 'place'
+    if (place) this.pointAt(o, this.goals[goal].joint, this.goals[goal].point)
+    const px = o[0],
+      py = o[1],
+      pz = o[2]
+    const ex = weight * e[row],
+      ey = weight * e[row + 1],
+      ez = weight * e[row + 2]
     for (let i = 0; i < columns.length; i++) {
       const col = columns[i]
-      const at = row * n + i
-      const shift = col >= turns
-      const ax = shift ? (col === turns ? 1 : 0) : axis[3 * col],
-        ay = shift ? (col === turns + 1 ? 1 : 0) : axis[3 * col + 1],
-        az = shift ? (col === turns + 2 ? 1 : 0) : axis[3 * col + 2]
-      // how the point, the turn or the centre of mass moves with the column
       let vx = 0,
         vy = 0,
         vz = 0
-      if (kind === 'turn') {
-        if (!shift) {
+      if (col >= turns) {
+        // shifts move places and turn nothing
+        if (place) {
+          vx = col === turns ? 1 : 0
+          vy = col === turns + 1 ? 1 : 0
+          vz = col === turns + 2 ? 1 : 0
+        }
+      } else {
+        const ax = axis[3 * col],
+          ay = axis[3 * col + 1],
+          az = axis[3 * col + 2]
+        if (place) {
+          const j = 3 * jointOf[col]
+          const dx = px - P[j],
+            dy = py - P[j + 1],
+            dz = pz - P[j + 2]
+          vx = scale * (ay * dz - az * dy)
+          vy = scale * (az * dx - ax * dz)
+          vz = scale * (ax * dy - ay * dx)
+        } else {
           vx = TURN_LENGTH * ax
           vy = TURN_LENGTH * ay
           vz = TURN_LENGTH * az
         }
-      } else {
-        const j = shift ? carrier : jointOf[col]
-        let share = 1
-        if (kind === 'mass') {
-          const mass = massBelow[j]
-          share = mass / this.whole
-          for (let k = 0; k < 3; k++) o[k] = mass > 0 ? momentBelow[3 * j + k] / mass : P[3 * j + k]
-        }
-        if (shift) {
-          vx = share * ax
-          vy = share * ay
-          vz = share * az
-        } else {
-          const dx = o[0] - P[3 * j],
-            dy = o[1] - P[3 * j + 1],
-            dz = o[2] - P[3 * j + 2]
-          const w = scale * share
-          vx = w * (ay * dz - az * dy)
-          vy = w * (az * dx - ax * dz)
-          vz = w * (ax * dy - ay * dx)
-        }
       }
       const w = weight * D[col]
-      if (kind === 'mass')
-        for (let s = 0; s < 2; s++) Bs[at + s * n] = w * (level[s][0] * vx + level[s][1] * vy + level[s][2] * vz)
-      else {
-        Bs[at] = w * vx
-        Bs[at + n] = w * vy
-        Bs[at + 2 * n] = w * vz
+      const at = row * n + i
+      const bx = (Bs[at] = w * vx),
+        by = (Bs[at + n] = w * vy),
+        bz = (Bs[at + 2 * n] = w * vz)
+      h[col] += ex * bx + ey * by + ez * bz
+    }
+  }
+
+  /** How the centre of mass moves with every column. */
+  private followMass({ from: row, columns }: Block): void {
+    const { Bs, D, c, e, h, o, pose, axis, jointOf, n, turns, massBelow, momentBelow } = this
+    const { scale, carrier, level } = this.body
+    const P = pose.positions
+    const weight = c[row]
+    for (let i = 0; i < columns.length; i++) {
+      const col = columns[i]
+      const at = row * n + i
+      const shift = col >= turns
+      const j = shift ? carrier : jointOf[col]
+      const mass = massBelow[j]
+      const share = mass / this.whole
+      let vx = 0,
+        vy = 0,
+        vz = 0
+      if (shift) {
+        vx = col === turns ? share : 0
+        vy = col === turns + 1 ? share : 0
+        vz = col === turns + 2 ? share : 0
+      } else {
+        for (let k = 0; k < 3; k++) o[k] = mass > 0 ? momentBelow[3 * j + k] / mass : P[3 * j + k]
+        const ax = axis[3 * col],
+          ay = axis[3 * col + 1],
+          az = axis[3 * col + 2]
+        const dx = o[0] - P[3 * j],
+          dy = o[1] - P[3 * j + 1],
+          dz = o[2] - P[3 * j + 2]
+        const w = scale * share
+        vx = w * (ay * dz - az * dy)
+        vy = w * (az * dx - ax * dz)
+        vz = w * (ax * dy - ay * dx)
       }
-      for (let r = row; r < to; r++) h[col] += weight * e[r] * Bs[r * n + i]
+      const w = weight * D[col]
+      for (let s = 0; s < 2; s++) {
+        const value = (Bs[at + s * n] = w * (level[s][0] * vx + level[s][1] * vy + level[s][2] * vz))
+        h[col] += weight * e[row + s] * value
+      }
     }
   }
 
@@ -591,7 +681,8 @@ export class ReachProblem {
     let longest = 0
     for (let i = 0; i < turns; i++) longest = Math.max(longest, Math.abs(x[i]))
     // many joints in a row turn their end by the sum of their turns
-    for (const { columns } of this.blocks) {
+    for (let b = 0; b < this.blocks.length; b++) {
+      const { columns } = this.blocks[b]
       let sum = 0
       for (let i = 0; i < columns.length; i++) if (columns[i] < turns) sum += Math.abs(x[columns[i]])
       longest = Math.max(longest, sum * (LONGEST_TURN / LONGEST_BEND))
@@ -602,33 +693,62 @@ export class ReachProblem {
       LONGEST_TURN / Math.max(longest, LONGEST_TURN),
       LONGEST_SHIFT / Math.max(far, LONGEST_SHIFT),
     )
-    triedR.set(this.R)
-    triedT.set(this.T)
     for (let i = 0; i < free.length; i++) {
       const { joint: j, about } = free[i]
       o[0] = o[1] = o[2] = 0
       for (let a = 0; a < about.length; a++) o[about[a]] = within * x[first[i] + a]
       rotateAt(v, 0, axes, 4 * j, o[0], o[1], o[2])
-      this.turnOwn(triedR, j)
+      this.turnOwn(this.R, triedR, j)
     }
     if (!this.shifts) return
     const own = rotate(conjugate(this.outer), [x[turns], x[turns + 1], x[turns + 2]])
-    for (let k = 0; k < 3; k++) triedT[3 * carrier + k] += (within / scale) * own[k]
+    for (let k = 0; k < 3; k++) triedT[3 * carrier + k] = this.T[3 * carrier + k] + (within / scale) * own[k]
   }
 
   /** Takes the tried pose. */
   accept(): void {
-    this.R.set(this.triedR)
-    this.T.set(this.triedT)
+    const { free, R, T, triedR, triedT } = this
+    for (let i = 0; i < free.length; i++) copyTurn(triedR, R, free[i].joint)
+    const at = 3 * this.body.carrier
+    if (this.shifts) for (let k = at; k < at + 3; k++) T[k] = triedT[k]
+  }
+
+  /** Keeps the pose at hand, to be taken back to. */
+  keepAside(): void {
+    for (let i = 0; i < this.free.length; i++) copyTurn(this.R, this.asideR, this.free[i].joint)
+    for (let k = 0; k < 3; k++) this.asideT[k] = this.T[3 * this.body.carrier + k]
+  }
+  takeBack(): void {
+    for (let i = 0; i < this.free.length; i++) copyTurn(this.asideR, this.R, this.free[i].joint)
+    for (let k = 0; k < 3; k++) this.T[3 * this.body.carrier + k] = this.asideT[k]
+  }
+
+  /** The pose at hand; joints no goal moves as in the one given. */
+  poseOver(given: FigurePose): { readonly rotations: Float32Array; readonly translations: Float32Array } {
+    const { R, T, free } = this
+    const rotations = new Float32Array(given.rotations)
+    const translations = new Float32Array(given.translations)
+    for (let i = 0; i < free.length; i++)
+      for (let k = 4 * free[i].joint; k < 4 * free[i].joint + 4; k++) rotations[k] = R[k]
+    const at = 3 * this.body.carrier
+    for (let k = at; k < at + 3; k++) translations[k] = T[k]
+    return { rotations, translations }
   }
 
   /** Rows of goals that are nearer than a length, by what is held and what is pulled. */
   rowsWithin(held: number, pulled: number): number[] {
-    const { e } = this
-    return this.blocks.flatMap(({ from: r, kind, hold }) =>
-      kind !== 'mass' && Math.hypot(e[r], e[r + 1], e[r + 2]) < (hold ? held : pulled) ? [r, r + 1, r + 2] : [],
-    )
+    const out: number[] = []
+    for (const { from: r, kind, hold } of this.blocks)
+      if (kind !== 'mass' && this.missed(r) < (hold ? held : pulled)) out.push(r, r + 1, r + 2)
+    return out
   }
+  /** Whether every goal is nearer than a length. */
+  isNear(held: number, pulled: number): boolean {
+    for (const { from, kind, hold } of this.blocks)
+      if (kind !== 'mass' && !(this.missed(from) < (hold ? held : pulled))) return false
+    return true
+  }
+
   /** How far goals are off together. */
   off(rows: readonly number[]): number {
     let sum = 0
@@ -636,12 +756,32 @@ export class ReachProblem {
     return Math.sqrt(sum)
   }
 
+  /** Whether every goal is met, places within metres and turns within radians. */
+  isMet(within: number): boolean {
+    return this.blocks.every(
+      ({ from, kind }) =>
+        kind === 'mass' || this.missed(from) / (kind === 'place' ? this.body.scale : TURN_LENGTH) < within,
+    )
+  }
+
+  /** Whether a place that is held is farther off than metres. */
+  isLoose(metres: number): boolean {
+    return this.blocks.some(
+      ({ from, kind, hold }) => hold && kind === 'place' && this.missed(from) / this.body.scale > metres,
+    )
+  }
+
+  /** How far the rows of a goal are off together. */
+  private missed(r: number): number {
+    const { e } = this
+    return Math.sqrt(e[r] * e[r] + e[r + 1] * e[r + 1] + e[r + 2] * e[r + 2])
+  }
+
   /** How far each goal is from being met, at the pose `costs` saw last. */
   residuals(): Residual[] {
-    const { e } = this
     const out = this.goals.map(() => ({ place: 0, turn: 0 }))
     for (const { from: r, kind, goal } of this.blocks) {
-      const far = Math.hypot(e[r], e[r + 1], e[r + 2])
+      const far = this.missed(r)
       if (kind === 'place') out[goal].place = far / this.body.scale
       else if (kind === 'turn') out[goal].turn = far / TURN_LENGTH
     }
@@ -656,19 +796,50 @@ export class ReachProblem {
     for (let k = 0; k < 3; k++) out[k] += positions[3 * j + k]
   }
 
-  /** Turns a joint by the rotation vector in `v`, told in its own space. */
-  private turnOwn(R: Float64Array, j: number): void {
+  /**
+   * Turns a joint by the rotation vector in `v`, told in its own space: to second order in its angle (Cayley's map), as a step is no
+   * more exact than that.
+   */
+  private turnOwn(from: Float64Array, to: Float64Array, j: number): void {
     const { v, q, p } = this
-    const angle = Math.sqrt(v[0] * v[0] + v[1] * v[1] + v[2] * v[2])
-    const k = angle > 1e-9 ? Math.sin(angle / 2) / angle : 0.5
-    q[0] = k * v[0]
-    q[1] = k * v[1]
-    q[2] = k * v[2]
-    q[3] = Math.cos(angle / 2)
-    timesAt(p, 0, R, 4 * j, q, 0)
+    q[0] = 0.5 * v[0]
+    q[1] = 0.5 * v[1]
+    q[2] = 0.5 * v[2]
+    q[3] = 1
+    timesAt(p, 0, from, 4 * j, q, 0)
     const long = 1 / Math.sqrt(p[0] * p[0] + p[1] * p[1] + p[2] * p[2] + p[3] * p[3])
-    for (let i = 0; i < 4; i++) R[4 * j + i] = p[i] * long
+    for (let i = 0; i < 4; i++) to[4 * j + i] = p[i] * long
   }
+}
+
+/** Axis k of a turn in space: a column of its matrix. */
+function axisOf(out: Float64Array, o: number, q: Float64Array, k: number): void {
+  const x = q[0],
+    y = q[1],
+    z = q[2],
+    w = q[3]
+  if (k === 0) {
+    out[o] = 1 - 2 * (y * y + z * z)
+    out[o + 1] = 2 * (x * y + w * z)
+    out[o + 2] = 2 * (x * z - w * y)
+  } else if (k === 1) {
+    out[o] = 2 * (x * y - w * z)
+    out[o + 1] = 1 - 2 * (x * x + z * z)
+    out[o + 2] = 2 * (y * z + w * x)
+  } else {
+    out[o] = 2 * (x * z + w * y)
+    out[o + 1] = 2 * (y * z - w * x)
+    out[o + 2] = 1 - 2 * (x * x + y * y)
+  }
+}
+
+/** The turn of a joint from one pose into another. */
+function copyTurn(from: Float64Array, to: Float64Array, j: number): void {
+  const i = 4 * j
+  to[i] = from[i]
+  to[i + 1] = from[i + 1]
+  to[i + 2] = from[i + 2]
+  to[i + 3] = from[i + 3]
 }
 
 /** Axis times angle of the shorter way, see `rotationVector`. */

@@ -13,6 +13,7 @@ const FLOORS = [
   ['correct', 'mass'],
   ['root-motion'],
   ['cues'],
+  ['trial'],
   ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles'],
   ['props'],
   ['document'],

@@ -62,6 +62,7 @@ export function useCommands() {
     { name: 'Go to Motion: ground', run: () => view.go('ground') },
     { name: 'Go to Motion: compare', run: () => view.go('compare') },
     { name: 'Go to Motion: many at once', run: () => view.go('batch') },
+    { name: 'Go to Trial: walkabout', run: () => view.go('walkabout') },
     { name: 'Go to Delivery', run: () => view.go('deliver') },
     { name: 'Play or pause', key: 'Space', run: () => player.toggle() },
     ...(project.undoable ? [{ name: `Undo: ${project.undoable}`, key: 'Ctrl+Z', run: () => project.stepBack() }] : []),

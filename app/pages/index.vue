@@ -162,6 +162,7 @@ watch(
           <LazyHandleLedger v-else-if="view.phase === 'handles'" :query="query" />
           <LazyBatchLedger v-else-if="view.step === 'batch'" :query="query" />
           <TakeLedger v-else-if="view.phase === 'motion'" :query="query" />
+          <LazyWalkLedger v-else-if="view.step === 'walkabout'" />
           <DeliveryLedger v-else />
         </div>
       </aside>
@@ -217,6 +218,7 @@ watch(
         <LazyGroundBench v-else-if="view.step === 'ground'" />
         <LazyCompareBench v-else-if="view.step === 'compare'" />
         <LazyBatchBench v-else-if="view.step === 'batch'" />
+        <LazyWalkBench v-else-if="view.step === 'walkabout'" />
         <LazyDeliveryBench v-else />
       </aside>
       <LazyFindingsDrawer v-if="view.findingsOpen" />

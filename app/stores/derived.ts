@@ -11,6 +11,7 @@ import {
 import { jointIds, type PlanKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
 import type { Profile } from '@chiraxis/core/delivery'
+import type { TrialGaits } from '@chiraxis/core/steps'
 import { NO_SHAPES } from '@chiraxis/core/corrective'
 import { core, onWorkerLost, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
@@ -19,7 +20,7 @@ import type { LostWorker } from '~/workers/supervise'
 import { useProject } from './project'
 
 /** What is worked out and can be looked at, and the jobs that are no steps of the derivation. */
-export type StepName = ViewName | 'mend' | 'deliver' | 'receive'
+export type StepName = ViewName | 'mend' | 'deliver' | 'receive' | 'trial'
 export interface StepState {
   state: 'idle' | 'working' | 'done' | 'refused' | 'stopped'
   progress: number
@@ -47,6 +48,7 @@ const STEPS: readonly StepName[] = [
   'findings',
   'mend',
   'deliver',
+  'trial',
   'receive',
 ]
 /** What hangs on the skin and on the joints it was made for. */
@@ -405,6 +407,11 @@ export const useDerived = defineStore('derived', () => {
     return work('receive', (job, p) => unwrap(core().receive(name, bytes, beside, job, p)))
   }
 
+  /** What the figure can be led with, made of takes by their ids. */
+  async function trialGaits(takes: readonly string[]): Promise<TrialGaits | undefined> {
+    return work('trial', (job, p) => unwrap(core().trialGaits(tell(project.recipe), takes, job, p)))
+  }
+
   /** The take that is shown, layers and all, as a record of its own. */
   async function bake(take: string): Promise<TakeRef> {
     return work('deliver', (job, p) => unwrap(core().bake(tell(project.recipe), take, job, p)))
@@ -491,6 +498,7 @@ export const useDerived = defineStore('derived', () => {
     mendEverything,
     bake,
     deliver,
+    trialGaits,
     attach,
     receive,
     stopReceiving,

@@ -49,7 +49,7 @@ export const PHASES = [
       { id: 'batch', label: 'many' },
     ],
   },
-  { id: 'trial', label: 'Trial', steps: [] },
+  { id: 'trial', label: 'Trial', steps: [{ id: 'walkabout', label: 'walkabout' }] },
   { id: 'delivery', label: 'Delivery', steps: [{ id: 'deliver', label: 'files' }] },
 ] as const
 
@@ -77,6 +77,7 @@ export type StepId =
   | 'ground'
   | 'compare'
   | 'batch'
+  | 'walkabout'
   | 'deliver'
 export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
@@ -131,6 +132,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   ground: 'motion',
   compare: 'motion',
   batch: 'motion',
+  walkabout: 'trial',
   deliver: 'delivery',
 }
 export const STEP_ORDER: readonly StepId[] = [
@@ -156,6 +158,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'ground',
   'compare',
   'batch',
+  'walkabout',
   'deliver',
 ]
 

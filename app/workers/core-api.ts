@@ -5,7 +5,7 @@ import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { AttachChoice, FileRef, GivenSkeleton, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
-import type { ArrivalGuess, FileSet, LandmarkResult, PropsResult, RigResult } from '@chiraxis/core/steps'
+import type { ArrivalGuess, FileSet, LandmarkResult, PropsResult, RigResult, TrialGaits } from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
 import type { RoleReading, Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
@@ -247,6 +247,13 @@ export interface CoreApi {
   ): Promise<Answer<TransferJobResult>>
   /** The figure as a file without takes, kept, for batches. */
   keepFigure(rev: Revision, job: string, progress: Progress): Promise<Answer<FileRef>>
+  /** What the figure can be led with, made of takes by their ids. */
+  trialGaits(
+    rev: Revision,
+    takes: readonly string[],
+    job: string,
+    progress: Progress,
+  ): Promise<Answer<TrialGaits | undefined>>
   /** A take as it is shown, as a record of its own. */
   bake(rev: Revision, take: string, job: string, progress: Progress): Promise<Answer<TakeRef>>
   /** A take in which the figure stands still, as a record. */

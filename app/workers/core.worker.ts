@@ -31,6 +31,7 @@ import {
   ownTakesOf,
   STILL_TAKE,
   stillTake,
+  trialGaits,
   type Carrying,
 } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
@@ -506,6 +507,8 @@ const api: CoreApi = {
       const bytes = await writeGlb({ ...content, takes: [], source, props: undefined })
       return keepFile(`${recipe.name}.glb`, bytes)
     }),
+  trialGaits: (rev, takes, name, progress) =>
+    job(name, progress, work => trialGaits(derivation, recipeOf(rev), takes, work)),
   bake: (rev, take, name, progress) =>
     job(name, progress, work => bakeTake(derivation, recipeOf(rev), take, keepFile, work)),
   still: rev => answer(() => stillTake(derivation, recipeOf(rev), STILL_TAKE.seconds, keepFile)),

@@ -44,6 +44,8 @@ function markOf(phase: PhaseId): Mark {
         : derived.performed
           ? 'solid'
           : 'hollow'
+  if (phase === 'trial')
+    return s.trial.state === 'working' ? 'dashed' : s.trial.state === 'refused' ? 'ringed' : s.trial.state === 'done' ? 'solid' : 'hollow' // prettier-ignore
   if (phase === 'delivery')
     return s.deliver.state === 'working'
       ? 'dashed'

@@ -244,7 +244,10 @@ const beside = computed(() =>
     ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62)
     : 0,
 )
-watch([() => stage.value, inMotion, () => view.resting], () => stage.value?.setMoving(inMotion.value && !view.resting))
+const walking = computed(() => view.step === 'walkabout')
+watch([() => stage.value, inMotion, () => view.resting, walking], () =>
+  stage.value?.setMoving((inMotion.value && !view.resting) || walking.value),
+)
 watch([() => stage.value, beside], () => stage.value?.setRoom(beside.value))
 
 const skeleton = computed<Skeleton | undefined>(
@@ -252,6 +255,7 @@ const skeleton = computed<Skeleton | undefined>(
 )
 const { buffer, posed, jointPlaces, performerPlaces } = usePoses(skeleton, inMotion, beside, version)
 
+const walk = useWalk()
 /** Poses the body: in Motion by the take at the playhead, elsewhere at rest. */
 function pose(): void {
   const skeleton = derived.skeleton
@@ -273,6 +277,10 @@ function pose(): void {
     const [x, y, z] = goneTo(at)
     const stands = wayBox.value ? ([at[0] - hipsAtRest.value[0], at[2] - hipsAtRest.value[2]] as const) : undefined
     stage.value.setFocus(x, z, y, stands)
+  } else if (walking.value && walk.now.value) {
+    const { rotations, translations, place } = walk.now.value
+    stage.value.setPose(translations, rotations, 0)
+    stage.value.setFocus(place[0], place[1])
   } else if (posed.value) {
     stage.value.setPose(posed.value.translations, posed.value.rotations, 0)
     stage.value.setFocus(0, 0)
@@ -282,7 +290,10 @@ function pose(): void {
     stage.value.setFocus(0, 0)
   }
 }
-watch([() => stage.value, () => player.time, () => view.step, () => derived.performed, posed, layered, wayBox], pose)
+watch(
+  [() => stage.value, () => player.time, () => view.step, () => derived.performed, posed, layered, wayBox, walk.now],
+  pose,
+)
 const { shapeNow, bringShapes } = useShownShape(stage, posed)
 const painter = useSurfacePointer({
   stage,
@@ -731,6 +742,14 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       :version="version"
       :joint-places="jointPlaces"
       :performer="performerPlaces"
+      :width="size.width"
+      :height="size.height"
+    />
+    <LazyWalkOverlay
+      v-if="walking && stage && placed[0]"
+      :stage="stage"
+      :placed="placed[0]"
+      :version="version"
       :width="size.width"
       :height="size.height"
     />

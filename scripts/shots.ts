@@ -61,31 +61,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.locator('[data-ledger="leftElbow"]').click()
     },
   },
-  'bones-rest': {
-    themes: ['night'],
-    go: async page => {
-      await sample(page, 'sample-pim')
-      await stop(page, 'Bones')
-      await stop(page, 'rest')
-      await settled(page)
-      const id = async (name: string): Promise<string> =>
-        (await page.locator('[data-ledger]', { hasText: name }).first().getAttribute('data-ledger'))!
-      for (const [name, dx, dy] of [
-        ['Left lower arm', -22, 62],
-        ['Left foot', 22, -6],
-      ] as const) {
-        const box = (await page.locator(`[data-mark="${await id(name)}"]`).boundingBox())!
-        const [x, y] = [box.x + box.width / 2, box.y + box.height / 2]
-        await page.mouse.move(x, y)
-        await page.mouse.down()
-        await page.mouse.move(x + dx / 2, y + dy / 2, { steps: 3 })
-        await page.mouse.move(x + dx, y + dy, { steps: 3 })
-        await page.mouse.up()
-      }
-      await page.locator('[data-ledger]', { hasText: 'Left lower arm' }).click()
-      await page.waitForTimeout(400)
-    },
-  },
   'bones-hands': {
     themes: ['night'],
     go: async page => {
@@ -299,6 +274,15 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       const lane = (await page.getByTestId('lane').boundingBox())!
       await page.mouse.click(lane.x + lane.width * 0.8, lane.y + 30)
       await page.waitForTimeout(1500)
+    },
+  },
+  trial: {
+    themes: ['night'],
+    go: async page => {
+      await stop(page, 'Trial')
+      await page.getByTestId('speed-ruler').waitFor({ timeout: 60_000 })
+      await page.keyboard.down('ArrowRight')
+      await page.waitForTimeout(3200)
     },
   },
   delivery: {

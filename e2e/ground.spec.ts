@@ -206,7 +206,7 @@ test('stairs are climbed, heels are told apart from balls, and a take that came 
   await settled(page)
   await page.waitForTimeout(300)
   expect(await picture(page)).not.toBe(before)
-  await page.getByRole('switch', { name: 'Heel and ball apart' }).click()
+  await page.getByRole('switch', { name: 'Every part apart' }).click()
   for (const lane of ['Left heel', 'Left ball', 'Right heel', 'Right ball'])
     await expect(page.getByTestId('score').getByText(lane)).toBeVisible()
   const heel = await centreOf(page.getByTestId('run-leftHeel').nth(1))

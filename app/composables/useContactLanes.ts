@@ -98,8 +98,16 @@ export function useContactLanes() {
         },
       ]
     })
+    // the rest of the body, where every part is asked for
+    const rest = stretch.apart
+      ? Object.entries(a.lying ?? {}).flatMap(([role, flags]): Lane[] =>
+          flags.includes(1)
+            ? [{ key: role, side: sideOf(role), label: roleLabel(role), runs: of(flags, sideOf(role), role, 'ground') }]
+            : [],
+        )
+      : []
     const h = a.handContacts
-    if (!h) return feet
+    if (!h) return [...feet, ...rest]
     const firm = (weights: Float32Array): Uint8Array => Uint8Array.from(weights, w => (w > 0.5 ? 1 : 0))
     const onBody = (side: 'left' | 'right', half: 0 | 1): LaneRun[] => {
       const { weight, place } = h.body[side]
@@ -116,7 +124,8 @@ export function useContactLanes() {
       ...onBody('right', 1),
     ]
     // most takes hold nothing
-    return holds.length > 0 ? [...feet, { key: 'hands', side: 'middle', label: 'Hands', runs: holds }] : feet
+    const lanes = [...feet, ...rest]
+    return holds.length > 0 ? [...lanes, { key: 'hands', side: 'middle', label: 'Hands', runs: holds }] : lanes
   })
   return { lanes }
 }

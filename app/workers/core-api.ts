@@ -63,6 +63,8 @@ export interface TakeAnswer {
   contacts: Contacts
   /** The same of heels. */
   heels?: Contacts
+  /** When other parts of the body lie on the ground, by role. */
+  lying?: Contacts
   /** When hands keep to each other and to the body, where they were kept. */
   handContacts?: HandHolds
   measures: TransferMeasures

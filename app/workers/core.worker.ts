@@ -259,6 +259,7 @@ async function takeAnswer(recipe: Recipe, id: string, performed: Performed & Car
     performerGround: travel.performerStand * travel.scale - travel.figureStand,
     contacts: performed.contacts,
     heels: performed.heels,
+    lying: performed.lying,
     handContacts: handContacts && { together: handContacts.together, body: handContacts.body },
     measures: performed.measures,
     onTheSpot: performed.movingGround !== undefined,

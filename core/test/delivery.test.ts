@@ -18,7 +18,7 @@ import {
 import { asRead, FORMATS, readFile, readReceived, type Proof } from '../src/formats'
 import type { Mesh } from '../src/mesh'
 import type { Take } from '../src/motion'
-import { armsDown } from '../src/rig'
+import { addRoot, armsDown } from '../src/rig'
 import { worldPose, type Skeleton } from '../src/skeleton'
 import { deform, type Skin } from '../src/skin'
 import { wildTake } from './skeletons'
@@ -135,6 +135,41 @@ describe('delivery profiles', () => {
     expect(file.notes.join()).toMatch(/although its proof failed/)
     const { files } = await archiveAs(odd, wish, { insist: true })
     expect(files[0].proof).toMatchObject({ unproven: expect.any(String) })
+  })
+  it('call joints by a table, and put travel on the root or on the hips with every other joint where it was', async () => {
+    const [file] = await deliverAs(
+      own,
+      profile({ content: 'motion', names: { table: { hips: 'Becken', leftHand: 'Hand L' } } }),
+    )
+    const names = (await readFile(file.bytes, file.name)).skeleton!.names
+    expect(names).toEqual(expect.arrayContaining(['Becken', 'Hand L']))
+    await expect(deliverAs(own, profile({ names: { table: { hips: 'x', leftHand: 'x' } } }))).rejects.toThrow(/name of two/) // prettier-ignore
+    const { skeleton, takes } = addRoot(
+      { skeleton: own.content.skeleton!, takes: own.content.takes! },
+      'root',
+      [0, 0, 0],
+    )
+    const rooted: Deliverable = { content: { name: 'Doll', skeleton, takes } }
+    const J = skeleton.names.length
+    const root = skeleton.names.indexOf('root')
+    for (const place of ['root', 'hips'] as const) {
+      const { takes: made } = prepared(rooted.content, profile({ content: 'motion', root: place }))
+      const before = worldPose(skeleton, takes[0].translations, takes[0].rotations, 9 * J)
+      const after = worldPose(skeleton, made![0].translations, made![0].rotations, 9 * J)
+      let off = 0
+      for (let j = 0; j < J; j++)
+        if (j !== root) for (let k = 0; k < 3; k++) off = Math.max(off, Math.abs(before.positions[3 * j + k] - after.positions[3 * j + k])) // prettier-ignore
+      expect(off).toBeLessThan(1e-5)
+      const T = made![0].translations
+      const R = made![0].rotations
+      let moved = 0
+      for (let k = 0; k < 3; k++) moved += Math.abs(T[3 * (19 * J + root) + k] - T[3 * root + k])
+      for (let k = 0; k < 4; k++) moved += Math.abs(R[4 * (10 * J + root) + k] - R[4 * root + k])
+      const travels = moved > 1e-4
+      expect(travels).toBe(place === 'root')
+    }
+    const [bare] = await deliverAs(own, profile({ content: 'motion', root: 'root' }))
+    expect(bare.notes.join()).toMatch(/Add a root joint/)
   })
   it('stand a surface alone in a moment of a take', async () => {
     const { mesh, skeleton, skin, takes } = own.content

@@ -158,6 +158,24 @@ describe('feet of a take that came with the body', () => {
   })
 })
 
+describe('other parts on the ground', () => {
+  it('are found where a body sits or lies, and none in a walk', async () => {
+    expect(Object.keys((await carried('walk')).lying!)).toEqual([])
+    const sat = await carried('sit on floor')
+    const middle = Math.round(sat.take.frames / 2)
+    expect([...sat.lying!.hips!.subarray(middle - 5, middle + 5)]).toEqual(new Array<number>(10).fill(1))
+    expect(sat.lying!.hips![0]).toBe(0)
+    const fallen = await carried('fall back')
+    expect(Object.keys(fallen.lying!)).toEqual(expect.arrayContaining(['hips', 'chest']))
+  })
+  it('are as they were told', async () => {
+    const told = await carried('sit on floor', { contacts: [{ part: 'head', onto: 'ground', from: 0.5, to: 0.9, holds: true }] }) // prettier-ignore
+    const { fps } = told.take
+    expect(told.lying!.head![Math.round(0.7 * fps)]).toBe(1)
+    expect(told.lying!.head![Math.round(1.5 * fps)]).toBe(0)
+  })
+})
+
 describe('heels and balls', () => {
   it('of a walk come down heel first and leave ball last, step after step', async () => {
     const { heels, contacts, take } = await carried('walk')

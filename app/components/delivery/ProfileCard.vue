@@ -104,8 +104,17 @@ const renames = computed({
       names: on ? { ...PLAIN_SCHEME } : undefined,
     }),
 })
-const setNames = (change: Partial<NonNullable<Profile['names']>>): void =>
-  delivery.set('How joints are called', { names: { ...profile.value.names!, ...change } })
+/** The scheme joints are called by; nothing where a table tells. */
+const scheme = computed(() => {
+  const { names } = profile.value
+  return names && !('table' in names) ? names : undefined
+})
+const table = computed(() => {
+  const { names } = profile.value
+  return names && 'table' in names ? Object.keys(names.table).length : 0
+})
+const setNames = (change: Partial<NonNullable<typeof scheme.value>>): void =>
+  delivery.set('How joints are called', { names: { ...scheme.value!, ...change } })
 const influences = [
   { value: '', label: 'As the skin has' },
   ...[1, 2, 4, 8].map(n => ({ value: String(n), label: `${n} at the most` })),
@@ -255,6 +264,17 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
       :options="rates"
       @update:model-value="delivery.set('Frames a second', { fps: $event === '' ? undefined : Number($event) })"
     />
+    <SelectRow
+      v-if="moves"
+      :model-value="profile.root ?? ''"
+      label="Travel lies"
+      :options="[
+        { value: '', label: 'As it does here' },
+        { value: 'root', label: 'On the root joint' },
+        { value: 'hips', label: 'On the hips' },
+      ]"
+      @update:model-value="delivery.set('Where travel lies', { root: $event === '' ? undefined : ($event as 'root') })"
+    />
     <template v-if="moves && glTF">
       <SwitchRow v-model="thin" label="Fewer keys" />
       <template v-if="profile.thin">
@@ -329,10 +349,11 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
     </template>
     <h4>Names</h4>
     <template v-if="profile.format !== 'obj'">
-      <SwitchRow v-model="renames" label="Joints called by a scheme" />
-      <div v-if="profile.names" class="border-l-2 border-rule pl-2">
+      <p v-if="table > 0" class="py-0.5">Joints called by a table of {{ table }}</p>
+      <SwitchRow v-else v-model="renames" label="Joints called by a scheme" />
+      <div v-if="scheme" class="border-l-2 border-rule pl-2">
         <SelectRow
-          :model-value="profile.names.style"
+          :model-value="scheme.style"
           label="Style"
           :options="[
             { value: 'camel', label: 'leftUpperArm' },
@@ -342,7 +363,7 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
           @update:model-value="setNames({ style: $event as 'camel' })"
         />
         <SelectRow
-          :model-value="profile.names.side"
+          :model-value="scheme.side"
           label="Side stands"
           :options="[
             { value: 'first', label: 'First' },
@@ -351,7 +372,7 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
           @update:model-value="setNames({ side: $event as 'first' })"
         />
         <SwitchRow
-          :model-value="profile.names.letter"
+          :model-value="scheme.letter"
           label="Side as a letter"
           @update:model-value="setNames({ letter: $event })"
         />
@@ -360,7 +381,7 @@ const parts = NAME_PARTS.map(p => `{${p}}`)
           ><TextField
             class="field !w-36"
             aria-label="Names begin with"
-            :value="profile.names.prefix"
+            :value="scheme.prefix"
             @change="setNames({ prefix: $event })"
         /></label>
       </div>

@@ -33,6 +33,7 @@ const CHOICES = computed(() => [
       onto: 'ground',
     })),
   ),
+  ...LYING.filter(role => joints.value[role] !== undefined && hands.value).map(part => ({ part, onto: 'ground' })),
   ...(hands.value
     ? [
         { part: 'leftHand', onto: 'rightHand' },
@@ -45,6 +46,8 @@ const CHOICES = computed(() => [
       ]
     : []),
 ])
+/** Parts that may carry a lying body. */
+const LYING = ['hips', 'spine', 'chest', 'upperChest', 'head', ...SIDES.flatMap(s => [`${s}UpperLeg`, `${s}LowerLeg`])]
 const pick = ref(0)
 watch(CHOICES, list => {
   if (pick.value >= list.length) pick.value = 0
@@ -79,7 +82,7 @@ const next = computed(() => {
 <template>
   <div class="card" data-testid="contacts">
     <h3>Contacts</h3>
-    <SwitchRow v-if="derived.performed?.answer.heels" v-model="stretch.apart" label="Heel and ball apart" />
+    <SwitchRow v-if="derived.performed?.answer.heels" v-model="stretch.apart" label="Every part apart" />
     <div v-if="stretch.contact" class="flex items-center justify-between gap-2 py-1" data-testid="chosen-contact">
       <span
         >{{ capital(contactWords(seen(stretch.contact))) }},

@@ -1,8 +1,8 @@
 import { minOf, rotate, vec3At } from '../math'
-import type { Take } from '../motion'
+import type { Contacts, Take } from '../motion'
 import { worldPose } from '../skeleton'
 import { holdFeet, standingLevel, type FeetOptions, type Footed } from './hold-feet'
-import { handsOnGround, liftOntoGround, sunkIn, type Grounded } from './rest-on-ground'
+import { findLying, handsOnGround, liftOntoGround, sunkIn, type Grounded } from './rest-on-ground'
 
 /** What still sinks after feet were held counts from this on, lengths of a leg. */
 const SUNK = 0.001
@@ -21,6 +21,17 @@ export function groundedAs({ played, soles, lift, near }: OverGround, surface: G
   const low = minOf(Object.values(soles).flatMap(s => s.rest))
   const hips = rotate(frame, vec3At(worldPose(skeleton).positions, joints.hips))[1]
   return { played, surface, ground: low + lift, long: hips - low, tracks: near }
+}
+
+/** When parts of a performer lie on the ground it usually stands on, see {@link findLying}. */
+export function lyingOf(
+  recorded: OverGround,
+  contacts: Contacts,
+  told?: FeetOptions['told'],
+): Readonly<Record<string, Uint8Array>> {
+  if (!recorded.surface) return {}
+  const performer = { ...recorded, lift: recorded.lift + standingLevel(recorded, contacts) }
+  return findLying(groundedAs(performer, recorded.surface), told)
 }
 
 /**

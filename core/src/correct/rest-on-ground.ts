@@ -6,7 +6,7 @@ import type { BodySurface } from '../surface'
 import { SIDES } from '../body'
 import { envelope, evened, smoothly } from './in-time'
 import { shiftHands } from './keep-hands'
-import { easedWhere, toldOf, type PlacedContact } from './told-contacts'
+import { easedWhere, toldOf, withTold, type PlacedContact } from './told-contacts'
 
 /** A body over its ground: its surface, and how high the ground is in its own frame. */
 export interface Grounded {
@@ -154,6 +154,29 @@ export function liftOntoGround(
     reach,
   )
   return { by: soft.map((lift, f) => lift + rest[f]), lies: evened(lies, reach), carriers }
+}
+
+/**
+ * When parts of a body lie on the ground, feet apart: seat, back, knees, head, hands. N by role; those that never do are left
+ * out.
+ * @param told parts that were told to lie there, or not to
+ */
+export function findLying(over: Grounded, told: readonly PlacedContact[] = []): Readonly<Record<string, Uint8Array>> {
+  const { take } = over.played
+  const out: Record<string, Uint8Array> = {}
+  const frames = lowFrames(over, NEAR_GROUND, LOW)
+  if (frames.length > 0) {
+    const heights = heightsOver(over)
+    for (const f of frames)
+      for (const [role, y] of heights(f))
+        if ((CARRIES.test(role) || /Hand$/.test(role)) && y < ((LIES + CLEAR) / 2) * over.long)
+          (out[role] ??= new Uint8Array(take.frames))[f] = 1
+  }
+  for (const { part, onto } of told) {
+    if (onto !== 'ground' || /(Heel|Ball)$/.test(part)) continue
+    out[part] = withTold(out[part] ?? new Uint8Array(take.frames), toldOf(told, part, 'ground', take.frames))
+  }
+  return out
 }
 
 /** What was told of parts on the ground, eased: how surely each lies there, and how surely it does not. */

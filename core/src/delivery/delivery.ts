@@ -2,7 +2,9 @@ import { deliver, FORMATS, stemOf, type Delivered, type GltfContent } from '../f
 import { staysLarge } from '../packing'
 import { breather, ChiraxisError, type WorkOptions } from '../math'
 import { resampleTake, type Take } from '../motion'
-import { namesByScheme, worldPose, type Skeleton } from '../skeleton'
+import { bodyFrame } from '../retarget'
+import { rootJoint, rootTake } from '../root-motion'
+import { namesByScheme, recogniseRoles, worldPose, type Skeleton } from '../skeleton'
 import { shrinkImage, type ImageUse } from '../images'
 import { armsAt, restAsBound, setRestPose } from '../rig'
 import { deform, limitInfluences } from '../skin'
@@ -92,6 +94,29 @@ export async function deliverAs(
   return out
 }
 
+/** New names by a table of roles, or of names as they are. */
+function byTable(
+  skeleton: Skeleton,
+  table: Readonly<Record<string, string>>,
+): { readonly changes: readonly { readonly joint: number; readonly to: string }[]; readonly clash?: string } {
+  const next = skeleton.names.map((name, j) => table[skeleton.roles[j] ?? ''] ?? table[name] ?? name)
+  const twice = next.find((name, j) => next.indexOf(name) !== j)
+  return {
+    changes: next.map((to, joint) => ({ joint, to })),
+    ...(twice !== undefined && { clash: `${twice} would be the name of two.` }),
+  }
+}
+
+/** A take with its travel on the root joint or on the hips; every other joint stays where it is. */
+function travelling(take: Take, skeleton: Skeleton | undefined, { root }: Profile): Take {
+  if (!root || !skeleton) return take
+  const { joints } = recogniseRoles(skeleton)
+  if (joints.hips === undefined || rootJoint(skeleton, joints) === undefined) return take
+  const played = { skeleton, joints, take, frame: bodyFrame(skeleton, joints) }
+  const asked = { across: root, ahead: root, turn: root, ...(root === 'hips' && { height: root }) }
+  return rootTake(played, asked, { soles: {}, contacts: {} }).take
+}
+
 /** What of a figure goes along, as the profile wants it. */
 export function prepared(content: GltfContent, profile: Profile): GltfContent {
   const holds: readonly string[] = FORMATS[profile.format].holds
@@ -99,7 +124,7 @@ export function prepared(content: GltfContent, profile: Profile): GltfContent {
   const motion = profile.content !== 'body' && holds.includes('motion')
   const { skeleton, skin, mesh, takes = [], source } = content
   const named = skeleton && renamed(reposed(skeleton, profile), profile)
-  const timed = motion ? takes.map(t => atRate(t, profile.fps)) : []
+  const timed = motion ? takes.map(t => atRate(travelling(t, skeleton, profile), profile.fps)) : []
   const takeFrom = source && timed.map((t, i) => (t === takes[i] ? (source.takeFrom[i] ?? -1) : -1))
   const thinning = profile.thin && {
     degrees: profile.thin.degrees,
@@ -177,7 +202,7 @@ async function withSmallImages(
 /** @throws ChiraxisError `bad-settings` where two joints would be called alike */
 function renamed(skeleton: Skeleton, { names }: Profile): Skeleton {
   if (!names) return skeleton
-  const { changes, clash } = namesByScheme(skeleton, names)
+  const { changes, clash } = 'table' in names ? byTable(skeleton, names.table) : namesByScheme(skeleton, names)
   if (clash) throw new ChiraxisError('bad-settings', `Joints cannot be named so: ${clash}`)
   const next = [...skeleton.names]
   for (const { joint, to } of changes) next[joint] = to
@@ -217,6 +242,11 @@ function notesOf(profile: Profile, content: GltfContent): string[] {
     notes.push('Shapes that came with the file stay: it is kept whole.')
   if (format === 'vrm' && !content.source?.document.json.extensions?.VRMC_vrm)
     notes.push('A VRM is made without spring bones.')
+  if (profile.root === 'root' && what !== 'body' && content.skeleton) {
+    const { joints } = recogniseRoles(content.skeleton)
+    if (rootJoint(content.skeleton, joints) === undefined)
+      notes.push('No joint carries the hips, so travel stays on them. Add a root joint in Motion, ground.')
+  }
   const told = (content.takes ?? []).some(t => t.events?.length || t.scalars?.length)
   if (told && what !== 'body' && (format === 'bvh' || format === 'vrma' || format === 'usda'))
     notes.push('Moments and curves have no place in this format; they stand in the manifest.')

@@ -64,15 +64,20 @@ export const profileSchema = z.object({
   influences: z.number().int().min(1).max(8).optional(),
   /** Whether shapes of the surface go along. */
   morphs: z.boolean().default(true),
-  /** How joints are called; left out, as they are. */
+  /** Where takes carry their travel: on the joint above the hips, or on the hips; left out, as they are. */
+  root: z.enum(['root', 'hips']).optional(),
+  /** How joints are called: by a scheme, or by a table of roles or names; left out, as they are. */
   names: z
-    .object({
-      style: z.enum(['camel', 'snake', 'words']),
-      side: z.enum(['first', 'last']),
-      letter: z.boolean(),
-      prefix: z.string().max(40),
-      others: z.boolean().optional(),
-    })
+    .union([
+      z.object({
+        style: z.enum(['camel', 'snake', 'words']),
+        side: z.enum(['first', 'last']),
+        letter: z.boolean(),
+        prefix: z.string().max(40),
+        others: z.boolean().optional(),
+      }),
+      z.object({ table: z.record(z.string().max(300), z.string().min(1).max(300)) }).strict(),
+    ])
     .optional(),
   /** In which order a BVH tells turns. */
   order: z.enum(['XYZ', 'XZY', 'YXZ', 'YZX', 'ZXY', 'ZYX']).default('ZXY'),

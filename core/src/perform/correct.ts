@@ -10,11 +10,13 @@ import {
   keepArmsClear,
   keepHands,
   keepToGround,
+  lyingOf,
   limitJoints,
   raiseGirdle,
   toldOf,
   withTold,
   type HandContacts,
+  type OverGround,
   type PlacedContact,
 } from '../correct'
 import type { BodySurface } from '../surface'
@@ -31,6 +33,8 @@ export interface Corrected {
   readonly contacts: Contacts
   /** The same of heels; contacts are those of what a foot rolls over. */
   readonly heels?: Contacts
+  /** When other parts of the body lie on the ground, by role. */
+  readonly lying?: Contacts
   /** When the performer's hands kept to each other and to the body, where hands were kept. */
   readonly handContacts?: HandContacts
   /** How the ground ran away under a performer who walked on the spot. */
@@ -128,6 +132,7 @@ export async function correctCarried(
   return {
     take: own.take,
     contacts: seen.contacts,
+    lying: lyingOf(performerOf(scene), scene.contacts, told.contacts),
     heels: toldFeet(heels, 'Heel', told.contacts, take.frames),
     handContacts: upper.find(u => u.handContacts)?.handContacts,
     movingGround: ground,
@@ -179,18 +184,20 @@ async function correctUpperBody(
 }
 
 function ontoGround(scene: Scene, played: Played, still: boolean): Take {
-  const { theirs, soles, theirSoles, travel, body, usual, soleTracks, tracks, contacts, ground, told } = scene
+  const { soles, travel, body, contacts, ground, told } = scene
   const standing = { played, soles, lift: travel.figureLift, surface: body }
-  const performer = {
-    played: theirs,
-    soles: theirSoles,
-    lift: travel.performerLift,
-    surface: usual,
-    tracks: soleTracks,
-    near: tracks,
-  }
-  return keepToGround(standing, performer, { travel, contacts, ground, still, told })
+  return keepToGround(standing, performerOf(scene), { travel, contacts, ground, still, told })
 }
+
+/** The performer over the ground. */
+const performerOf = ({ theirs, theirSoles, travel, usual, soleTracks, tracks }: Scene): OverGround => ({
+  played: theirs,
+  soles: theirSoles,
+  lift: travel.performerLift,
+  surface: usual,
+  tracks: soleTracks,
+  near: tracks,
+})
 
 /** How near arms are to the body where elbow room is asked for anywhere, before and after. */
 function armsOf(

@@ -63,7 +63,7 @@ export interface Performed
     Transferred,
     Pick<Performance, 'calibration'>,
     Partial<Pick<Carried, 'sliding'>>,
-    Pick<Corrected, 'contacts' | 'heels' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'>,
+    Pick<Corrected, 'contacts' | 'heels' | 'lying' | 'handContacts' | 'movingGround' | 'asPerformed' | 'measures'>,
     Partial<Pick<Layered, 'below' | 'lostChannels'>> {
   readonly performerSkeleton: Skeleton
   /** The take as carried over exactly, before hands, arms and feet were kept. */

@@ -158,6 +158,17 @@ describe('feet of a take that came with the body', () => {
   })
 })
 
+describe('how feet slide', () => {
+  it('is told before and after corrections, on the spot too', async () => {
+    for (const name of ['walk', 'treadmill walk']) {
+      const { measures } = await carried(name)
+      expect(measures.slide!, name).toBeLessThan(0.03)
+      expect(measures.slide!, name).toBeLessThanOrEqual(measures.slideBefore! + 0.005)
+    }
+    expect((await carried('treadmill walk')).measures.footSkateMetresPerSecond).toBeNull()
+  })
+})
+
 describe('other parts on the ground', () => {
   it('are found where a body sits or lies, and none in a walk', async () => {
     expect(Object.keys((await carried('walk')).lying!)).toEqual([])

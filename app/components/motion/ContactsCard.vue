@@ -58,6 +58,13 @@ function tell(holds: boolean): void {
   if (chosen && span) tellContact({ ...seen(chosen), ...span, holds })
 }
 
+/** As carried over and as it is now, against the ground as it moves under a take on the spot. */
+const slides = computed(() => {
+  const m = derived.performed?.answer.measures
+  if (m?.slide === undefined || m.slideBefore === undefined) return ''
+  const words = (v: number): string => (100 * v).toFixed(1)
+  return `${words(m.slideBefore)} to ${words(m.slide)} cm/s`
+})
 /** Seconds a contact that is split lets go for. */
 const GAP = 0.12
 const { lanes } = useContactLanes()
@@ -82,6 +89,9 @@ const next = computed(() => {
 <template>
   <div class="card" data-testid="contacts">
     <h3>Contacts</h3>
+    <p v-if="slides" class="flex justify-between py-0.5" data-testid="slides">
+      <span class="quiet">Resting feet slide</span><span class="num">{{ slides }}</span>
+    </p>
     <SwitchRow v-if="derived.performed?.answer.heels" v-model="stretch.apart" label="Every part apart" />
     <div v-if="stretch.contact" class="flex items-center justify-between gap-2 py-1" data-testid="chosen-contact">
       <span

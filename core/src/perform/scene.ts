@@ -1,5 +1,6 @@
 import {
   followPlaces,
+  footSkate,
   movingGround,
   type Contacts,
   type Followed,
@@ -68,17 +69,20 @@ export function sceneOf(
 
 /** How well a take on the figure keeps what the performer did. */
 export function measuresOf(
-  { theirs, tracks, contacts, ground, body, soles, travel }: Omit<Scene, 'told' | 'surface' | 'carried'>,
+  { theirs, tracks, contacts, ground, body, soles, travel, carried }: Omit<Scene, 'told' | 'surface'>,
   own: Played,
   arms: { readonly before: number; readonly after: number } | undefined,
 ): TransferMeasures {
   const [ownTracks, places] = followBoth(own, [...measuredRoles(own.joints), ...NEAR_GROUND], solePlaces(soles))
   const measured = measureTransfer(theirs, own, contacts, tracks, ownTracks)
+  const runs = ground && { x: ground.x * travel.scale, z: ground.z * travel.scale }
   const low =
     body && lowestPlace(groundedAs({ played: own, soles, lift: travel.figureLift, near: ownTracks }, body), places)
   return {
     ...measured,
     ...(ground && { footSkateMetresPerSecond: null }),
+    slideBefore: footSkate(carried, contacts, undefined, runs),
+    slide: footSkate(own, contacts, ownTracks, runs),
     ...(low !== undefined && { clearance: low / measured.height }),
     ...(arms && { armRoom: arms.after, armRoomBefore: arms.before }),
   }

@@ -7,6 +7,9 @@ import { framedPositions } from './body-frame'
 export interface TransferMeasures {
   /** How fast resting feet slide over the ground; null where the ground would have to move and does not: on the spot. */
   readonly footSkateMetresPerSecond: number | null
+  /** The same against the ground as it moves, as carried over and after corrections, metres a second; of takes on the spot too. */
+  readonly slideBefore?: number
+  readonly slide?: number
   /** Height over the feet at rest, unit of the figure. */
   readonly height: number
   /** Mean distance of hands and feet from where the performer's are, told from the shoulder or hip and scaled by limb reach. */

@@ -60,7 +60,7 @@ const numbers = computed({
 const NUMBER_WORDS: Record<PackingKind, string> = {
   plain: 'As they are',
   quantized: 'Whole numbers',
-  meshopt: 'Whole, compressed',
+  meshopt: 'Compressed',
 }
 const images = computed({
   get: () => packingOf(profile.value).images,

@@ -6,7 +6,13 @@
 import { makeFigure, referenceSkin, trueSkeleton, variedProportions } from '@chiraxis/demo/figures'
 import { BRISK, CROUCHED, gait, MOVES, NORTH, record, RUN, SOUTH, WALK, type Gait } from '@chiraxis/demo/takes'
 import { archiveAs, Bundle, manifestOf, plainProfile, profileSchema } from '@chiraxis/core/delivery'
-import { createTransferJobs, batchSettingsSchema, runBatch, type TransferJobResult } from '@chiraxis/core/batch'
+import {
+  createTransferJobs,
+  batchSettingsSchema,
+  manifestPart,
+  runBatch,
+  type TransferJobResult,
+} from '@chiraxis/core/batch'
 import { deliver, writeBvh, writeGlb, type Proof } from '@chiraxis/core/formats'
 import { conjugate, rotate, seededRandom } from '@chiraxis/core/math'
 import { rootPath, type Played, type Take } from '@chiraxis/core/motion'
@@ -178,9 +184,9 @@ const stopped = kept.size
 const rest = await runBatch(jobs, run, { done: new Set(kept.keys()) })
 let written = 0
 const bundle = new Bundle(part => void (written += part.length))
-const parts = [...kept.values()].map(({ told, measures: _, frames: __, fps: ___, ...file }) => {
-  bundle.add(file.name, file.bytes)
-  return { told, files: [{ ...file, size: file.bytes.length, beside: [] }] }
+const parts = [...kept.values()].map(made => {
+  bundle.add(made.name, made.bytes)
+  return manifestPart(made)
 })
 bundle.addJson('manifest.json', manifestOf(profile, parts))
 bundle.done()

@@ -1,4 +1,11 @@
-import { batchProfile, batchSettingsSchema, runBatch, type BatchSettings, type JobOutcome } from '@chiraxis/core/batch'
+import {
+  batchProfile,
+  batchSettingsSchema,
+  manifestPart,
+  runBatch,
+  type BatchSettings,
+  type JobOutcome,
+} from '@chiraxis/core/batch'
 import { CUE_DEFAULTS } from '@chiraxis/core/cues'
 import {
   Bundle,
@@ -7,6 +14,7 @@ import {
   nameJobs,
   shippedProfile,
   type Clash,
+  type ManifestPart,
   type Profile,
 } from '@chiraxis/core/delivery'
 import { FORMATS } from '@chiraxis/core/formats'
@@ -253,7 +261,7 @@ export function useBatch() {
     const pieces: Blob[] = []
     // kept outside of the page's own memory
     const bundle = new Bundle(part => void pieces.push(new Blob([part as Uint8Array<ArrayBuffer>])))
-    const parts: Parameters<typeof manifestOf>[1][number][] = []
+    const parts: ManifestPart[] = []
     const lost: string[] = []
     for (const row of rows.value) {
       const report = row.outcome.result
@@ -266,9 +274,8 @@ export function useBatch() {
       }
       const name = bundle.add(row.name, files.bytes)
       for (const b of files.beside ?? []) bundle.add(b.name, b.bytes)
-      const { told, measures: _, frames: __, fps: ___, ...file } = report
-      const beside = (files.beside ?? []).map(b => ({ name: b.name }))
-      parts.push({ told: withFigure(told, row.figure.name), files: [{ ...file, name, size: files.bytes.length, beside }] }) // prettier-ignore
+      const { told, ...part } = manifestPart({ ...report, ...files }, name)
+      parts.push({ ...part, told: withFigure(told, row.figure.name) })
     }
     if (lost.length > 0) {
       reports.value = new Map([...reports.value].filter(([k]) => !lost.includes(k)))

@@ -3,8 +3,15 @@ import { mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, existsSync } fr
 import { availableParallelism, tmpdir } from 'node:os'
 import { basename, join, resolve } from 'node:path'
 import { z } from 'zod'
-import { batchProfile, batchSettingsSchema, runBatch, type TransferJobResult } from '@chiraxis/core/batch'
-import { manifestOf, nameJobs, profileSchema, type Manifest, type Profile } from '@chiraxis/core/delivery'
+import { batchProfile, batchSettingsSchema, manifestPart, runBatch } from '@chiraxis/core/batch'
+import {
+  manifestOf,
+  nameJobs,
+  profileSchema,
+  type Manifest,
+  type ManifestPart,
+  type Profile,
+} from '@chiraxis/core/delivery'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { parsePerformerNote, performerKey } from '@chiraxis/core/retarget'
 import { createPool, jobFile, type JobFile } from '@chiraxis/pool'
@@ -122,7 +129,7 @@ async function runProduct(asked: z.infer<typeof productSchema>): Promise<Line[]>
   )
   const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
   const pool = createPool(await buildChild(join(folder, 'child.mjs')), { seconds: 600, memoryMiB: 4096 })
-  const parts: Parameters<typeof manifestOf>[1][number][] = []
+  const parts: ManifestPart[] = []
   let stopped = false
   const onStop = (): void => {
     stopped = true
@@ -137,7 +144,7 @@ async function runProduct(asked: z.infer<typeof productSchema>): Promise<Line[]>
         const { performer } = source
         const made = await pool.run('transfer', { figure, take, index, takeName, performer, fileName, settings })
         writeDelivered(target(i), made)
-        parts.push(partOf(made, names[i]!))
+        parts.push(manifestPart(made, names[i]!))
         const { bytes: _, beside: __, ...report } = made
         return report
       },
@@ -169,19 +176,11 @@ async function runProduct(asked: z.infer<typeof productSchema>): Promise<Line[]>
   }
 }
 
-/** What is told of a written file in a manifest. */
-function partOf(
-  { told, bytes, beside = [], measures: _, frames: __, fps: ___, ...file }: TransferJobResult,
-  name: string,
-) {
-  return { told, files: [{ ...file, name, size: bytes.length, beside: beside.map(b => ({ name: b.name })) }] }
-}
-
 /** Writes what the folder holds; of files that were there already, what an earlier manifest tells of them stays. */
 function writeManifest(
   folder: string,
   profile: Profile,
-  parts: Parameters<typeof manifestOf>[1],
+  parts: readonly ManifestPart[],
   left: ReadonlySet<string>,
 ): void {
   const path = join(folder, 'manifest.json')

@@ -17,7 +17,16 @@ import { recogniseRoles, type Skeleton } from '../skeleton'
 import { bodySurfaceOf, type BodySurface } from '../surface'
 import { EMPTY_NOTE, performerKey, type TransferMeasures } from '../retarget'
 import { cued, perform, takeClock, type Performed } from '../perform'
-import { contactsTold, deliverAs, figureTold, prepared, type DeliveredFile, type FigureTold } from '../delivery'
+import {
+  contactsTold,
+  deliverAs,
+  figureTold,
+  prepared,
+  withoutBytes,
+  type DeliveredFile,
+  type FigureTold,
+  type ManifestPart,
+} from '../delivery'
 import { batchProfile, type BatchSettings } from './settings'
 import type { TakeTold } from './take-told'
 
@@ -50,6 +59,14 @@ export interface TransferJobResult extends DeliveredFile {
   readonly measures: TransferMeasures
   readonly frames: number
   readonly fps: number
+}
+
+/** What a manifest tells of a job's file. @param name what it is called in the end */
+export function manifestPart(
+  { told, measures: _, frames: __, fps: ___, ...file }: TransferJobResult,
+  name = file.name,
+): ManifestPart {
+  return { told, files: [withoutBytes({ ...file, name })] }
 }
 
 interface Figure {

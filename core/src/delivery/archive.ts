@@ -31,7 +31,8 @@ function archiving(
   return { add, done }
 }
 
-const withoutBytes = ({ bytes, beside = [], ...file }: DeliveredFile): ArchivedFile => ({
+/** What is told of a file once its bytes are put away. */
+export const withoutBytes = ({ bytes, beside = [], ...file }: DeliveredFile): ArchivedFile => ({
   ...file,
   size: bytes.length,
   beside: beside.map(b => ({ name: b.name })),

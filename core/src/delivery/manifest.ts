@@ -100,11 +100,14 @@ function licenceOf(source: GltfContent['source']): { licence?: string } {
   return told.length > 0 ? { licence: [...new Set(told)].join('; ') } : {}
 }
 
+/** A figure with files of it. */
+export interface ManifestPart {
+  readonly told: FigureTold
+  readonly files: readonly ArchivedFile[]
+}
+
 /** The manifest of files by what is told of their figures: each figure once, every take of it. */
-export function manifestOf(
-  profile: Profile,
-  parts: readonly { readonly told: FigureTold; readonly files: readonly ArchivedFile[] }[],
-): Manifest {
+export function manifestOf(profile: Profile, parts: readonly ManifestPart[]): Manifest {
   const figures = new Map(parts.map(({ told: { figure } }) => [`${figure.name}\n${figure.joints.join()}`, figure]))
   return {
     manifest: 1,

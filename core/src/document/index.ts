@@ -2,7 +2,7 @@
 export * from './gltf'
 export * from './figure'
 export { floatValues, rawValues, viewBytes } from './accessors'
-export { packGlb } from './container'
+export { packGlb, pad } from './container'
 export { writeFigure } from './write-figure'
 export { freshDocument } from './fresh'
 export { mergeDocuments, type Placing } from './merge'

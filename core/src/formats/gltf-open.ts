@@ -4,6 +4,7 @@ import { Draft } from '../document/draft'
 import { COMPONENT_BYTES, TYPE_SIZE, type GltfDocument, type GltfJson } from '../document'
 import { ChiraxisError } from '../math'
 import { imageKind } from '../mesh'
+import { MESHOPT } from '../packing'
 import { checkGltf } from './gltf-check'
 import { besideFile, type BesideFiles } from './received'
 
@@ -23,7 +24,6 @@ export interface OpenedGltf {
 }
 
 const DRACO = 'KHR_draco_mesh_compression'
-const MESHOPT = 'EXT_meshopt_compression'
 
 /**
  * Opens a GLB or glTF as it lies there: the description, the data, images beside it taken in, compressed data laid open.

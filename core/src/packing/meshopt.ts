@@ -1,5 +1,6 @@
 import {
   COMPONENT_BYTES,
+  pad,
   rawValues,
   TYPE_SIZE,
   viewBytes,
@@ -29,7 +30,7 @@ export async function meshoptPacked(source: GltfDocument): Promise<GltfDocument>
   const put = (bytes: Uint8Array): number => {
     const at = stored
     parts.push(bytes)
-    stored += padded(bytes.length)
+    stored += pad(bytes.length)
     return at
   }
   /** A view whose data lies there as it is. */
@@ -44,7 +45,7 @@ export async function meshoptPacked(source: GltfDocument): Promise<GltfDocument>
     const kind = kinds.get(i) ?? 'ATTRIBUTES'
     const index = kind !== 'ATTRIBUTES'
     // attributes lie at steps of four bytes
-    const step = attributes.has(i) ? padded(each) : each
+    const step = attributes.has(i) ? pad(each) : each
     const { byteOffset: _, ...rest } = a
     const bytes = spread(new Uint8Array(values.buffer, values.byteOffset, values.byteLength), each, step)
     const told = {
@@ -72,7 +73,7 @@ export async function meshoptPacked(source: GltfDocument): Promise<GltfDocument>
         },
       },
     }
-    open += padded(bytes.length)
+    open += pad(bytes.length)
     return { ...rest, bufferView: views.push(view) - 1 }
   })
   const moved = new Map<number, number>()
@@ -107,13 +108,11 @@ export async function meshoptPacked(source: GltfDocument): Promise<GltfDocument>
   let at = 0
   for (const p of parts) {
     data.set(p, at)
-    at += padded(p.length)
+    at += pad(p.length)
   }
   // the second buffer is there only compressed
   return { json, buffers: [data] }
 }
-
-const padded = (n: number): number => (n + 3) & ~3
 
 function spread(bytes: Uint8Array, each: number, step: number): Uint8Array {
   if (step === each) return bytes

@@ -1,5 +1,6 @@
 import {
   COMPONENT_BYTES,
+  pad,
   TYPE_SIZE,
   Draft,
   floatValues,
@@ -102,7 +103,7 @@ export function quantized(source: GltfDocument): {
     }
     // what lies woven among numbers that go lies by itself
     const { byteStride = 0 } = source.json.bufferViews?.[a.bufferView ?? -1] ?? {}
-    if (byteStride <= ((COMPONENT_BYTES[a.componentType] * TYPE_SIZE[a.type] + 3) & ~3)) return at
+    if (byteStride <= pad(COMPONENT_BYTES[a.componentType] * TYPE_SIZE[a.type])) return at
     return once(`a${at}`, () =>
       draft.accessor(rawValues(source, at), a.type, {
         use: 'attribute',

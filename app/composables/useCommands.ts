@@ -63,6 +63,8 @@ export function useCommands() {
     { name: 'Go to Motion: compare', run: () => view.go('compare') },
     { name: 'Go to Motion: many at once', run: () => view.go('batch') },
     { name: 'Go to Trial: walkabout', run: () => view.go('walkabout') },
+    { name: 'Go to Trial: states', run: () => view.go('states') },
+    { name: 'Go to Trial: crowd', run: () => view.go('crowd') },
     { name: 'Go to Delivery', run: () => view.go('deliver') },
     { name: 'Play or pause', key: 'Space', run: () => player.toggle() },
     ...(project.undoable ? [{ name: `Undo: ${project.undoable}`, key: 'Ctrl+Z', run: () => project.stepBack() }] : []),

@@ -442,6 +442,8 @@ export function useFiles() {
     attach,
     putAside,
     stop,
+    demoFile,
+    demoIndex,
     openSample,
     addRepertoire,
     take,

@@ -1,126 +1,193 @@
 import { createSharedComposable } from '@vueuse/core'
-import { createWalkabout, type Lead, type Walker, type Walking } from '@chiraxis/core/trial'
-import type { TrialGaits } from '@chiraxis/core/steps'
+import { createRecorder, createWalkabout, type Footfall, type Lead, type Played, type Walkabout, type Walking } from '@chiraxis/core/trial' // prettier-ignore
+import { core, RefusedError, tell, unwrap } from '~/workers/client'
 
-/** A take that may be led with, by its name. */
-export interface LedTake {
-  readonly id: string
-  readonly name: string
-  readonly performer: string
-}
-/** Names that tell a take to stand or go, and those that tell it to do something else on the way. */
-const GOES = /(^|[^\p{L}])(idle|stand|wait|walk|run|jog|trot|sprint|pace|gallop)([^\p{L}]|$)/iu
-const ELSE = /(sit|crouch|stumble|turn|stop|start|back|fall|carry|treadmill|climb|limp)/iu
-/** Most takes of one performer that are made ready by themselves. */
-const READY = 8
 /** Seconds it goes on after nothing is asked any more: it comes to stand and sets its feet. */
 const GOES_ON = 2.5
+/** What slow motion is, share of the pace. */
+const SLOW = 0.25
+/** Where the eye is. */
+export type Eye = 'still' | 'behind' | 'beside' | 'around'
 
-const made = shallowRef<TrialGaits>()
-const chosen = shallowRef<readonly string[]>()
-const performer = ref<string>()
 const now = shallowRef<Walking>()
 const lead = shallowRef<Lead>({})
 const hurry = ref(false)
-let walkabout: ReturnType<typeof createWalkabout> | undefined
-let walker: Walker | undefined
+const slow = ref(false)
+const paused = ref(false)
+const eye = ref<Eye>('still')
+const held = reactive(new Set<string>())
+const values = ref<Record<string, number>>({})
+const recording = ref(false)
+const recordedSeconds = ref(0)
+const told = shallowRef<{ time: number; list: readonly Played[] }>({ time: 0, list: [] })
+let pressed: string[] = []
+let walkabout: Walkabout | undefined
 let frame: number | undefined
 let before = 0
-let turn = 0
 let asked = 0
+let clock = 0
+const recorder = createRecorder()
+let onFalls: (falls: readonly Footfall[], speed: number) => void = () => undefined
 
-/** The figure led over the ground by keys and pointer, by gaits made of its takes. */
+/** The figure led over the ground by keys and pointer, as its states say, with what it did kept where it is recorded. */
 export const useWalk = createSharedComposable(() => {
+  const trial = useTrial()
   const derived = useDerived()
   const project = useProject()
   const view = useView()
+  const on = computed(() => view.step === 'walkabout' || view.step === 'states')
+  const ready = computed(() => trial.goes.value && trial.stands.value && walkabout !== undefined && now.value !== undefined) // prettier-ignore
+  const walks = computed(() => trial.clips.value.filter(c => c.kind === 'steps').sort((a, b) => a.speed - b.speed))
 
-  const takes = computed<readonly LedTake[]>(() => [
-    ...(derived.rig?.takes ?? []).map(t => ({ ...t, performer: 'Came with the body' })),
-    ...derived.fittingTakes.map(({ id, name, performer: by }) => ({ id, name, performer: by })),
-  ])
-  const performers = computed(() => [...new Set(takes.value.filter(t => GOES.test(t.name)).map(t => t.performer))])
-  const by = computed(() => performer.value ?? performers.value[0])
-  const offered = computed(() => takes.value.filter(t => t.performer === by.value))
-  const wanted = computed<readonly string[]>(
-    () =>
-      chosen.value ??
-      offered.value
-        .filter(t => GOES.test(t.name) && !ELSE.test(t.name))
-        .slice(0, READY)
-        .map(t => t.id),
-  )
-  const walks = computed(() => [...(made.value?.gaits ?? [])].sort((a, b) => a.gait.speed - b.gait.speed))
-  const stands = computed(() => made.value?.stands ?? [])
-  const idle = computed(() => stands.value.find(s => /idle/i.test(s.gait.name)) ?? stands.value[0])
-  const ready = computed(() => walks.value.length > 0 && idle.value !== undefined)
-
-  async function prepare(): Promise<void> {
+  /** Begins anew where what it is made of changed; it stays where it was. */
+  function begin(): void {
     stop()
-    made.value = undefined
-    now.value = undefined
-    walkabout = undefined
-    if (view.step !== 'walkabout' || !derived.skeleton || wanted.value.length === 0) return
-    const mine = ++turn
-    try {
-      const found = await derived.trialGaits([...wanted.value])
-      // what was asked for since is on its way
-      if (mine !== turn) return
-      made.value = found
-    } catch {
-      // the step tells its own refusal
+    const m = trial.made.value,
+      s = trial.skeleton.value,
+      states = trial.states.value
+    if (!m || !s || !states || !trial.goes.value || !trial.stands.value) {
+      walkabout = undefined
+      now.value = undefined
       return
     }
-    begin()
-  }
-  function begin(): void {
-    const m = made.value,
-      s = derived.skeleton
-    if (!m || !s || !idle.value || m.gaits.length === 0) return
-    walker = { ...m, skeleton: s, gaits: m.gaits.map(g => g.gait), idle: idle.value.gait }
-    walkabout = createWalkabout(walker)
+    const at = now.value
+    walkabout = createWalkabout({ ...m, skeleton: toRaw(s), clips: trial.clips.value, states: toRaw(states), floor: trial.floor.value }) // prettier-ignore
+    if (at) walkabout.place(...at.place, at.heading)
+    values.value = Object.fromEntries(states.values.map(v => [v.name, values.value[v.name] ?? v.value]))
     now.value = walkabout.step(1 / 60, {})
   }
-  // what the figure is, or which takes it is led with, is made ready anew
-  watch([() => view.step === 'walkabout', () => project.recipe, wanted], () => void prepare(), { immediate: true })
+  watch([trial.made, trial.guest, trial.states, trial.floor, trial.skeleton], begin, { immediate: true })
+  watch(on, yes => {
+    if (!yes) stop()
+  })
 
+  function advance(seconds: number): void {
+    if (!walkabout) return
+    const w = walkabout.step(seconds, {
+      ...lead.value,
+      speed: speedWished(),
+      pressed,
+      held: [...held],
+      values: values.value,
+    })
+    pressed = []
+    clock += seconds
+    if (recording.value) {
+      recorder.add(clock, w)
+      recordedSeconds.value = recorder.seconds()
+    }
+    if (w.footfalls.length > 0) onFalls(w.footfalls, w.speed)
+    told.value = walkabout.told()
+    now.value = w
+  }
   function tick(at: number): void {
     frame = undefined
-    if (!walkabout || view.step !== 'walkabout') return
-    const seconds = Math.min(0.1, Math.max(0, (at - before) / 1000))
+    if (!walkabout || !on.value || paused.value) return
+    const seconds = Math.min(0.1, Math.max(0, (at - before) / 1000)) * (slow.value ? SLOW : 1)
     before = at
-    const going = lead.value.to !== undefined
-    if (going) asked = at
-    now.value = walkabout.step(seconds, { ...lead.value, speed: speedWished() })
-    if (going || at - asked < 1000 * GOES_ON) frame = requestAnimationFrame(tick)
+    if (seconds > 0) advance(seconds)
+    const w = now.value
+    if (lead.value.to || held.size > 0 || (w && (w.doing.length > 0 || !w.grounded)) || recording.value) asked = at
+    if (at - asked < 1000 * GOES_ON) frame = requestAnimationFrame(tick)
   }
   /** The slowest gait, or the fastest where it is to hurry. */
-  const speedWished = (): number | undefined => walks.value.at(hurry.value ? -1 : 0)?.gait.speed
-  /** @param to across and ahead on the ground; nothing to stand */
+  const speedWished = (): number | undefined => walks.value.at(hurry.value ? -1 : 0)?.speed
+  function wake(): void {
+    asked = performance.now()
+    if (frame !== undefined || !walkabout || paused.value) return
+    before = asked
+    frame = requestAnimationFrame(tick)
+  }
+  /** @param to across and ahead on the ground; nothing to stand @param share of the speed it is led with */
   function go(to: readonly [number, number] | undefined): void {
     lead.value = to ? { to } : {}
-    if (frame === undefined && walkabout && (to || now.value)) {
-      before = performance.now()
-      asked = before
-      frame = requestAnimationFrame(tick)
-    }
+    wake()
+  }
+  /** A key that rules and actions ask for. */
+  function key(name: string, down: boolean): void {
+    if (down && !held.has(name)) pressed.push(name)
+    if (down) held.add(name)
+    else held.delete(name)
+    wake()
+  }
+  /** A key pressed once, by a press in the window. */
+  function tap(name: string): void {
+    pressed.push(name)
+    wake()
+  }
+  /** Whether a key means something to the figure. */
+  const means = (name: string): boolean => {
+    const s = trial.states.value
+    if (!s) return false
+    const asks = (t: typeof s.table): boolean =>
+      t.rules.some(r => r.when.some(c => 'key' in c && c.key === name)) ||
+      t.states.some(x => 'table' in x.plays && asks(x.plays.table))
+    return s.jump?.key === name || s.actions.some(a => a.key === name) || asks(s.table)
   }
   function stop(): void {
     lead.value = {}
+    held.clear()
+    pressed = []
     if (frame !== undefined) cancelAnimationFrame(frame)
     frame = undefined
+  }
+  function letGo(): void {
+    lead.value = {}
+    held.clear()
+    wake()
   }
   /** Back to where it began. */
   function home(): void {
     walkabout?.place(0, 0, 0)
     if (walkabout) now.value = walkabout.step(1 / 60, {})
   }
-  const choose = (id: string, on: boolean): void => {
-    chosen.value = on ? [...wanted.value, id] : wanted.value.filter(w => w !== id)
+  watch(paused, yes => {
+    if (!yes) wake()
+  })
+  const stepOnce = (): void => advance(1 / 30)
+
+  // --- kept as a take ---
+  const canRecord = computed(() => !trial.guest.value)
+  function record(): void {
+    recorder.clear()
+    recordedSeconds.value = 0
+    recording.value = true
+    wake()
   }
-  function choosePerformer(name: string): void {
-    performer.value = name
-    chosen.value = undefined
+  async function keep(): Promise<void> {
+    recording.value = false
+    const take = recorder.take(`run of ${new Date().toLocaleTimeString('en-GB').replace(/:/g, '.')}`)
+    recorder.clear()
+    if (!take) return
+    try {
+      const recipe = toRaw(project.recipe)
+      const made = await unwrap(core().keepRun(tell(recipe), take))
+      const now = toRaw(project.recipe)
+      // what leads the figure stays what it was
+      const trialNow = { ...now.trial, takes: [...trial.wanted.value] }
+      project.change(`Keep ${made.name}`, { ...now, trial: trialNow, takes: [...now.takes, { ...made, kind: derived.kind }] }) // prettier-ignore
+      project.notice = {
+        text: `${made.name} is kept as a take of ${now.name}, ${Math.round(take.frames / take.fps)} s long.`,
+        action: {
+          label: 'Show it',
+          run: () => {
+            project.notice = undefined
+            view.go('takes')
+            void derived.showTake(made.id)
+          },
+        },
+      }
+    } catch (error) {
+      if (!(error instanceof RefusedError)) throw error
+      project.notice = { text: error.message }
+    }
   }
-  return { takes: offered, performers, by, choosePerformer, wanted, choose, walks, stands, idle, ready, made, now, hurry, go, stop, home } // prettier-ignore
+  function drop(): void {
+    recording.value = false
+    recorder.clear()
+  }
+  const onFootfalls = (run: typeof onFalls): void => {
+    onFalls = run
+  }
+  return { walks, ready, now, hurry, slow, paused, eye, held, values, told, go, key, tap, means, stop, letGo, home, stepOnce, recording, recordedSeconds, canRecord, record, keep, drop, onFootfalls } // prettier-ignore
 })

@@ -162,7 +162,7 @@ watch(
           <LazyHandleLedger v-else-if="view.phase === 'handles'" :query="query" />
           <LazyBatchLedger v-else-if="view.step === 'batch'" :query="query" />
           <TakeLedger v-else-if="view.phase === 'motion'" :query="query" />
-          <LazyWalkLedger v-else-if="view.step === 'walkabout'" />
+          <LazyWalkLedger v-else-if="view.phase === 'trial'" />
           <DeliveryLedger v-else />
         </div>
       </aside>
@@ -193,6 +193,7 @@ watch(
           </div>
         </PlateView>
         <LazyTakeScore v-if="view.phase === 'motion' && view.step !== 'batch'" />
+        <LazyStatesTable v-if="view.step === 'states'" />
       </div>
       <aside class="flex w-80 shrink-0 flex-col overflow-y-auto border-l border-rule bg-paper" aria-label="Bench">
         <ArrivalCard v-if="files.arrived.value" />
@@ -219,6 +220,8 @@ watch(
         <LazyCompareBench v-else-if="view.step === 'compare'" />
         <LazyBatchBench v-else-if="view.step === 'batch'" />
         <LazyWalkBench v-else-if="view.step === 'walkabout'" />
+        <LazyStatesBench v-else-if="view.step === 'states'" />
+        <LazyCrowdBench v-else-if="view.step === 'crowd'" />
         <LazyDeliveryBench v-else />
       </aside>
       <LazyFindingsDrawer v-if="view.findingsOpen" />

@@ -27,10 +27,13 @@ import {
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
 import { type ImageFile, type Material, type Mesh, boundsOf } from '@chiraxis/core/mesh'
 import type { Skeleton } from '@chiraxis/core/skeleton'
+import type { Patch } from '@chiraxis/core/trial'
 import type { Drive } from '@chiraxis/core/corrective'
 import type { Skin } from '@chiraxis/core/skin'
 import type { ViewName } from '~/stores/view'
 import { BodyOnStage } from './body'
+import { CrowdOnStage, type CrowdKind } from './crowd'
+import { FloorOnStage } from './floor'
 import { PropsOnStage, type DrawnPlace, type PropToDraw } from './props'
 import { SurfacePicker, type SurfaceHit } from './picker'
 import { createCameras, fitCamera, reshapeCamera, type Extent, type Rect } from './views'
@@ -57,6 +60,8 @@ export class Stage {
   private readonly world = new Group()
   private readonly body = new BodyOnStage()
   private readonly props = new PropsOnStage()
+  private readonly floor = new FloorOnStage()
+  private readonly crowd = new CrowdOnStage()
   private readonly cameras = createCameras()
   private readonly controls: Partial<Record<ViewName, OrbitControls>> = {}
   private readonly shadow: ThreeMesh
@@ -72,6 +77,8 @@ export class Stage {
   private widened = 0
   private closeUp?: Extent
   private tapeWanted = false
+  private floored = false
+  private crowded = false
   private focus: Point = [0, 0, 0]
   private lastPose?: [ArrayLike<number>, ArrayLike<number>, number]
   private small?: WebGLRenderTarget
@@ -102,7 +109,7 @@ export class Stage {
     this.scene.add(key, fill, back, new HemisphereLight(0xeef3f4, 0x7c7468, 1.25), new AmbientLight(0xffffff, 0.25))
     this.tape = measuringTape()
     this.shadow = softShadow()
-    this.world.add(this.body.object, this.props.object, this.tape)
+    this.world.add(this.body.object, this.props.object, this.tape, this.floor.object, this.crowd.object)
     this.scene.add(this.world, this.shadow)
   }
 
@@ -206,6 +213,40 @@ export class Stage {
   /** Where it is; what has no place is not drawn. */
   placeProps(places: ReadonlyMap<string, DrawnPlace>): void {
     this.props.place(places)
+    this.invalidate()
+  }
+
+  /** What the figure is led over. */
+  setFloor(floor: readonly Patch[] | Mesh | undefined): void {
+    this.floor.set(floor)
+    this.floored = floor !== undefined
+    this.invalidate()
+  }
+  /** Many figures in the place of the one. */
+  setCrowd(kinds: readonly CrowdKind[]): void {
+    this.crowd.set(kinds)
+    this.body.object.visible = kinds.length === 0
+    this.crowded = kinds.length > 0
+    this.invalidate()
+  }
+  poseCrowd(joints: readonly Float32Array[], matrices: readonly Float32Array[], shown?: readonly number[]): void {
+    this.crowd.pose(joints, matrices, shown)
+    this.invalidate('main')
+  }
+
+  /** Turns the view in the round to look from so many radians to the left of ahead, and how high over the level. */
+  lookFrom(around: number, above?: number): void {
+    const controls = this.controls.turn
+    const camera = this.cameras.turn
+    if (!controls) return
+    const offset = camera.position.clone().sub(controls.target)
+    const far = offset.length()
+    const up = above ?? Math.asin(Math.min(1, Math.max(-1, offset.y / far)))
+    camera.position
+      .set(Math.sin(around) * Math.cos(up), Math.sin(up), Math.cos(around) * Math.cos(up))
+      .multiplyScalar(far)
+      .add(controls.target)
+    camera.lookAt(controls.target)
     this.invalidate()
   }
 
@@ -343,7 +384,7 @@ export class Stage {
     const place = this.world.position.clone()
     this.world.position.set(0, 0, 0)
     this.body.setPose(translations, rotations, 0)
-    this.tape.visible = this.shadow.visible = this.props.object.visible = false
+    this.tape.visible = this.shadow.visible = this.props.object.visible = this.floor.object.visible = false
     if (clay) this.scene.overrideMaterial = this.clay
     this.renderer.setRenderTarget(target)
     this.renderer.setScissorTest(false)
@@ -351,7 +392,7 @@ export class Stage {
     this.renderer.render(this.scene, camera)
     const pixels = new Uint8Array(4 * width * height)
     this.scene.overrideMaterial = null
-    this.props.object.visible = true
+    this.props.object.visible = this.floor.object.visible = true
     this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
     this.renderer.setRenderTarget(null)
     this.renderer.setScissorTest(true)
@@ -387,11 +428,12 @@ export class Stage {
   /**
    * The place that stays in the middle of the picture, and how far it has risen from the ground.
    * @param stands where the figure stands, where that is not the middle
+   * @param ground how high what it stands on is
    */
-  setFocus(x: number, z: number, y = 0, stands: readonly [x: number, z: number] = [x, z]): void {
+  setFocus(x: number, z: number, y = 0, stands: readonly [x: number, z: number] = [x, z], ground = 0): void {
     this.focus = [x, y, z]
     this.world.position.set(-x, -y, -z)
-    this.shadow.position.set(stands[0] - x, 0.001 - y, stands[1] - z)
+    this.shadow.position.set(stands[0] - x, 0.001 + ground - y, stands[1] - z)
     // the tape repeats every metre, so it can follow without an end
     this.tape.position.set(Math.round(x), 0, Math.round(z))
     this.invalidate()
@@ -464,8 +506,8 @@ export class Stage {
       this.renderer.setViewport(x, height - y - h, width, h)
       this.renderer.setScissor(x, height - y - h, width, h)
       this.renderer.clear()
-      this.tape.visible = this.tapeWanted && p.main && p.view === 'turn'
-      this.shadow.visible = p.view === 'turn'
+      this.tape.visible = this.tapeWanted && !this.floored && p.main && p.view === 'turn'
+      this.shadow.visible = p.view === 'turn' && !this.crowded
       this.renderer.render(this.scene, this.cameras[p.view])
     }
     for (const listener of this.listeners) listener()
@@ -497,6 +539,8 @@ export class Stage {
     this.clay.dispose()
     this.body.dispose()
     this.props.dispose()
+    this.floor.dispose()
+    this.crowd.dispose()
     this.renderer.dispose()
   }
 }

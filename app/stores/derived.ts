@@ -11,7 +11,7 @@ import {
 import { jointIds, type PlanKind, type Skeleton } from '@chiraxis/core/skeleton'
 import { type BodyKind } from '@chiraxis/core/body'
 import type { Profile } from '@chiraxis/core/delivery'
-import type { TrialGaits } from '@chiraxis/core/steps'
+import type { Guest, TrialClips } from '@chiraxis/core/steps'
 import { NO_SHAPES } from '@chiraxis/core/corrective'
 import { core, onWorkerLost, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
@@ -408,8 +408,13 @@ export const useDerived = defineStore('derived', () => {
   }
 
   /** What the figure can be led with, made of takes by their ids. */
-  async function trialGaits(takes: readonly string[]): Promise<TrialGaits | undefined> {
-    return work('trial', (job, p) => unwrap(core().trialGaits(tell(project.recipe), takes, job, p)))
+  async function trialClips(takes: readonly string[]): Promise<TrialClips | undefined> {
+    return work('trial', (job, p) => unwrap(core().trialClips(tell(project.recipe), takes, job, p)))
+  }
+
+  /** Another figure in the place of this one, with takes of this one carried over. */
+  async function trialGuest(guest: Recipe, takes: readonly string[]): Promise<Guest> {
+    return work('trial', (job, p) => unwrap(core().trialGuest(tell(project.recipe), toRaw(guest), takes, job, p)))
   }
 
   /** The take that is shown, layers and all, as a record of its own. */
@@ -498,7 +503,8 @@ export const useDerived = defineStore('derived', () => {
     mendEverything,
     bake,
     deliver,
-    trialGaits,
+    trialClips,
+    trialGuest,
     attach,
     receive,
     stopReceiving,

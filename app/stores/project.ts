@@ -250,6 +250,12 @@ export const useProject = defineStore('project', () => {
 
   /** All projects the browser keeps, the one opened last first. */
   const list = (): Promise<StoredProject[]> => listProjects(db)
+  /** What another project was last, read without opening it. */
+  async function recipeOf(project: string): Promise<Recipe> {
+    const looked = await keeper.look(project)
+    if (!looked) throw new Error('That project could not be read.')
+    return currentRecipe(looked.history)
+  }
   const retitle = (project: string, title: string): Promise<void> => retitleProject(db, project, title)
   const duplicate = (project: string, title: string): Promise<string> => duplicateProject(db, project, title)
   const remove = (project: string): Promise<void> => removeProject(db, globalThis.localStorage, project)
@@ -257,6 +263,7 @@ export const useProject = defineStore('project', () => {
 
   return {
     history,
+    recipeOf,
     isSample,
     recipe,
     undoable,

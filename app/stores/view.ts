@@ -49,7 +49,15 @@ export const PHASES = [
       { id: 'batch', label: 'many' },
     ],
   },
-  { id: 'trial', label: 'Trial', steps: [{ id: 'walkabout', label: 'walkabout' }] },
+  {
+    id: 'trial',
+    label: 'Trial',
+    steps: [
+      { id: 'walkabout', label: 'walkabout' },
+      { id: 'states', label: 'states' },
+      { id: 'crowd', label: 'crowd' },
+    ],
+  },
   { id: 'delivery', label: 'Delivery', steps: [{ id: 'deliver', label: 'files' }] },
 ] as const
 
@@ -78,6 +86,8 @@ export type StepId =
   | 'compare'
   | 'batch'
   | 'walkabout'
+  | 'states'
+  | 'crowd'
   | 'deliver'
 export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
@@ -133,6 +143,8 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   compare: 'motion',
   batch: 'motion',
   walkabout: 'trial',
+  states: 'trial',
+  crowd: 'trial',
   deliver: 'delivery',
 }
 export const STEP_ORDER: readonly StepId[] = [
@@ -159,6 +171,8 @@ export const STEP_ORDER: readonly StepId[] = [
   'compare',
   'batch',
   'walkabout',
+  'states',
+  'crowd',
   'deliver',
 ]
 

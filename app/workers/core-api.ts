@@ -5,7 +5,15 @@ import type { Vec3 } from '@chiraxis/core/math'
 import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { AttachChoice, FileRef, GivenSkeleton, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
-import type { ArrivalGuess, FileSet, LandmarkResult, PropsResult, RigResult, TrialGaits } from '@chiraxis/core/steps'
+import type {
+  ArrivalGuess,
+  FileSet,
+  Guest,
+  LandmarkResult,
+  PropsResult,
+  RigResult,
+  TrialClips,
+} from '@chiraxis/core/steps'
 import type { Asymmetry, BodyCheck, Straightened, SurfaceFaults } from '@chiraxis/core/shape'
 import type { RoleReading, Skeleton } from '@chiraxis/core/skeleton'
 import type { BodyKind } from '@chiraxis/core/body'
@@ -250,12 +258,37 @@ export interface CoreApi {
   /** The figure as a file without takes, kept, for batches. */
   keepFigure(rev: Revision, job: string, progress: Progress): Promise<Answer<FileRef>>
   /** What the figure can be led with, made of takes by their ids. */
-  trialGaits(
+  trialClips(
     rev: Revision,
     takes: readonly string[],
     job: string,
     progress: Progress,
-  ): Promise<Answer<TrialGaits | undefined>>
+  ): Promise<Answer<TrialClips | undefined>>
+  /** Another figure in the place of this one, with its takes carried over. */
+  trialGuest(
+    rev: Revision,
+    guest: Recipe,
+    takes: readonly string[],
+    job: string,
+    progress: Progress,
+  ): Promise<Answer<Guest>>
+  /** The mesh of a file, metres, Y up, as a floor. */
+  floorMesh(file: FileRef): Promise<Answer<Mesh>>
+  /** Fewer triangles of the figure's mesh: an index of so many at the most. */
+  lightIndex(mesh: Pick<Mesh, 'positions' | 'indices'>, triangles: number): Promise<Answer<Uint32Array>>
+  /**
+   * A figure of a crowd as a GLB with the takes its agents play, each under the name of its clip.
+   * @param guest another figure in the place of the one of the revision
+   */
+  crowdFile(
+    rev: Revision,
+    guest: Recipe | undefined,
+    takes: readonly { readonly id: string; readonly name: string }[],
+    job: string,
+    progress: Progress,
+  ): Promise<Answer<Uint8Array>>
+  /** What the figure did while it was led, as a record of its own. */
+  keepRun(rev: Revision, take: Take): Promise<Answer<TakeRef>>
   /** A take as it is shown, as a record of its own. */
   bake(rev: Revision, take: string, job: string, progress: Progress): Promise<Answer<TakeRef>>
   /** A take in which the figure stands still, as a record. */

@@ -5,7 +5,7 @@ import { mendOne } from '@chiraxis/core/findings'
 import { checkProfile, deliverTogether } from '@chiraxis/core/delivery'
 import { writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError, distance, partOf, type WorkOptions } from '@chiraxis/core/math'
-import { sectionOf, type Mesh } from '@chiraxis/core/mesh'
+import { lightIndex, sectionOf, type Mesh } from '@chiraxis/core/mesh'
 import { takeSeconds, type Take } from '@chiraxis/core/motion'
 import {
   applyRecipePatches,
@@ -31,7 +31,10 @@ import {
   ownTakesOf,
   STILL_TAKE,
   stillTake,
-  trialGaits,
+  trialClips,
+  crowdFile,
+  guestOf,
+  keepRun,
   type Carrying,
 } from '@chiraxis/core/steps'
 import { fitWeights, looseWeights, writeWeights } from '@chiraxis/core/paint'
@@ -508,8 +511,20 @@ const api: CoreApi = {
       const bytes = await writeGlb({ ...content, takes: [], source, props: undefined })
       return keepFile(`${recipe.name}.glb`, bytes)
     }),
-  trialGaits: (rev, takes, name, progress) =>
-    job(name, progress, work => trialGaits(derivation, recipeOf(rev), takes, work)),
+  trialGuest: (rev, guest, takes, name, progress) =>
+    job(name, progress, work => guestOf(derivation, recipeOf(rev), guest, takes, work)),
+  floorMesh: file =>
+    answer(async () => {
+      const { mesh } = await derivation.get('read', emptyRecipe(), { of: { file, beside: [] } })
+      if (!mesh) throw new ChiraxisError('no-triangles', `${file.name} holds no surface to walk on.`)
+      return mesh
+    }),
+  crowdFile: (rev, guest, takes, name, progress) =>
+    job(name, progress, async work => crowdFile(derivation, recipeOf(rev), guest, takes, work)),
+  lightIndex: (mesh, triangles) => answer(() => lightIndex(mesh, triangles), true),
+  keepRun: (rev, take) => answer(() => keepRun(derivation, recipeOf(rev), take, keepFile)),
+  trialClips: (rev, takes, name, progress) =>
+    job(name, progress, work => trialClips(derivation, recipeOf(rev), takes, work)),
   bake: (rev, take, name, progress) =>
     job(name, progress, work => bakeTake(derivation, recipeOf(rev), take, keepFile, work)),
   still: rev => answer(() => stillTake(derivation, recipeOf(rev), STILL_TAKE.seconds, keepFile)),

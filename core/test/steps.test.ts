@@ -303,6 +303,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     }),
     ['take', 'findings'],
   ],
+  ['trial', r => ({ ...r, trial: { takes: ['walk'] } }), []],
   ['delivery', r => ({ ...r, delivery: { takes: ['walk'] } }), []],
   ['ownRoot', r => ({ ...r, ownRoot: { walk: { ahead: 'hips' } } }), ['take', 'findings']],
   [

@@ -26,6 +26,8 @@ const { piece: pieceOf } = usePieces()
 const brush = useWeightBrush()
 const correctives = useCorrectives()
 const skinHeat = useSkinHeat()
+const trial = useTrial()
+const crowd = useCrowd()
 const { colors: jointColors } = useJointColors()
 
 const host = ref<HTMLDivElement>()
@@ -80,8 +82,10 @@ onMounted(() => {
 watch([placed, () => stage.value], () => {
   if (size.width > 0) stage.value?.setLayout(placed.value, size.width, size.height)
 })
-watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normalMaps], () => {
-  const s = derived.shape
+/** Who stands in for the figure in a trial. */
+const guest = computed(() => (view.step === 'walkabout' || view.step === 'states' ? trial.guest.value : undefined))
+watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normalMaps, guest], () => {
+  const s = guest.value ?? derived.shape
   stage.value?.setBody(s?.mesh, s && settleNormalMaps(s.materials, project.recipe.normalMaps), s?.images)
   stage.value?.setHidden(hidden.value)
   dress()
@@ -98,7 +102,8 @@ watch([() => stage.value, () => derived.skin], () => {
 })
 /** Binds the body as it is shown: a skin is drawn on the skeleton it was made for. */
 function dress(): void {
-  stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
+  if (guest.value) stage.value?.setSkin(toRaw(guest.value.skeleton), guest.value.skin)
+  else stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
   bringShapes()
   pose()
 }
@@ -244,7 +249,7 @@ const beside = computed(() =>
     ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62)
     : 0,
 )
-const walking = computed(() => view.step === 'walkabout')
+const walking = computed(() => view.step === 'walkabout' || view.step === 'states')
 watch([() => stage.value, inMotion, () => view.resting, walking], () =>
   stage.value?.setMoving((inMotion.value && !view.resting) || walking.value),
 )
@@ -256,9 +261,34 @@ const skeleton = computed<Skeleton | undefined>(
 const { buffer, posed, jointPlaces, performerPlaces } = usePoses(skeleton, inMotion, beside, version)
 
 const walk = useWalk()
+watch([() => stage.value, trial.floorDrawn, () => walking.value && walk.ready.value], () =>
+  stage.value?.setFloor(walking.value && walk.ready.value ? trial.floorDrawn.value : undefined),
+)
+watch([() => stage.value, crowd.drawn], () => {
+  if (stage.value) crowd.soft.value = stage.value.isSoft
+  stage.value?.setCrowd(crowd.drawn.value)
+  if (crowd.frame.value) stage.value?.poseCrowd(crowd.frame.value.joints, crowd.frame.value.matrices, crowd.shown.value)
+})
+watch(crowd.frame, f => {
+  if (f) stage.value?.poseCrowd(f.joints, f.matrices, crowd.shown.value)
+})
+/** The place a crowd is on, seen whole. */
+watch([() => stage.value, () => crowd.drawn.value.length > 0 && crowd.settings.value.across], () => {
+  const half = crowd.drawn.value.length > 0 ? 0.42 * crowd.settings.value.across : 0
+  if (half > 0) stage.value?.setCloseUp({ min: [-half, 0, -half], max: [half, 2, half] })
+  else if (view.phase === 'trial') stage.value?.setCloseUp(undefined)
+})
+let around = 0
+/** Where the eye is while the figure is led. */
+function look(heading: number): void {
+  const eye = walk.eye.value
+  if (eye === 'still') return
+  if (eye === 'around') around += 0.01
+  stage.value?.lookFrom(eye === 'behind' ? heading + Math.PI : eye === 'beside' ? heading + Math.PI / 2 : around, 0.2)
+}
 /** Poses the body: in Motion by the take at the playhead, elsewhere at rest. */
 function pose(): void {
-  const skeleton = derived.skeleton
+  const skeleton = guest.value?.skeleton ?? derived.skeleton
   if (!stage.value || !skeleton) return
   const take = inMotion.value && !view.resting ? derived.performed?.answer.take : undefined
   if (take && take.rotations.length === 4 * skeleton.names.length * take.frames) {
@@ -278,9 +308,10 @@ function pose(): void {
     const stands = wayBox.value ? ([at[0] - hipsAtRest.value[0], at[2] - hipsAtRest.value[2]] as const) : undefined
     stage.value.setFocus(x, z, y, stands)
   } else if (walking.value && walk.now.value) {
-    const { rotations, translations, place } = walk.now.value
+    const { rotations, translations, place, height: on, heading } = walk.now.value
     stage.value.setPose(translations, rotations, 0)
-    stage.value.setFocus(place[0], place[1])
+    stage.value.setFocus(place[0], place[1], on, place, on)
+    look(heading)
   } else if (posed.value) {
     stage.value.setPose(posed.value.translations, posed.value.rotations, 0)
     stage.value.setFocus(0, 0)

@@ -25,6 +25,8 @@ export function filesOf(recipe: Recipe): FileRef[] {
     ...recipe.takes.map(t => t.file),
     ...(recipe.props ?? []).flatMap(p => [p.file, ...p.beside]),
     ...(recipe.delivery?.many?.figures ?? []).map(f => f.file),
+    ...(recipe.trial?.floor ? [recipe.trial.floor] : []),
+    ...Object.values(recipe.trial?.sounds ?? {}),
     ...recipe.skin.edits.flatMap(e => (e.kind === 'load' ? [e.file] : [])),
   ]
   return [...new Map(all.map(f => [f.hash, f])).values()]

@@ -23,6 +23,7 @@ import { handleChoicesSchema } from '../handles'
 import { cueSettingsSchema, takeCuesSchema } from '../cues'
 import { rootSettingsSchema } from '../root-motion'
 import { CLASHES, MOST_PROFILES, profileSchema } from '../delivery'
+import { crowdSettingsSchema, statesSchema, SURFACES } from '../trial'
 import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '../props'
 
 /** Names from files are shortened to this; longer ones would be of no use in any list. */
@@ -248,6 +249,19 @@ export const recipeSchema = z.object({
       moment: z.object({ take: z.string().max(300), at: z.number().min(0) }).optional(),
       /** Many at once: takes by figures. */
       many: manySchema.optional(),
+    })
+    .optional(),
+  /** How the figure is tried out; what is left out is as it is of itself. */
+  trial: z
+    .object({
+      /** Ids of takes it is led with. */
+      takes: z.array(z.string().max(300)).max(200).optional(),
+      states: statesSchema.optional(),
+      /** The ground it is led over: a mesh of one's own. */
+      floor: fileRefSchema.optional(),
+      /** Sounds of footsteps of one's own, by what is stepped on. */
+      sounds: z.partialRecord(z.enum(SURFACES), fileRefSchema).optional(),
+      crowd: crowdSettingsSchema.optional(),
     })
     .optional(),
   /** Shapes the surface takes while joints are turned. */

@@ -65,6 +65,23 @@ async function keysOnResult(derivation: Derivation, recipe: Recipe, ref: TakeRef
   return [...last.values(), ...out]
 }
 
+/** What a figure did while it was led, as a record of its own. */
+export async function keepRun(
+  derivation: Derivation,
+  recipe: Recipe,
+  take: Take,
+  put: (name: string, bytes: Uint8Array<ArrayBuffer>) => FileRef | Promise<FileRef>,
+  work: WorkOptions = {},
+): Promise<TakeRef> {
+  const { skeleton } = await derivation.get('rig', recipe, work)
+  if (take.rotations.length !== 4 * skeleton.names.length * take.frames)
+    throw new ChiraxisError('bad-settings', 'The skeleton was changed since this was recorded, so it is not kept.')
+  const name = shortName(take.name)
+  const file = await put(`${name}.glb`, await ownTakeFile(recipe.name, skeleton, { ...take, name }))
+  // it goes where it went
+  return { ...made(recipe, name, file), root: {} }
+}
+
 /** A take in which the figure stands as it was bound, for layers to move. */
 export async function stillTake(
   derivation: Derivation,

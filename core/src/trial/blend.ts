@@ -1,34 +1,78 @@
 import { slerpAt } from '../math'
-import type { Gait } from './gait'
+import type { Clip } from './clip'
 
-/** A gait with its share of what is played. */
+/** A clip with its share of what is played. */
 export interface Share {
-  readonly gait: Gait
+  readonly gait: Clip
   readonly share: number
 }
 
+/** Metres a second that a turn of a radian a second counts as, where clips are placed by both. */
+const TURN_COUNTS = 0.8
+
 /**
- * Which gaits a speed is made of: the two it lies between, by where it lies; below the slowest that one alone, above the fastest
- * likewise.
+ * How much each of some places has to say at a point: gradient band interpolation (Johansen 2009, "Automated Semi-Procedural
+ * Animation for Character Locomotion", 6.3). At a place it is that place alone; on a line it is the two neighbours, by where the point lies between them.
+ * @param places x and y each
+ * @returns shares that sum to 1
+ */
+export function sharesAt(places: readonly (readonly [number, number])[], [x, y]: readonly [number, number]): number[] {
+  const raw = places.map(([px, py], i) => {
+    let least = 1
+    for (let j = 0; j < places.length; j++) {
+      if (j === i) continue
+      const [dx, dy] = [places[j][0] - px, places[j][1] - py]
+      const long = dx * dx + dy * dy
+      // two at one place share it
+      const h = long < 1e-9 ? 0.5 : 1 - ((x - px) * dx + (y - py) * dy) / long
+      least = Math.min(least, Math.max(0, h))
+    }
+    return least
+  })
+  const sum = raw.reduce((s, v) => s + v, 0)
+  return raw.map(v => v / (sum || 1))
+}
+
+/** Steps quicken and slow down with the speed, within what still looks like them. */
+const SLOWEST = 0.6,
+  FASTEST = 1.35
+
+/**
+ * Seconds a cycle of a mixture takes, so that its strides carry as far as the body goes.
+ * @param shares of cycles; they need not sum to 1
+ * @param speed metres a second
+ */
+export function cycleSeconds(shares: readonly Share[], speed: number): number {
+  let stride = 0,
+    cadence = 0,
+    sum = 0
+  for (const { gait, share } of shares) {
+    stride += share * gait.speed * gait.seconds
+    cadence += share / gait.seconds
+    sum += share
+  }
+  if (sum === 0) return 1
+  const own = sum / cadence
+  if (stride < 1e-6 || speed < 1e-6) return own / SLOWEST
+  return Math.min(own / SLOWEST, Math.max(own / FASTEST, stride / sum / speed))
+}
+
+/**
+ * Which gaits a speed is made of, and a turn where they differ in it: those it lies between, by where it lies; below the
+ * slowest that one alone, above the fastest likewise.
  * @param gaits by speed, slowest first
+ * @param turn radians a second to the left; left out, gaits are told apart by speed alone
  * @returns shares that sum to 1, and seconds of the cycle they have together
  */
 export function gaitsAt(
-  gaits: readonly Gait[],
+  gaits: readonly Clip[],
   speed: number,
+  turn?: number,
 ): { readonly shares: readonly Share[]; readonly seconds: number } {
-  const above = gaits.findIndex(g => g.speed >= speed)
-  const single = above === 0 ? gaits[0] : above < 0 ? gaits[gaits.length - 1] : undefined
-  if (single) {
-    // steps quicken and slow down with the speed, within what still looks like them
-    const rate = single.speed > 0 ? Math.min(1.35, Math.max(0.6, speed / single.speed)) : 1
-    return { shares: [{ gait: single, share: 1 }], seconds: single.seconds / rate }
-  }
-  const [a, b] = [gaits[above - 1], gaits[above]]
-  const t = (speed - a.speed) / Math.max(1e-6, b.speed - a.speed)
-  // cadences are blended: so many cycles a second of the one and of the other
-  const cadence = (1 - t) / a.seconds + t / b.seconds
-  return { shares: [{ gait: a, share: 1 - t }, { gait: b, share: t }], seconds: 1 / cadence } // prettier-ignore
+  const places = gaits.map((g): [number, number] => [g.speed, turn === undefined ? 0 : TURN_COUNTS * g.turn])
+  const of = sharesAt(places, [speed, TURN_COUNTS * (turn ?? 0)])
+  const shares = gaits.map((gait, i) => ({ gait, share: of[i] })).filter(s => s.share > 1e-6)
+  return { shares, seconds: cycleSeconds(shares, speed) }
 }
 
 /** A pose being put together: 4·J and 3·J, and how much is in it already. */
@@ -38,37 +82,51 @@ export interface MixedPose {
   weight: number
 }
 
-/** Adds a gait at a share of its cycle to a pose, by a weight; turns on the shorter way (Shoemake 1985), places straight. */
-export function mixIn(out: MixedPose, gait: Gait, phase: number, weight: number): void {
-  if (weight <= 0) return
-  const { samples, rotations: R, translations: T } = gait
-  const J = out.rotations.length / 4
+/** Where a share of a clip lies among its samples: what runs on goes over into its first, what is done once stays at its last. */
+export function placeIn(clip: Clip, phase: number): { readonly k: number; readonly next: number; readonly t: number } {
+  const { samples } = clip
+  if (clip.kind === 'once') {
+    const at = Math.min(1, Math.max(0, phase)) * (samples - 1)
+    const k = Math.min(samples - 1, Math.floor(at))
+    return { k, next: Math.min(samples - 1, k + 1), t: at - k }
+  }
   const at = (phase - Math.floor(phase)) * samples
   const k = Math.floor(at) % samples
-  const next = (k + 1) % samples
-  const t = at - Math.floor(at)
-  const into = weight / (out.weight + weight)
-  for (let j = 0; j < J; j++) {
+  return { k, next: (k + 1) % samples, t: at - Math.floor(at) }
+}
+
+/**
+ * Adds a clip at a share of it to a pose, by a weight; turns on the shorter way (Shoemake 1985), places straight.
+ * @param only joints it is added to; the weight of the whole then stays as it was
+ */
+export function mixIn(out: MixedPose, clip: Clip, phase: number, weight: number, only?: ArrayLike<number>): void {
+  if (weight <= 0) return
+  const { rotations: R, translations: T } = clip
+  const J = out.rotations.length / 4
+  const { k, next, t } = placeIn(clip, phase)
+  const into = only ? weight : weight / (out.weight + weight)
+  for (let i = 0; i < (only?.length ?? J); i++) {
+    const j = only ? only[i] : i
     slerpAt(now, 0, R, 4 * (k * J + j), R, 4 * (next * J + j), t)
-    if (out.weight === 0) for (let i = 0; i < 4; i++) out.rotations[4 * j + i] = now[i]
+    if (out.weight === 0) for (let c = 0; c < 4; c++) out.rotations[4 * j + c] = now[c]
     else slerpAt(out.rotations, 4 * j, out.rotations, 4 * j, now, 0, into)
-    for (let i = 0; i < 3; i++) {
-      const p = T[3 * (k * J + j) + i]
-      const own = p + (T[3 * (next * J + j) + i] - p) * t
-      const was = out.weight === 0 ? own : out.translations[3 * j + i]
-      out.translations[3 * j + i] = was + (own - was) * into
+    for (let c = 0; c < 3; c++) {
+      const p = T[3 * (k * J + j) + c]
+      const own = p + (T[3 * (next * J + j) + c] - p) * t
+      const was = out.weight === 0 ? own : out.translations[3 * j + c]
+      out.translations[3 * j + c] = was + (own - was) * into
     }
   }
-  out.weight += weight
+  if (!only) out.weight += weight
 }
 const now = new Float64Array(4)
 
-/** Whether a foot rests at a share of the cycle. */
-export const restsAt = (gait: Gait, leg: string, phase: number): boolean =>
-  gait.rests[leg]?.[Math.floor((phase - Math.floor(phase)) * gait.samples)] === 1
+/** Whether a foot rests at a share of a clip. */
+export const restsAt = (clip: Clip, leg: string, phase: number): boolean =>
+  clip.rests[leg]?.[placeIn(clip, phase).k] === 1
 
 /** When a foot rests in a cycle: from where on, and for how long, as shares of it; the longest rest, across its end too. */
-function stanceOf(gait: Gait, leg: string): { readonly from: number; readonly long: number } | undefined {
+function stanceOf(gait: Clip, leg: string): { readonly from: number; readonly long: number } | undefined {
   const flags = gait.rests[leg]
   if (!flags || !flags.includes(1)) return undefined
   const n = flags.length
@@ -82,7 +140,7 @@ function stanceOf(gait: Gait, leg: string): { readonly from: number; readonly lo
   }
   return { from: best.from / n, long: best.long / n }
 }
-const stances = new WeakMap<Gait, Map<string, ReturnType<typeof stanceOf>>>()
+const stances = new WeakMap<Clip, Map<string, ReturnType<typeof stanceOf>>>()
 
 /**
  * Whether a foot rests in a mixture: each gait lands it and lifts it at moments of its own, and a mixture at moments between them.

@@ -1,4 +1,11 @@
-/** A figure in use: gaits made ready, blended by speed with feet in step, and led over a ground. */
-export * from './gait'
+/** A figure in use: takes made ready, states that play them, and the figure led over a ground. */
+export * from './clip'
+export { clipOf } from './clip-of'
 export * from './blend'
+export * from './floor'
+export * from './quay'
+export { footstepSound, SOUND_RATE } from './footstep-sound'
 export * from './walkabout'
+export * from './record'
+export * from './states'
+export * from './crowd'

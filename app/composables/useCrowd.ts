@@ -19,10 +19,10 @@ import { core, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import { saveAs } from './useFiles'
 
 /** Triangles of one agent: few where the picture is drawn in software. */
-const TRIANGLES = { soft: 900, fast: 8000 }
+const TRIANGLES = { soft: 600, fast: 8000 }
 /** Milliseconds a picture may take before fewer are drawn, and below which more are again. */
-const SLOW_FRAME = 90,
-  QUICK_FRAME = 45
+const SLOW_FRAME = 150,
+  QUICK_FRAME = 80
 
 interface Made {
   readonly name: string

@@ -23,7 +23,7 @@ const DOES = /(^|[^\p{L}])(jump|hop|leap|turn|wave|clap|nod|point)([^\p{L}]|$)/i
 const ELSE = /(sit|crouch|stumble|stop|start|back|fall|carry|treadmill|climb|limp|arms|hands)/iu
 /** Most takes of one performer that are made ready by themselves: those it goes with, and those it does. */
 const READY = 6,
-  DOING = 4
+  DOING = 6
 
 const made = shallowRef<TrialClips>()
 const guest = shallowRef<Guest>()

@@ -6,6 +6,8 @@ import { core, RefusedError, tell, unwrap } from '~/workers/client'
 const GOES_ON = 2.5
 /** What slow motion is, share of the pace. */
 const SLOW = 0.25
+/** The longest step at once, seconds. */
+const STEP = 1 / 30
 /** Where the eye is. */
 export type Eye = 'still' | 'behind' | 'beside' | 'around'
 
@@ -62,8 +64,21 @@ export const useWalk = createSharedComposable(() => {
   })
 
   function advance(seconds: number): void {
-    if (!walkabout) return
-    const w = walkabout.step(seconds, {
+    if (!walkabout || seconds < 1e-6) return
+    const steps = Math.ceil(seconds / STEP - 1e-6)
+    const done = Array.from({ length: steps }, () => once(seconds / steps))
+    const falls = done.flatMap(w => w.footfalls)
+    if (falls.length > 0) onFalls(falls, done[0]!.speed)
+    told.value = walkabout.told()
+    now.value = {
+      ...done.at(-1)!,
+      footfalls: falls,
+      took: done.findLast(w => w.took)?.took,
+      slide: done.reduce((s, w) => s + w.slide, 0) / steps,
+    }
+  }
+  function once(seconds: number): Walking {
+    const w = walkabout!.step(seconds, {
       ...lead.value,
       speed: speedWished(),
       pressed,
@@ -76,16 +91,15 @@ export const useWalk = createSharedComposable(() => {
       recorder.add(clock, w)
       recordedSeconds.value = recorder.seconds()
     }
-    if (w.footfalls.length > 0) onFalls(w.footfalls, w.speed)
-    told.value = walkabout.told()
-    now.value = w
+    return w
   }
   function tick(at: number): void {
     frame = undefined
     if (!walkabout || !on.value || paused.value) return
-    const seconds = Math.min(0.1, Math.max(0, (at - before) / 1000)) * (slow.value ? SLOW : 1)
+    // where pictures come seldom, what lies between them is gone through all the same
+    const left = Math.min(0.4, Math.max(0, (at - before) / 1000)) * (slow.value ? SLOW : 1)
     before = at
-    if (seconds > 0) advance(seconds)
+    advance(left)
     const w = now.value
     if (lead.value.to || held.size > 0 || (w && (w.doing.length > 0 || !w.grounded)) || recording.value) asked = at
     if (at - asked < 1000 * GOES_ON) frame = requestAnimationFrame(tick)
@@ -144,7 +158,7 @@ export const useWalk = createSharedComposable(() => {
   watch(paused, yes => {
     if (!yes) wake()
   })
-  const stepOnce = (): void => advance(1 / 30)
+  const stepOnce = (): void => advance(STEP)
 
   // --- kept as a take ---
   const canRecord = computed(() => !trial.guest.value)

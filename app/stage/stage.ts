@@ -382,6 +382,9 @@ export class Stage {
     camera.lookAt(middle, (wide.min.y + wide.max.y) / 2, 0)
     camera.updateProjectionMatrix()
     const place = this.world.position.clone()
+    const shown = [this.body.object.visible, this.crowd.object.visible] as const
+    this.body.object.visible = true
+    this.crowd.object.visible = false
     this.world.position.set(0, 0, 0)
     this.body.setPose(translations, rotations, 0)
     this.tape.visible = this.shadow.visible = this.props.object.visible = this.floor.object.visible = false
@@ -393,6 +396,7 @@ export class Stage {
     const pixels = new Uint8Array(4 * width * height)
     this.scene.overrideMaterial = null
     this.props.object.visible = this.floor.object.visible = true
+    ;[this.body.object.visible, this.crowd.object.visible] = shown
     this.renderer.readRenderTargetPixels(target, 0, 0, width, height, pixels)
     this.renderer.setRenderTarget(null)
     this.renderer.setScissorTest(true)

@@ -12,6 +12,7 @@ const KEYS = [
   ['Shift drag', 'choose a stretch in the score'],
   ['Delete', 'remove the chosen contact or key; a handle to rest'],
   ['Enter ⌫ Esc', 'keep a drawn chain, one point back, give up'],
+  ['arrows or W A S D', 'lead the figure in a trial; Shift hurries'],
   ['Ctrl+Z', 'undo'],
   ['Ctrl+Shift+Z', 'redo'],
   ['Ctrl+S', 'save the project to a file'],

@@ -28,6 +28,7 @@ const correctives = useCorrectives()
 const skinHeat = useSkinHeat()
 const trial = useTrial()
 const crowd = useCrowd()
+const walk = useWalk()
 const { colors: jointColors } = useJointColors()
 
 const host = ref<HTMLDivElement>()
@@ -154,6 +155,7 @@ watch(
 /** What the views are brought near to: a hand with some room around it, or what a corrective is about. */
 const closeUp = computed(() => {
   if (view.step === 'skin' && view.skinMode === 'correct') return nearCorrective()
+  if (view.phase === 'trial') return onTrial()
   if (view.step !== 'hands') return undefined
   const own = landmarks.value.filter(
     l => l.id.startsWith(view.hand) && (l.id.endsWith('Wrist') || l.id.endsWith('HandTip') || isFinger(l.id)),
@@ -172,6 +174,13 @@ const closeUp = computed(() => {
     max: max.map(v => v + pad) as [number, number, number],
   }
 })
+/** Ground enough around the figure to see where it is led; of a crowd most of its place. */
+function onTrial(): { min: Vec3; max: Vec3 } | undefined {
+  const many = crowd.drawn.value.length > 0
+  if (!many && !walk.ready.value) return undefined
+  const half = many ? 0.4 * crowd.settings.value.across : 0.62 * height.value
+  return { min: [-half, 0, -half], max: [half, 1.06 * height.value, half] }
+}
 function nearCorrective(): { min: Vec3; max: Vec3 } | undefined {
   const s = derived.skeleton
   const turns = correctives.current.value?.turns
@@ -260,10 +269,24 @@ const skeleton = computed<Skeleton | undefined>(
 )
 const { buffer, posed, jointPlaces, performerPlaces } = usePoses(skeleton, inMotion, beside, version)
 
-const walk = useWalk()
-watch([() => stage.value, trial.floorDrawn, () => walking.value && walk.ready.value], () =>
-  stage.value?.setFloor(walking.value && walk.ready.value ? trial.floorDrawn.value : undefined),
+/** What is under the figure, or under a crowd. */
+const ground = computed(() => {
+  if (crowd.drawn.value.length > 0) {
+    const half = 0.6 * crowd.settings.value.across
+    return [{ surface: 'stone', x: [-half, half], z: [-half, half], height: 0 }] as const
+  }
+  return walking.value && walk.ready.value ? trial.floorDrawn.value : undefined
+})
+watch(
+  [() => stage.value, ground],
+  () => {
+    stage.value?.setFloor(ground.value)
+    // ground is seen from higher up
+    if (ground.value) stage.value?.lookFrom(0.5, crowd.drawn.value.length > 0 ? 0.42 : 0.3)
+  },
+  { flush: 'post' },
 )
+useCrowdPictures(stage)
 watch([() => stage.value, crowd.drawn], () => {
   if (stage.value) crowd.soft.value = stage.value.isSoft
   stage.value?.setCrowd(crowd.drawn.value)
@@ -271,12 +294,6 @@ watch([() => stage.value, crowd.drawn], () => {
 })
 watch(crowd.frame, f => {
   if (f) stage.value?.poseCrowd(f.joints, f.matrices, crowd.shown.value)
-})
-/** The place a crowd is on, seen whole. */
-watch([() => stage.value, () => crowd.drawn.value.length > 0 && crowd.settings.value.across], () => {
-  const half = crowd.drawn.value.length > 0 ? 0.42 * crowd.settings.value.across : 0
-  if (half > 0) stage.value?.setCloseUp({ min: [-half, 0, -half], max: [half, 2, half] })
-  else if (view.phase === 'trial') stage.value?.setCloseUp(undefined)
 })
 let around = 0
 /** Where the eye is while the figure is led. */

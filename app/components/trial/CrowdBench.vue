@@ -4,6 +4,9 @@ const view = useView()
 const trial = useTrial()
 const crowd = useCrowd()
 const { settings, agents, roles, shown, playing, spent, drawing, busy, frame } = crowd
+const pictures = computed(crowdPictures)
+/** Some of them side by side, each in what it plays. */
+const row = computed(() => agents.value.filter(a => a.kind === 0 && pictures.value[a.clip]).slice(0, 8))
 const drawnCount = computed(() => shown.value.reduce((s, n) => s + n, 0))
 const each = computed(() => (agents.value.length > 0 ? (1000 * spent.value) / agents.value.length : 0))
 const others = computed(() => trial.others.value.filter(o => !crowd.guests.value.some(g => g.id === o.id)))
@@ -66,20 +69,26 @@ function join(event: Event): void {
     </div>
     <div class="card" data-testid="crowd-variety">
       <h3>How they differ</h3>
-      <div class="mb-2 flex h-12 items-end gap-1 overflow-hidden" aria-hidden="true">
+      <div class="mb-2 flex h-[62px] items-end gap-px overflow-hidden" aria-hidden="true" data-testid="crowd-row">
         <span
-          v-for="(a, i) in agents.slice(0, 16)"
+          v-for="(a, i) in row"
           :key="i"
-          class="crowd-figure"
+          class="block shrink-0"
           :style="{
-            height: `${34 * a.height}px`,
-            background: `rgb(${a.tint.map(t => Math.round(255 * Math.pow(t, 0.45))).join(',')})`,
+            width: `${36 * a.height}px`,
+            height: `${52 * a.height}px`,
+            backgroundColor: `rgb(${a.tint.map(t => Math.round(255 * Math.pow(t, 1.6))).join(',')})`,
+            backgroundImage: `url(${pictures[a.clip]})`,
+            backgroundBlendMode: 'multiply',
+            backgroundSize: '100% 100%',
+            maskImage: `url(${pictures[a.clip]})`,
+            maskSize: '100% 100%',
           }"
         />
       </div>
       <SliderRow
-        label="Heights"
-        unit="±%"
+        label="Heights, up and down"
+        unit="%"
         :digits="0"
         :value="Math.round(100 * settings.heights)"
         :min="0"
@@ -88,8 +97,8 @@ function join(event: Event): void {
         @change="(v, joins) => crowd.set('Heights', { heights: v / 100 }, joins)"
       />
       <SliderRow
-        label="Paces"
-        unit="±%"
+        label="Paces, up and down"
+        unit="%"
         :digits="0"
         :value="Math.round(100 * settings.paces)"
         :min="0"

@@ -61,7 +61,7 @@ const CURVE_WORDS = { even: 'even', soft: 'soft', early: 'early' } as const
       </div>
       <div v-if="'value' in c" class="mt-1 flex items-center gap-1">
         <select
-          class="field !w-24"
+          class="field !w-28"
           aria-label="Value"
           :value="c.value"
           @change="put(i, { ...c, value: ($event.target as HTMLSelectElement).value })"
@@ -69,7 +69,7 @@ const CURVE_WORDS = { even: 'even', soft: 'soft', early: 'early' } as const
           <option v-for="v in values" :key="v.value" :value="v.value">{{ v.label }}</option>
         </select>
         <select
-          class="field !w-16"
+          class="field !w-[78px]"
           aria-label="Over or under"
           :value="c.is"
           @change="put(i, { ...c, is: ($event.target as HTMLSelectElement).value as 'over' | 'under' })"

@@ -15,7 +15,12 @@ watch(now, w => {
 const slide = computed(() =>
   slides.value.length === 0 ? 0 : slides.value.reduce((s, v) => s + v.slide, 0) / slides.value.length,
 )
-const onWhat = computed(() => (now.value?.grounded ? trial.floor.value.surfaceAt(...now.value.place) : 'air'))
+const onWhat = computed(() => {
+  const w = now.value
+  if (!w?.grounded) return 'nothing, in the air'
+  const up = Math.abs(w.height) > 0.005 ? `, ${w.height.toFixed(2)} m up` : ''
+  return `${trial.floor.value.surfaceAt(...w.place)}${up}`
+})
 const counted = computed(() =>
   Object.entries(steps.counts.value)
     .map(([surface, n]) => `${surface} ${n}`)

@@ -28,7 +28,12 @@ export function placeCrowd(
   const next = seededRandom(seed)
   const half = across / 2
   const canWalk = kinds.flatMap((k, i) => (k.clips.some(c => c.kind === 'steps') ? [i] : []))
-  const canStand = kinds.flatMap((k, i) => (k.clips.some(c => c.kind !== 'steps') ? [i] : []))
+  // what is done once ends with a jump where it is played on and on: only where there is nothing else
+  const stays = kinds.map(k => {
+    const stands = k.clips.filter(c => c.kind === 'stand')
+    return stands.length > 0 ? stands : k.clips.filter(c => c.kind === 'once')
+  })
+  const canStand = stays.flatMap((list, i) => (list.length > 0 ? [i] : []))
   const pick = <T>(list: readonly T[]): T => list[Math.min(list.length - 1, Math.floor(next() * list.length))]
   const about = (kind: number): Pick<Agent, 'kind' | 'height' | 'tint' | 'pace' | 'offset'> => {
     const hue = next()
@@ -72,9 +77,13 @@ export function placeCrowd(
     const [x, z] = [half * (2 * next() - 1), half * (2 * next() - 1)]
     if (!free(x, z)) continue
     const kind = pick(canStand)
-    const own = kinds[kind].clips.filter(c => c.kind !== 'steps')
-    agents.push({ ...about(kind), clip: pick(own).name, at: [x, z], heading: Math.PI * (2 * next() - 1) })
+    agents.push({ ...about(kind), clip: pick(stays[kind]).name, at: [x, z], heading: Math.PI * (2 * next() - 1) })
     i++
+  }
+  // in no order, so that the first of them are like all of them (Fisher and Yates 1938)
+  for (let i = agents.length - 1; i > 0; i--) {
+    const j = Math.floor(next() * (i + 1))
+    ;[agents[i], agents[j]] = [agents[j], agents[i]]
   }
   return { ways, agents }
 }

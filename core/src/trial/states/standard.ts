@@ -57,16 +57,17 @@ export function standardStates(clips: readonly Clip[]): StatesDocument {
       },
     })
   if (stand && steps.length > 0) {
-    const slow = Math.min(STANDS, 0.4 * steps[0].speed)
+    const slow = Math.round(100 * Math.min(STANDS, 0.4 * steps[0].speed)) / 100
+    const goes = Math.round(100 * Math.min(GOES, slow / 2)) / 100
     rules.push(
-      { ...plain, from: 'stands', to: 'goes', when: [{ value: 'speed', is: 'over', than: Math.min(GOES, slow / 2) }], blend: 0.25 }, // prettier-ignore
+      { ...plain, from: 'stands', to: 'goes', when: [{ value: 'speed', is: 'over', than: goes }], blend: 0.25 }, // prettier-ignore
       {
         ...plain,
         from: 'goes',
         to: 'stands',
         when: [
           { value: 'speed', is: 'under', than: slow },
-          { value: 'wish', is: 'under', than: Math.min(GOES, slow / 2) },
+          { value: 'wish', is: 'under', than: goes },
         ],
         blend: 0.35,
         enters: 'start',

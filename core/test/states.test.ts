@@ -1,13 +1,21 @@
 import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import {
+  addState,
+  changeRule,
   checkStates,
   createPlayer,
+  moveRule,
   parseStates,
+  removeState,
+  renameState,
   sharesAt,
   standardStates,
   statesJsonSchema,
+  tableAtPath,
   takesIn,
+  whenWords,
+  withTable,
   type Clip,
   type Rule,
   type StatesDocument,
@@ -15,6 +23,7 @@ import {
   type Values,
 } from '../src/trial'
 import { readFileSync } from 'node:fs'
+import { findAll } from '../src/findings'
 
 /** A clip of one joint that turns about x by so much over it. */
 function clip(name: string, kind: Clip['kind'], speed: number, seconds: number, more: Partial<Clip> = {}): Clip {
@@ -223,6 +232,61 @@ describe('mistakes in a table', () => {
     expect(checkStates(doc(TABLE), new Map()).filter(f => f.kind === 'no-take')).toHaveLength(4)
     expect(faultsOf({ ...TABLE, first: 'nowhere' })).toContain('unknown-state')
     expect(faultsOf({ ...TABLE, states: [...TABLE.states, TABLE.states[0]!] })).toContain('twice')
+  })
+})
+
+describe("a table of one's own", () => {
+  it('tells its mistakes among the findings, and nothing where there are none', async () => {
+    const broken = doc({ ...TABLE, rules: TABLE.rules.filter((_, i) => i !== 2) })
+    const found = (await findAll({ states: broken })).filter(f => f.rule === 'states-mistake')
+    expect(found.map(f => [f.where, f.message])).toEqual([['runs', 'Nothing leads to runs.']])
+    expect((await findAll({ states: doc(TABLE) })).filter(f => f.rule === 'states-mistake')).toEqual([])
+  })
+  it('changes by edits that keep its rules', () => {
+    const renamed = renameState(TABLE, 'walks', 'strolls')
+    expect(faultsOf(renamed)).toEqual([])
+    expect(renamed.rules.filter(r => r.from === 'strolls' || r.to === 'strolls')).toHaveLength(4)
+    expect(() => renameState(TABLE, 'walks', 'runs')).toThrow('already')
+    const fewer = removeState(TABLE, 'stands')
+    expect(fewer.first).toBe('walks')
+    expect(fewer.rules.some(r => r.from === 'stands' || r.to === 'stands')).toBe(false)
+    expect(() => removeState({ ...TABLE, states: TABLE.states.slice(0, 1) }, 'stands')).toThrow('one state')
+    expect(moveRule(TABLE, 0, -1)).toBe(TABLE)
+    expect(
+      moveRule(TABLE, 1, -1)
+        .rules.map(r => r.to)
+        .slice(0, 2),
+    ).toEqual(['stands', 'walks'])
+    const twice = addState(addState(TABLE, 'waits', { take: 'wave' }).table, 'waits', { take: 'wave' })
+    expect(twice.name).toBe('waits 2')
+    // a table in a table
+    const nested = doc({ first: 'afoot', states: [{ name: 'afoot', plays: { table: TABLE } }], rules: [] })
+    const edited = withTable(nested, ['afoot'], t => changeRule(t, 0, { blend: 1 }))
+    expect(tableAtPath(edited, ['afoot'])!.rules[0]!.blend).toBe(1)
+    expect(tableAtPath(nested, ['afoot', 'walks'])).toBeUndefined()
+  })
+  it('tells rules in words', () => {
+    expect(whenWords(rule('a', 'b', [{ value: 'speed', is: 'over', than: 2 }, { ground: false }]))).toBe('speed over 2 m/s and in the air') // prettier-ignore
+    expect(whenWords(rule('a', 'b', [{ key: 'q', is: 'pressed' }, { left: 0.2 }, { cue: 'apex' }], { after: 0.5 }))).toBe('after 50 % and Q pressed and 0.2 s left and apex passed') // prettier-ignore
+    expect(whenWords(rule('a', 'b', [], { after: 1 }))).toBe('at its end')
+    expect(whenWords(rule('a', 'b', [{ value: 'bearing', is: 'under', than: -20 }]))).toBe('way to turn under -20°')
+  })
+  it('a blend by speed and turn comes of takes that turn', () => {
+    const turning = [...CLIPS, clip('walk left', 'steps', 1.1, 1.1, { turn: 0.8 }), clip('walk right', 'steps', 1.1, 1.1, { turn: -0.8 })] // prettier-ignore
+    const own = standardStates(turning)
+    const goes = own.table.states.find(s => s.name === 'goes')!.plays
+    expect('by' in goes && goes.by).toBe('speed and turn')
+    const p = createPlayer(own.table, new Map(turning.map(c => [c.name, c])))
+    let parts = p.step(0.1, values({ speed: 1.15, wish: 1, turn: 0 })).parts
+    const play = (turn: number): Record<string, number> => {
+      for (let i = 0; i < 40; i++) parts = p.step(1 / 60, values({ speed: 1.15, wish: 1, turn })).parts
+      return Object.fromEntries(parts.map(x => [x.clip.name, +x.weight.toFixed(2)]))
+    }
+    expect(play(46)['walk left']).toBeGreaterThan(0.8)
+    expect(play(-46)['walk right']).toBeGreaterThan(0.8)
+    const even = play(0)
+    expect(even['walk']).toBeGreaterThan(0.5)
+    expect(Math.abs((even['walk left'] ?? 0) - (even['walk right'] ?? 0))).toBeLessThan(0.05)
   })
 })
 

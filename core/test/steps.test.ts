@@ -56,6 +56,21 @@ const rise: (typeof bend)['strokes'][number] = {
   mirror: false,
   through: false,
 }
+/** A table in which one state is never reached. */
+const BEHAVES: NonNullable<NonNullable<Recipe['trial']>['states']> = {
+  format: 'chiraxis-states',
+  version: 1,
+  table: {
+    first: 'stands',
+    states: [
+      { name: 'stands', plays: { take: 'idle' } },
+      { name: 'lost', plays: { take: 'idle' } },
+    ],
+    rules: [],
+  },
+  actions: [],
+  values: [],
+}
 const full: Recipe = {
   ...emptyRecipe('Test'),
   body: file('body.glb'),
@@ -304,6 +319,7 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     ['take', 'findings'],
   ],
   ['trial', r => ({ ...r, trial: { takes: ['walk'] } }), []],
+  ['trial.states', r => ({ ...r, trial: { states: BEHAVES } }), ['findings']],
   ['delivery', r => ({ ...r, delivery: { takes: ['walk'] } }), []],
   ['ownRoot', r => ({ ...r, ownRoot: { walk: { ahead: 'hips' } } }), ['take', 'findings']],
   [

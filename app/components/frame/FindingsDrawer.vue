@@ -22,6 +22,7 @@ const AXES_RULES = /axes|hinge|bent|straight|root|rest/
 const NAME_RULES = /prefix|names|role|idle/
 const SKIN_RULES = /weights|influence|vertices/
 function show(f: Finding): void {
+  if (f.rule === 'states-mistake') return view.go('states')
   const take = project.recipe.takes.find(t => t.name === f.target)
   if (take) {
     view.go('takes')

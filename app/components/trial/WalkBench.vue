@@ -69,6 +69,7 @@ function home(): void {
         <span class="quiet">Steps</span><span class="text-right" data-testid="walk-steps">{{ counted }}</span>
       </p>
       <SwitchRow v-model="heard" label="Footsteps sound" />
+      <StepSounds />
       <SwitchRow v-model="hurry" label="Hurry" />
       <button class="press mt-1" data-testid="walk-home" @click="home">Back to the beginning</button>
     </div>

@@ -8,6 +8,7 @@ import type { Bleeding, Skin } from '../skin'
 import type { BodyCheck, HalfBody, StraightenChoice, Straightened } from '../shape'
 import type { Performed } from '../perform'
 import type { PropCourse } from '../props'
+import type { StatesDocument } from '../trial'
 
 /** What rules look at; parts that are not worked out yet are left out. */
 export interface FindingContext {
@@ -48,6 +49,8 @@ export interface FindingContext {
   readonly lostSkin?: readonly LostSkinEdit[]
   /** Choices about pieces, materials and joints that are not there any more. */
   readonly lostChoices?: readonly { readonly where: string; readonly reason: string }[]
+  /** How the figure behaves in a trial, where that was told. */
+  readonly states?: StatesDocument
   readonly performed?: readonly (Performed & { readonly courses?: readonly PropCourse[] })[]
 }
 

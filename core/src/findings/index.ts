@@ -29,6 +29,7 @@ import { openSurface } from './open-surface'
 import { prefixMissing } from './prefix-missing'
 import { rootTurned } from './root-turned'
 import { slidingJointsRule } from './sliding-joints'
+import { statesMistake } from './states-mistake'
 import { straightLimb } from './straight-limb'
 import { turnedBody } from './turned-body'
 import { doubtfulReading } from './doubtful-reading'
@@ -86,6 +87,7 @@ export const RULES: readonly Rule[] = [
   extraJoints,
   lostEdit,
   notKept,
+  statesMistake,
 ]
 
 const ORDER = { error: 0, warning: 1, note: 2 }

@@ -41,6 +41,7 @@ export async function contextOf(
     check: await get('check'),
     influences: recipe.skin.influences,
     lostChoices: lostChoices(recipe, received, shape.mesh, undefined, shape.lost),
+    ...(recipe.trial?.states && { states: recipe.trial.states }),
   }
   if (base.half || (reach === 'kept' && !keepsReceived(recipe, received))) return base
   const rig = await get('rig').catch(orNothing)

@@ -768,6 +768,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       'skin.influences',
       'mirrorHalf',
       'bones.source',
+      'trial.states',
       { path: 'bones.edits', part: anyEdits },
       { path: 'correctives', part: correctiveJoints },
       { path: 'takes', part: takeNames },

@@ -19,11 +19,11 @@ export interface OtherFigure {
 }
 /** Names that tell a take to stand or go, jump, turn or gesture, and those that tell it to do something else on the way. */
 const GOES = /(^|[^\p{L}])(idle|stand|wait|walk|run|jog|trot|sprint|pace|gallop)([^\p{L}]|$)/iu
-const DOES = /(^|[^\p{L}])(jump|hop|leap|turn|wave|clap|nod|point)([^\p{L}]|$)/iu
-const ELSE = /(sit|crouch|stumble|stop|start|back|fall|carry|treadmill|climb|limp|arms|hands)/iu
+const DOES = /(^|[^\p{L}])(jump|hop|leap|turn|start|set|stop|halt|wave|clap|nod|point)([^\p{L}]|$)/iu
+const ELSE = /(sit|crouch|stumble|back|fall|carry|treadmill|climb|limp|arms|hands)/iu
 /** Most takes of one performer that are made ready by themselves: those it goes with, and those it does. */
 const READY = 6,
-  DOING = 6
+  DOING = 7
 
 const made = shallowRef<TrialClips>()
 const guest = shallowRef<Guest>()

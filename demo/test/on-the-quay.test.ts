@@ -1,6 +1,7 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { angleOf, quatAt } from '@chiraxis/core/math'
-import { createRecorder, createWalkabout, quayFloor, type Floor, type Walker } from '@chiraxis/core/trial'
+import { findContacts, type Played } from '@chiraxis/core/motion'
+import { clipOf, createRecorder, createWalkabout, quayFloor, type Floor, type Walker } from '@chiraxis/core/trial'
 import { BRISK, gait, MOVES, RUN, WALK } from '../src/takes'
 import { bodyOf, walkerOf } from './walkers'
 
@@ -174,5 +175,57 @@ describe('what is done on keys', () => {
     expect(feet.length).toBeGreaterThan(6)
     expect(new Set(feet.map(e => e.data!.surface))).toContain('planks')
     expect(createRecorder().take('nothing')).toBeUndefined()
+  })
+})
+
+describe('setting off and stopping', () => {
+  it.each([52, 7])('by takes for it: in step with the walk, as fast as it goes, without a pop (%i)', async seed => {
+    const wanted = ['lookout idle', 'walk', 'brisk walk', 'stop', 'stumble']
+    const made = await walkerOf(
+      bodyOf(seed),
+      MOVES.filter(m => wanted.includes(m.name)),
+    )
+    const stop = made.clips.find(c => c.name === 'stop')!
+    expect(stop.begins).toBeGreaterThan(0.3)
+    // one who stumbles ends standing too, but that is not how one stops
+    expect(made.clips.find(c => c.name === 'stumble')!.begins).toBeUndefined()
+    // a take in which it sets off, recorded of itself
+    const recorder = createRecorder()
+    const led = createWalkabout({ ...made, clips: made.clips.filter(c => c !== stop) })
+    for (let t = 0; t < 2.6; t += 1 / 60) recorder.add(t, led.step(1 / 60, t < 0.5 ? {} : { to: [0, 1] }))
+    const own: Played = { ...made, frame: [...made.frame], take: recorder.take('set off')! }
+    const start = clipOf(own, findContacts(own))
+    const walk = made.clips.find(c => c.name === 'walk')!
+    expect(Math.abs(start.ends! - walk.speed)).toBeLessThan(0.15 * walk.speed)
+
+    const walker = { ...made, clips: [...made.clips.filter(c => c.name !== 'stumble'), start] }
+    const { step, states } = createWalkabout(walker)
+    expect(states.table.states.map(s => s.name)).toEqual(['stands', 'goes', 'sets off', 'stops'])
+    const seen: string[] = []
+    const J = made.skeleton.names.length
+    const turned = (a: ArrayLike<number>, i: number, b: ArrayLike<number>, k: number): number => {
+      let most = 0
+      for (let j = 0; j < J; j++) most = Math.max(most, 60 * angleOf(quatAt(a, i * J + j), quatAt(b, k * J + j)))
+      return most
+    }
+    let source = 0
+    for (const c of walker.clips)
+      for (let k = 0; k + 1 < c.samples; k++) source = Math.max(source, turned(c.rotations, k, c.rotations, k + 1))
+    let [most, slide, frames, slowest] = [0, 0, 0, Infinity]
+    let last: Float32Array | undefined
+    for (let t = 0; t < 11; t += 1 / 60) {
+      const w = step(1 / 60, t > 1 && t < 6 ? { to: [0, 1] } : {})
+      if (seen.at(-1) !== w.state[0]) seen.push(w.state[0]!)
+      if (last) most = Math.max(most, turned(last, 0, w.rotations, 0))
+      // once it goes it does not falter where the one is gone over into the other
+      if (seen.length === 3 && t < 6) slowest = Math.min(slowest, w.speed)
+      last = w.rotations.slice()
+      slide += w.slide
+      frames++
+    }
+    expect(seen).toEqual(['stands', 'sets off', 'goes', 'stops', 'stands'])
+    expect(most).toBeLessThan(1.3 * source)
+    expect(slide / frames).toBeLessThan(0.02)
+    expect(slowest).toBeGreaterThan(0.6 * walk.speed)
   })
 })

@@ -1,4 +1,5 @@
-import { rootPath, type Contacts, type MovingGround, type Played, type Take } from '../motion'
+import { rootPath, runsOf, type Contacts, type MovingGround, type Played, type Take } from '../motion'
+import { legsOf } from '../body'
 import { gaitOf, onceOf, standOf, type Clip } from './clip'
 
 /** Slower than this, metres a second, no take goes anywhere. */
@@ -18,6 +19,8 @@ const STEADY = 0.3
 /** What a take is: measured, its name asked only where it stands. */
 export function clipOf(played: Played, contacts: Contacts, ground?: MovingGround): Clip {
   const { take } = played
+  const onTheWay = ground ? undefined : setOffOrStop(played, contacts)
+  if (onTheWay) return onTheWay
   const path = rootPath(played)
   const last = take.frames - 1
   const gait = gaitOf(played, contacts, { ground })
@@ -29,6 +32,59 @@ export function clipOf(played: Played, contacts: Contacts, ground?: MovingGround
     return standOf(played)
   return onceOf(played, contacts)
 }
+
+/** Words of takes in which somebody sets off, and of those in which somebody comes to stand. */
+const SETS_OFF = /(^|[^\p{L}])(start|set|sets|begin)([^\p{L}]|$)/iu
+const STOPS = /(^|[^\p{L}])(stop|stops|halt|halts)([^\p{L}]|$)/iu
+/** Seconds in which it is told how fast a take goes at an end of it. */
+const AT_END = 0.3
+/** Slower than this it stands. */
+const STILL = 0.2
+
+/**
+ * A take that begins standing and ends going, or the other way around, cut where the first leg lands: there it goes over into steps or
+ * comes out of them. What it is for is told by its name, that it does so is measured.
+ */
+function setOffOrStop(played: Played, contacts: Contacts): Clip | undefined {
+  const { take, joints } = played
+  const sets = SETS_OFF.test(take.name),
+    stops = STOPS.test(take.name)
+  if (sets === stops) return undefined
+  const [leg] = legsOf(joints).filter(l => contacts[l]?.includes(1))
+  if (leg === undefined) return undefined
+  const landings = runsOf(contacts[leg]).flatMap(([first]) => (first > 0 ? [first] : []))
+  const path = rootPath(played, AT_END)
+  const reach = Math.max(1, Math.round(AT_END * take.fps))
+  const speed = (a: number, b: number): number =>
+    (Math.hypot(path.across[b] - path.across[a], path.ahead[b] - path.ahead[a]) * take.fps) / Math.max(1, b - a)
+  const last = take.frames - 1
+  const cut = sets ? landings[landings.length - 1] : landings[0]
+  if (cut === undefined || (sets ? cut < reach : last - cut < reach)) return undefined
+  const goes = sets ? speed(cut - reach, cut) : speed(cut, cut + reach)
+  const stands = sets ? speed(0, Math.min(last, reach)) : speed(last - reach, last)
+  if (goes < SLOW || stands > STILL) return undefined
+  const [from, to] = sets ? [0, cut] : [cut, last]
+  const clip = onceOf({ ...played, take: cutTake(take, from, to) }, cutContacts(contacts, from, to))
+  return { ...clip, ...(sets ? { ends: goes } : { begins: goes }) }
+}
+
+/** The frames of a take from one to another, both with it. */
+function cutTake(take: Take, from: number, to: number): Take {
+  const R = take.rotations.length / take.frames,
+    T = take.translations.length / take.frames
+  return {
+    name: take.name,
+    fps: take.fps,
+    frames: to - from + 1,
+    rotations: take.rotations.slice(R * from, R * (to + 1)),
+    translations: take.translations.slice(T * from, T * (to + 1)),
+    events: (take.events ?? [])
+      .map(e => ({ ...e, time: e.time - from / take.fps }))
+      .filter(e => e.time >= 0 && e.time <= (to - from) / take.fps),
+  }
+}
+const cutContacts = (contacts: Contacts, from: number, to: number): Contacts =>
+  Object.fromEntries(Object.entries(contacts).map(([leg, flags]) => [leg, flags.slice(from, to + 1)]))
 
 /** Whether a take goes as its cycle does over most of it: one that starts, stops or hops goes so only for a while. */
 function isSteady(played: Played, path: ReturnType<typeof rootPath>, gait: Clip, onTheSpot: boolean): boolean {

@@ -34,6 +34,9 @@ export interface Clip {
   readonly rests: Contacts
   /** Where what is done once has taken the body: to the left, ahead (metres) and turned (radians), 3·K. */
   readonly way?: Float32Array
+  /** Of what is done once: the metres a second it goes at as it begins, and as it ends, where it does so as the first leg lands. */
+  readonly begins?: number
+  readonly ends?: number
   /** Moments in it, at shares of it. */
   readonly cues?: readonly { readonly at: number; readonly name: string }[]
 }

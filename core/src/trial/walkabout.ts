@@ -215,7 +215,9 @@ export function createWalkabout(walker: Walker) {
     actions.step(dt, pressed, held)
 
     // what is done once goes where its take goes, everything else as fast as it is led
-    let driven = 0
+    let driven = 0,
+      onItsWay = 0,
+      along = 0
     const before = heading
     const drives = [...playing.parts, ...actions.bodily()]
     const over = Math.max(0, 1 - actions.bodily().reduce((s, a) => s + a.weight, 0))
@@ -229,10 +231,16 @@ export function createWalkabout(walker: Walker) {
       x += share * ((bx - ax) * Math.cos(a) + (bz - az) * Math.sin(a))
       z += share * ((bz - az) * Math.cos(a) - (bx - ax) * Math.sin(a))
       heading += share * (bt - at)
+      if (clip.begins !== undefined || clip.ends !== undefined) {
+        onItsWay += share
+        along += share * Math.hypot(bx - ax, bz - az)
+      }
     })
     driven = Math.min(1, driven)
-    const aim = wish * (driven > 0.02 || actions.bodily().length > 0 ? 0 : 1)
-    if (grounded) speed += Math.min(GAINS * dt, Math.max(-LOSES * dt, aim - speed))
+    const aim = wish * (driven - onItsWay > 0.02 || actions.bodily().length > 0 ? 0 : 1)
+    // it keeps its pace until steps are where what follows begins; what sets off or stops has a speed of its own
+    if (grounded && !playing.waits) speed += Math.min(GAINS * dt, Math.max(-LOSES * dt, aim - speed))
+    if (onItsWay > 0.5) speed += (along / dt / onItsWay - speed) * Math.min(1, dt / 0.08)
     if (going && grounded) {
       const most = (TURNS / (1 + 0.35 * speed)) * dt * (1 - driven)
       heading += Math.min(most, Math.max(-most, bearing))

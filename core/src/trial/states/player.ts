@@ -25,6 +25,8 @@ export interface Playing {
   readonly state: readonly string[]
   /** Share of it already. */
   readonly share: number
+  /** A rule holds and waits for steps to be where what follows begins. */
+  readonly waits: boolean
   /** The rule that was taken in this step, by the table it stands in. */
   readonly took?: { readonly table: Table; readonly rule: Rule }
 }
@@ -55,6 +57,8 @@ interface Machine {
 
 /** Seconds of what played that are told. */
 export const TOLD_SECONDS = 10
+/** How far into its cycle the first leg counts as just landed. */
+const IN_STEP = 0.06
 /** What is over by less than this goes on no more. */
 const GONE = 1e-4
 
@@ -112,15 +116,31 @@ export function createPlayer(table: Table, clips: ReadonlyMap<string, Clip>) {
       cue => cue.name === c.cue && (from <= to ? cue.at > from && cue.at <= to : cue.at > from || cue.at <= to),
     )
   }
+  /** What a state that plays one take plays. */
+  const takeOf = (t: Table, name: string): Clip | undefined => {
+    const plays = t.states.find(s => s.name === name)?.plays
+    return plays && 'take' in plays ? clips.get(plays.take) : undefined
+  }
+  let waits = false
   function next({ table: t, active }: Machine, v: Values): Rule | undefined {
     const now = active[active.length - 1]
-    return t.rules.find(
+    const rule = t.rules.find(
       r =>
         (r.from === now.state.name || (r.from === ANY && r.to !== now.state.name)) &&
         t.states.some(s => s.name === r.to) &&
         leaf(now).pace.phase >= (r.after >= 1 ? 1 - 1e-6 : r.after) &&
         r.when.every(c => holds(c, now, v)),
     )
+    // what comes out of steps is gone over to as they are where it begins: as the first leg lands
+    const at = leaf(now)
+    if (rule?.enters === 'in step' && takeOf(t, rule.to)?.begins !== undefined && hasSteps(at.state)) {
+      const { before, phase } = at.pace
+      if (before <= phase && phase > IN_STEP) {
+        waits = true
+        return undefined
+      }
+    }
+    return rule
   }
   const weightOf = ({ rule, age }: Active): number => {
     if (!rule || rule.blend <= 0) return 1
@@ -151,6 +171,8 @@ export function createPlayer(table: Table, clips: ReadonlyMap<string, Clip>) {
       const state = m.table.states.find(s => s.name === rule.to)!
       const from = leaf(m.active[m.active.length - 1])
       if (hasSteps(from.state)) stepped = from.pace
+      // and what goes over into them has the first leg land at its end
+      else if (takeOf(m.table, from.state.name)?.ends !== undefined) stepped = { phase: 0, before: 0 }
       const pace = rule.enters === 'in step' && ('table' in state.plays || hasSteps(state)) ? stepped : { phase: 0, before: 0 } // prettier-ignore
       m.active.push(enter(state, pace, rule))
       took = { table: m.table, rule }
@@ -170,6 +192,7 @@ export function createPlayer(table: Table, clips: ReadonlyMap<string, Clip>) {
     step(dt: number, v: Values): Playing {
       time += dt
       took = undefined
+      waits = false
       advance(root, dt, v)
       const all: { a: Active; weight: number }[] = []
       weighed(root, 1, all)
@@ -202,6 +225,7 @@ export function createPlayer(table: Table, clips: ReadonlyMap<string, Clip>) {
         state: path(root),
         share: weightOf(root.active[root.active.length - 1]),
         took,
+        waits,
       }
     },
     /** What played in the last ten seconds, oldest first; `since` counts from the beginning, as `time` does. */

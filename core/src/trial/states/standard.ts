@@ -56,6 +56,35 @@ export function standardStates(clips: readonly Clip[]): StatesDocument {
         })),
       },
     })
+  // where there are takes for it, it sets off and comes to stand by them
+  const sets = once.find(c => c.ends !== undefined)
+  const stops = once.find(c => c.begins !== undefined)
+  if (stand && steps.length > 0 && sets) {
+    states.push({ name: 'sets off', plays: { take: sets.name } })
+    rules.push(
+      { ...plain, from: 'stands', to: 'sets off', when: [{ value: 'wish', is: 'over', than: GOES }], blend: 0.2, enters: 'start' }, // prettier-ignore
+      { ...plain, from: 'sets off', to: 'goes', when: [{ left: 0.15 }], blend: 0.15 },
+      { ...plain, from: 'sets off', to: 'stands', when: [{ value: 'wish', is: 'under', than: GOES }], blend: 0.35, enters: 'start' }, // prettier-ignore
+    )
+  }
+  if (stand && steps.length > 0 && stops) {
+    states.push({ name: 'stops', plays: { take: stops.name } })
+    rules.push(
+      {
+        ...plain,
+        from: 'goes',
+        to: 'stops',
+        when: [
+          { value: 'wish', is: 'under', than: GOES },
+          { value: 'speed', is: 'over', than: rounded(0.7 * stops.begins!) },
+          { value: 'speed', is: 'under', than: rounded(1.3 * stops.begins!) },
+        ],
+        blend: 0.2,
+      },
+      { ...plain, from: 'stops', to: 'goes', when: [{ value: 'wish', is: 'over', than: GOES }], blend: 0.3 },
+      { ...plain, from: 'stops', to: 'stands', when: [{ left: OVER }], blend: OVER, enters: 'start' },
+    )
+  }
   if (stand && steps.length > 0) {
     const slow = Math.round(100 * Math.min(STANDS, 0.4 * steps[0].speed)) / 100
     const goes = Math.round(100 * Math.min(GOES, slow / 2)) / 100
@@ -75,7 +104,10 @@ export function standardStates(clips: readonly Clip[]): StatesDocument {
     )
   }
   const jump = once.find(c => JUMPS.test(c.name))
-  const doing = [...stands.filter(c => c !== stand), ...once.filter(c => c !== jump && turnOnTheSpot(c) === 0)]
+  const doing = [
+    ...stands.filter(c => c !== stand),
+    ...once.filter(c => c !== jump && c !== sets && c !== stops && turnOnTheSpot(c) === 0),
+  ]
   const actions = doing.slice(0, KEYS.length).map((c, i): Action => ({
     key: KEYS[i],
     take: c.name,

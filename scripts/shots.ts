@@ -48,12 +48,6 @@ async function pullHandle(page: Page, id: string, dx: number, dy: number): Promi
 /** Each main view, and the themes it is shown in. */
 const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: Page) => Promise<void> }> = {
   shape: { themes: ['day'], go: async () => undefined },
-  'shape-pieces': {
-    themes: ['night'],
-    go: async page => {
-      await stop(page, 'pieces')
-    },
-  },
   'bones-landmarks': {
     themes: ['day'],
     go: async page => {
@@ -126,19 +120,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.locator('[data-pose="leg-ahead"]').click()
       await page.keyboard.press('0')
       await page.waitForTimeout(9000)
-    },
-  },
-  'skin-correct': {
-    themes: ['day'],
-    go: async page => {
-      await stop(page, 'Bones')
-      await stop(page, 'skin')
-      await page.getByRole('radio', { name: 'Correct', exact: true }).click()
-      await settled(page)
-      await page.locator('[data-ledger]').filter({ hasText: 'Lower arm' }).first().click()
-      await page.getByTestId('begin-corrective').click()
-      await settled(page)
-      await page.waitForTimeout(1500)
     },
   },
   'motion-ground': {
@@ -283,6 +264,27 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.getByTestId('speed-ruler').waitFor({ timeout: 60_000 })
       await page.keyboard.down('ArrowRight')
       await page.waitForTimeout(3200)
+    },
+  },
+  'trial-states': {
+    themes: ['day'],
+    go: async page => {
+      await stop(page, 'Trial')
+      await page.getByTestId('speed-ruler').waitFor({ timeout: 60_000 })
+      await stop(page, 'states')
+      await page.keyboard.down('ArrowRight')
+      await page.waitForTimeout(4200)
+      await page.locator('[data-rule="stands > goes"]').click()
+    },
+  },
+  'trial-crowd': {
+    themes: ['day'],
+    go: async page => {
+      await stop(page, 'Trial')
+      await page.getByTestId('speed-ruler').waitFor({ timeout: 60_000 })
+      await stop(page, 'crowd')
+      await page.getByTestId('crowd-placed').waitFor({ timeout: 60_000 })
+      await page.waitForTimeout(7000)
     },
   },
   delivery: {

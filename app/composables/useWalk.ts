@@ -101,9 +101,16 @@ export const useWalk = createSharedComposable(() => {
     before = at
     advance(left)
     const w = now.value
-    if (lead.value.to || held.size > 0 || (w && (w.doing.length > 0 || !w.grounded)) || recording.value) asked = at
+    if (lead.value.to || held.size > 0 || (w && !atRest(w)) || recording.value) asked = at
     if (at - asked < 1000 * GOES_ON) frame = requestAnimationFrame(tick)
   }
+  /** Whether nothing is left to be seen through: it stands, and does nothing else. */
+  const atRest = (w: Walking): boolean =>
+    w.grounded &&
+    w.doing.length === 0 &&
+    w.speed === 0 &&
+    w.share === 1 &&
+    w.shares.every(s => trial.clips.value.find(c => c.name === s.name)?.kind === 'stand')
   /** The slowest gait, or the fastest where it is to hurry. */
   const speedWished = (): number | undefined => walks.value.at(hurry.value ? -1 : 0)?.speed
   function wake(): void {

@@ -61,7 +61,7 @@ const CURVE_WORDS = { even: 'even', soft: 'soft', early: 'early' } as const
       </div>
       <div v-if="'value' in c" class="mt-1 flex items-center gap-1">
         <select
-          class="field !w-28"
+          class="field !w-[100px]"
           aria-label="Value"
           :value="c.value"
           @change="put(i, { ...c, value: ($event.target as HTMLSelectElement).value })"

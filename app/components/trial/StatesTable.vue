@@ -95,7 +95,7 @@ const toneOf = (name: string): string => TONES[Math.max(0, names.value.indexOf(n
                 :data-rule="`${from} > ${to}`"
                 @click="states.choose(r.i)"
               >
-                {{ r.words }}<span class="num quiet font-normal"> · {{ r.blend }} s</span>
+                {{ r.words }}<span class="num quiet font-normal whitespace-nowrap"> · {{ r.blend }} s</span>
               </button>
               <button
                 v-if="rulesOf(from, to).length === 0 && from !== to"

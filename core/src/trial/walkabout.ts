@@ -85,6 +85,10 @@ const FADES = 0.12,
 /** Half the length over which the ground's slope is told, metres, and what rises more over it is a step and no slope. */
 const SLOPE = 0.06,
   STEEP = 0.08
+/** Share of a leg's length it is stretched to at the most, how far the body goes down for that, metres, and seconds in which it comes up again. */
+const REACH = 0.998,
+  MOST_DROP = 0.08,
+  EASES = 0.12
 /** Seconds ahead that a lifted foot sees the ground. */
 const AHEAD = 0.22
 /** A foot farther from where its gait has it than this share of the leg is let go. */
@@ -135,7 +139,13 @@ export function createWalkabout(walker: Walker) {
       Math.hypot(...[0, 1, 2].map(k => rest.positions[3 * a + k] - rest.positions[3 * b + k]))
     const long = (bone(chain[0], chain[1]) + bone(chain[1], chain[2])) * unit
     return [
-      { leg, long, limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))), sole: soles[leg] },
+      {
+        leg,
+        long,
+        chain,
+        limb: limbOf(rest, chain[0], chain[1], chain[2], rotate(back, kneeWay(leg))),
+        sole: soles[leg],
+      },
     ]
   })
   const jump = createJump(mean(legs.map(l => l.long)) || 0.8)
@@ -161,6 +171,23 @@ export function createWalkabout(walker: Walker) {
     else point.fill(0)
     const p = rotate(frame, [0, 1, 2].map(k => pose.positions[3 * joint + k] + point[k]) as Vec3)
     return [p[0] * unit, p[1] * unit, p[2] * unit]
+  }
+  const lifts = legs.map(() => 0)
+  let drop = 0
+  /** How far the body must go down for every foot that stays to be reached, metres. */
+  function wantedDrop(): number {
+    let most = 0
+    legs.forEach(({ chain, long }, i) => {
+      const { held, shift } = feet[i]
+      if (!held) return
+      const d = rotate(frame, [0, 1, 2].map(k => pose.positions[3 * chain[2] + k] - pose.positions[3 * chain[0] + k]) as Vec3) // prettier-ignore
+      const [dx, dy, dz] = [d[0] * unit + shift[0], -(d[1] * unit + shift[1]), d[2] * unit + shift[2]]
+      const reach = REACH * long
+      const flat = dx * dx + dz * dz
+      if (dy > 0 && flat + dy * dy > reach * reach && flat < reach * reach)
+        most = Math.max(most, dy - Math.sqrt(reach * reach - flat))
+    })
+    return most
   }
   /** Leans a foot with the ground it comes down on. */
   function lean(i: number, dt: number): void {
@@ -286,7 +313,7 @@ export function createWalkabout(walker: Walker) {
       for (const s of shares) if (s.gait.kind !== 'steps' && restsAt(s.gait, leg, s.phase)) sum += over * s.share
       return sum > 0.5
     }
-    legs.forEach(({ leg, long, limb }, i) => {
+    legs.forEach(({ leg, long }, i) => {
       const foot = feet[i]
       const own = soleAt(i)
       const firm = firmly(leg)
@@ -320,7 +347,19 @@ export function createWalkabout(walker: Walker) {
       const here = grounded ? Math.max(ground(fx, fz), ahead) - body : leap.tuck
       const follow = leap.sunk > 0 || !grounded ? 1 : Math.min(1, dt / (foot.held ? 0.035 : 0.07))
       foot.shift[1] += (here - foot.shift[1]) * follow
-      const s = rotate(back, [foot.shift[0] / unit, (foot.shift[1] + lift) / unit, foot.shift[2] / unit])
+      lifts[i] = lift
+    })
+    // a foot that stays where the leg does not reach any more takes the body down a little
+    drop = Math.max(drop * Math.exp(-dt / EASES), grounded ? Math.min(MOST_DROP, wantedDrop()) : 0)
+    if (drop > 1e-4) {
+      const down = rotate(back, [0, -drop / unit, 0])
+      const r = vec3At(T, root)
+      setVec3(T, root, [r[0] + down[0], r[1] + down[1], r[2] + down[2]])
+      forwardKinematics(skeleton.parents, ways, T, R, 0, pose)
+    } else drop = 0
+    legs.forEach(({ limb }, i) => {
+      const { shift } = feet[i]
+      const s = rotate(back, [shift[0] / unit, (shift[1] + lifts[i] + drop) / unit, shift[2] / unit])
       if (Math.hypot(s[0], s[1], s[2]) * unit > 1e-5) solver.solve(limb, pose, R, 0, s[0], s[1], s[2])
     })
     forwardKinematics(skeleton.parents, ways, T, R, 0, pose)

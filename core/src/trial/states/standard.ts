@@ -76,8 +76,8 @@ export function standardStates(clips: readonly Clip[]): StatesDocument {
         to: 'stops',
         when: [
           { value: 'wish', is: 'under', than: GOES },
-          { value: 'speed', is: 'over', than: rounded(0.7 * stops.begins!) },
-          { value: 'speed', is: 'under', than: rounded(1.3 * stops.begins!) },
+          { value: 'speed', is: 'over', than: hundredth(0.7 * stops.begins!) },
+          { value: 'speed', is: 'under', than: hundredth(1.3 * stops.begins!) },
         ],
         blend: 0.2,
       },
@@ -86,8 +86,8 @@ export function standardStates(clips: readonly Clip[]): StatesDocument {
     )
   }
   if (stand && steps.length > 0) {
-    const slow = Math.round(100 * Math.min(STANDS, 0.4 * steps[0].speed)) / 100
-    const goes = Math.round(100 * Math.min(GOES, slow / 2)) / 100
+    const slow = hundredth(Math.min(STANDS, 0.4 * steps[0].speed))
+    const goes = hundredth(Math.min(GOES, slow / 2))
     rules.push(
       { ...plain, from: 'stands', to: 'goes', when: [{ value: 'speed', is: 'over', than: goes }], blend: 0.25 }, // prettier-ignore
       {
@@ -128,4 +128,5 @@ export function standardStates(clips: readonly Clip[]): StatesDocument {
     values: [],
   }
 }
+const hundredth = (v: number): number => Math.round(100 * v) / 100
 const rounded = (v: number): number => Math.round(1000 * v) / 1000

@@ -1,6 +1,7 @@
 import { createSharedComposable } from '@vueuse/core'
 import * as Comlink from 'comlink'
 import { Bundle } from '@chiraxis/core/delivery'
+import { boundsOf } from '@chiraxis/core/mesh'
 import { atBind } from '@chiraxis/core/skeleton'
 import {
   clipNames,
@@ -62,9 +63,10 @@ export const useCrowd = createSharedComposable(() => {
   }
 
   const madeOf = (name: string, g: Pick<Guest, 'mesh' | 'skin' | 'skeleton' | 'clips'>, recipe?: Recipe): Made => {
+    const { min, max } = boundsOf(g.mesh.positions)
     const names = clipNames(g.clips.clips.map(c => c.clip.name))
     const takes = g.clips.clips.map((c, i) => ({ id: c.id, clip: { ...c.clip, name: names[i]! }, name: names[i]! }))
-    return { name, mesh: g.mesh, skin: g.skin, takes, recipe, kind: { skeleton: g.skeleton, frame: g.clips.frame, clips: takes.map(t => t.clip) } } // prettier-ignore
+    return { name, mesh: g.mesh, skin: g.skin, takes, recipe, kind: { room: 1.1 * (max[2] - min[2]), skeleton: g.skeleton, frame: g.clips.frame, clips: takes.map(t => t.clip) } } // prettier-ignore
   }
   const made = computed<readonly Made[]>(() => {
     const { shape, skeleton, skin } = derived
@@ -78,7 +80,7 @@ export const useCrowd = createSharedComposable(() => {
   const placed = computed(() =>
     placeCrowd(
       settings.value,
-      made.value.map(m => ({ clips: m.takes.map(t => t.clip) })),
+      made.value.map(m => ({ clips: m.takes.map(t => t.clip), room: m.kind.room })),
     ),
   )
   const agents = computed(() => (made.value.length > 0 ? placed.value.agents : []))
@@ -116,7 +118,7 @@ export const useCrowd = createSharedComposable(() => {
     remote ??= Comlink.wrap<CrowdApi>(new Worker(new URL('../workers/crowd.worker.ts', import.meta.url), { type: 'module', name: 'crowd' })) // prettier-ignore
     const plain = <T>(v: T): T => structuredClone(toRaw(v))
     await remote.start(
-      made.value.map(m => ({ skeleton: plain(atBind(toRaw(m.kind.skeleton))), frame: m.kind.frame, clips: m.kind.clips.map(c => ({ ...c, cues: [] })) })), // prettier-ignore
+      made.value.map(m => ({ room: m.kind.room, skeleton: plain(atBind(toRaw(m.kind.skeleton))), frame: m.kind.frame, clips: m.kind.clips.map(c => ({ ...c, cues: [] })) })), // prettier-ignore
       placed.value.ways,
       agents.value,
     )

@@ -3,14 +3,17 @@ import {
   BufferAttribute,
   BufferGeometry,
   CanvasTexture,
+  EdgesGeometry,
   Group,
+  LineBasicMaterial,
+  LineSegments,
   Mesh as ThreeMesh,
   MeshLambertMaterial,
   RepeatWrapping,
   SRGBColorSpace,
 } from 'three'
 import type { Mesh } from '@chiraxis/core/mesh'
-import { heightOf, SURFACES, type Patch, type Surface } from '@chiraxis/core/trial'
+import { heightOf, surfaceByName, SURFACES, type Patch, type Surface } from '@chiraxis/core/trial'
 
 /** Pixels a metre of a drawn surface. */
 const PIXELS = 96
@@ -20,13 +23,14 @@ const THICK = 0.4
 /** What the figure is led over, drawn as a plate would have it: flat tones and ink lines, no pictures. */
 export class FloorOnStage {
   readonly object = new Group()
+  private readonly ink = new LineBasicMaterial({ color: 0x36413f })
   private readonly drawn = new Map<Surface, MeshLambertMaterial>()
 
   /** Patches of ground, or a mesh of one's own; undefined takes it away. */
   set(floor: readonly Patch[] | Mesh | undefined): void {
     this.clear()
     if (!floor) return
-    if ('positions' in floor) this.object.add(ownFloor(floor))
+    if ('positions' in floor) this.own(floor)
     else floor.forEach((p, i) => this.object.add(this.patch(p, i)))
   }
 
@@ -48,6 +52,27 @@ export class FloorOnStage {
     return new ThreeMesh(geometry, this.material(p.surface))
   }
 
+  /** A mesh of one's own, each part drawn as what its name says it is made of, its edges in ink. */
+  private own(mesh: Mesh): void {
+    const places = new BufferAttribute(mesh.positions, 3)
+    const uv = new Float32Array((2 * mesh.positions.length) / 3)
+    for (let v = 0; 2 * v < uv.length; v++) {
+      uv[2 * v] = mesh.positions[3 * v]!
+      uv[2 * v + 1] = mesh.positions[3 * v + 2]!
+    }
+    const ways = new BufferAttribute(uv, 2)
+    for (const part of mesh.parts) {
+      const geometry = new BufferGeometry()
+      geometry.setAttribute('position', places)
+      geometry.setAttribute('uv', ways)
+      geometry.setIndex(new BufferAttribute(mesh.indices.slice(part.start, part.start + part.count), 1))
+      const flat = geometry.toNonIndexed()
+      flat.computeVertexNormals()
+      const edges = new LineSegments(new EdgesGeometry(geometry, 20), this.ink)
+      this.object.add(new ThreeMesh(flat, this.material(surfaceByName(part.name))), edges)
+    }
+  }
+
   private material(surface: string): MeshLambertMaterial {
     const kind = SURFACES.find(s => s === surface) ?? 'stone'
     const made = this.drawn.get(kind) ?? new MeshLambertMaterial({ map: drawnSurface(kind) })
@@ -63,19 +88,12 @@ export class FloorOnStage {
   }
   dispose(): void {
     this.clear()
+    this.ink.dispose()
     for (const m of this.drawn.values()) {
       m.map?.dispose()
       m.dispose()
     }
   }
-}
-
-function ownFloor(mesh: Mesh): ThreeMesh {
-  const geometry = new BufferGeometry()
-  geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-  geometry.setIndex(new BufferAttribute(mesh.indices, 1))
-  geometry.computeVertexNormals()
-  return new ThreeMesh(geometry, new MeshLambertMaterial({ color: 0x9aa19c }))
 }
 
 /** A repeatable scatter, so that every picture is the same. */

@@ -45,6 +45,8 @@ export interface Placed {
 }
 type Point = readonly [number, number, number]
 const SHEETS_IN_SOFTWARE_MS = 240
+/** How often the sheets of a crowd are drawn. */
+const CROWD_SHEETS_MS = 1500
 /** A colour the heat ramp does not have. */
 const MARKED = 0xff8a75
 
@@ -79,6 +81,7 @@ export class Stage {
   private tapeWanted = false
   private floored = false
   private crowded = false
+  private crowdSheetsAt = -Infinity
   private focus: Point = [0, 0, 0]
   private lastPose?: [ArrayLike<number>, ArrayLike<number>, number]
   private small?: WebGLRenderTarget
@@ -225,13 +228,18 @@ export class Stage {
   /** Many figures in the place of the one. */
   setCrowd(kinds: readonly CrowdKind[]): void {
     this.crowd.set(kinds)
+    this.crowdSheetsAt = -Infinity
     this.body.object.visible = kinds.length === 0
     this.crowded = kinds.length > 0
     this.invalidate()
   }
   poseCrowd(joints: readonly Float32Array[], matrices: readonly Float32Array[], shown?: readonly number[]): void {
     this.crowd.pose(joints, matrices, shown)
-    this.invalidate('main')
+    // the sheets follow now and then
+    const now = performance.now()
+    const sheets = now - this.crowdSheetsAt > CROWD_SHEETS_MS
+    if (sheets) this.crowdSheetsAt = now
+    this.invalidate(sheets ? 'all' : 'main')
   }
 
   /** Turns the view in the round to look from so many radians to the left of ahead, and how high over the level. */

@@ -147,6 +147,21 @@ describe('a crowd in its place', () => {
       { numRuns: 12, seed: 9 },
     )
   })
+  it('those who are long keep farther apart', () => {
+    const long = kinds.map(k => ({ ...k, room: 1.6 }))
+    const { ways, agents } = placeCrowd({ ...CROWD_DEFAULTS, agents: 40, across: 30 }, long)
+    const crowd = createCrowd(long, ways, agents)
+    for (let t = 0; t < 60; t += 1 / 20) crowd.step(1 / 20)
+    const p = crowd.places()
+    agents.forEach((a, i) =>
+      agents.slice(i + 1).forEach((b, k) => {
+        const j = i + 1 + k
+        const far = Math.hypot(p[3 * i]! - p[3 * j]!, p[3 * i + 1]! - p[3 * j + 1]!)
+        if (a.way === undefined && b.way === undefined) expect(far).toBeGreaterThanOrEqual(1.6)
+        else if (a.way === b.way) expect(far).toBeGreaterThan(0.75)
+      }),
+    )
+  })
   it('ways have no corner and no end', () => {
     const way = { from: [1, -3] as [number, number], to: [4, 2] as [number, number], radius: 0.8 }
     const whole = wayLength(way)

@@ -34,6 +34,7 @@ describe('floors', () => {
     expect(f.heightAt(0.3, 0.2, 2)).toBeCloseTo(2.2)
     expect(f.heightAt(5, 5)).toBe(0)
     expect(f.surfaceAt(0, 0)).toBe('planks')
+    expect(f.surfaceAt(0, 0, 0)).toBe('mud')
     const below = squares([0.5], ['wall'])
     below.indices.reverse()
     expect(meshFloor(below, surfaceByName).heightAt(0, 0)).toBe(0)

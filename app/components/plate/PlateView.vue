@@ -178,7 +178,9 @@ const closeUp = computed(() => {
 function onTrial(): { min: Vec3; max: Vec3 } | undefined {
   const many = crowd.drawn.value.length > 0
   if (!many && !walk.ready.value) return undefined
-  const half = many ? 0.4 * crowd.settings.value.across : 0.62 * height.value
+  const { min, max } = stage.value?.bodyExtent ?? { min: [0, 0, 0], max: [0, 0, 0] }
+  const long = max[2]! - min[2]!
+  const half = many ? 0.4 * crowd.settings.value.across : Math.max(0.62 * height.value, 0.8 * long)
   return { min: [-half, 0, -half], max: [half, 1.06 * height.value, half] }
 }
 function nearCorrective(): { min: Vec3; max: Vec3 } | undefined {

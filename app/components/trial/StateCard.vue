@@ -44,8 +44,8 @@ function move(take: string, part: { speed?: number; turn?: number }): void {
       :model-value="kind"
       :options="[
         { value: 'take', label: 'one take' },
-        { value: 'speed', label: 'takes by speed' },
-        { value: 'speed and turn', label: 'takes by speed and turn' },
+        { value: 'speed', label: 'by speed' },
+        { value: 'speed and turn', label: 'by speed and turn' },
         { value: 'table', label: 'a table of its own' },
       ]"
       @update:model-value="become"
@@ -69,7 +69,7 @@ function move(take: string, part: { speed?: number; turn?: number }): void {
         /><span class="flex-1 truncate">{{ c.name }}</span>
         <template v-if="plays.takes.some(t => t.take === c.name)">
           <input
-            class="field num !w-14 text-right"
+            class="field num !w-[72px] text-right"
             type="number"
             step="0.1"
             :aria-label="`Speed of ${c.name}`"

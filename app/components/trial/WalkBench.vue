@@ -19,7 +19,7 @@ const onWhat = computed(() => {
   const w = now.value
   if (!w?.grounded) return 'nothing, in the air'
   const up = Math.abs(w.height) > 0.005 ? `, ${w.height.toFixed(2)} m up` : ''
-  return `${trial.floor.value.surfaceAt(...w.place)}${up}`
+  return `${trial.floor.value.surfaceAt(...w.place, w.height)}${up}`
 })
 const counted = computed(() =>
   Object.entries(steps.counts.value)

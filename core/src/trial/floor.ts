@@ -4,7 +4,7 @@ import type { Mesh } from '../mesh'
 export interface Floor {
   /** Metres; `under` where there are several over each other: the highest that is not above it. */
   heightAt(x: number, z: number, under?: number): number
-  surfaceAt(x: number, z: number): string
+  surfaceAt(x: number, z: number, under?: number): string
 }
 
 /** A rectangle of ground: level, or rising evenly along one of its sides. */
@@ -114,8 +114,8 @@ export function meshFloor(mesh: Mesh, surfaceOf: (part: string) => string): Floo
   }
   return {
     heightAt: (x, z, under = Infinity) => (hit(x, z, under + STEP_UP) ?? hit(x, z, Infinity))?.y ?? 0,
-    surfaceAt: (x, z) => {
-      const found = hit(x, z, Infinity)
+    surfaceAt: (x, z, under = Infinity) => {
+      const found = hit(x, z, under + STEP_UP) ?? hit(x, z, Infinity)
       return found ? surfaces[surfaceAt.get(found.at)!] : 'ground'
     },
   }

@@ -335,7 +335,7 @@ export function createWalkabout(walker: Walker) {
         if (!foot.held) {
           foot.held = [own[0] + foot.shift[0], 0, own[2] + foot.shift[2]]
           const [hx, , hz] = foot.held
-          footfalls.push({ leg, at: [hx, ground(hx, hz), hz], surface: floor.surfaceAt(hx, hz) })
+          footfalls.push({ leg, at: [hx, ground(hx, hz), hz], surface: floor.surfaceAt(hx, hz, high) })
         }
       } else foot.held = undefined
       const fade = Math.exp(-dt / FADES)

@@ -3,7 +3,7 @@ import { atBind, worldPose, type Skeleton } from '../../skeleton'
 import { placeIn } from '../blend'
 import type { Clip } from '../clip'
 import type { Agent, Way } from './document'
-import { GAP } from './place'
+import { gapOf } from './place'
 import { alongWay, wayLength } from './ways'
 
 /** A figure agents look like. */
@@ -12,6 +12,8 @@ export interface Kind {
   /** From the skeleton's space to Y up, facing +Z. */
   readonly frame: Quat
   readonly clips: readonly Clip[]
+  /** Metres one takes up from end to end, where that is more than a person does. */
+  readonly room?: number
 }
 
 /** Floats a joint: its turn away from the bind pose, x y z w, and where that takes what is bound to it, x y z 1. */
@@ -34,6 +36,7 @@ interface Walker {
  */
 export function createCrowd(kinds: readonly Kind[], ways: readonly Way[], agents: readonly Agent[]) {
   const made = kinds.map(kind => prepared(kind))
+  const keeps = gapOf(kinds)
   const clipOf = agents.map(a => kinds[a.kind].clips.find(c => c.name === a.clip) ?? kinds[a.kind].clips[0])
   const phases = Float64Array.from(agents, a => a.offset)
   const places = Float64Array.from(agents.flatMap(a => [a.at[0], a.at[1], a.heading]))
@@ -58,9 +61,9 @@ export function createCrowd(kinds: readonly Kind[], ways: readonly Way[], agents
         const before = walkers[line[(k + 1) % line.length]]!
         const gap = line.length === 1 ? Infinity : (((before.s - me.s) % me.length) + me.length) % me.length
         // nobody walks into who goes before
-        const may = gap < 2 * GAP ? Math.max(0, Math.min(me.wished, before.speed + (gap - GAP) * 2)) : me.wished
+        const may = gap < 2 * keeps ? Math.max(0, Math.min(me.wished, before.speed + (gap - keeps) * 2)) : me.wished
         me.speed += (may - me.speed) * Math.min(1, dt / EASES)
-        me.s += Math.max(0, Math.min(me.speed * dt, gap - 0.5 * GAP))
+        me.s += Math.max(0, Math.min(me.speed * dt, gap - 0.5 * keeps))
       }
     agents.forEach((a, i) => {
       const w = walkers[i]

@@ -3,9 +3,13 @@ import type { Clip } from '../clip'
 import type { Agent, CrowdSettings, Way } from './document'
 import { alongWay, wayLength } from './ways'
 
-/** Metres one keeps from the next where both stand, and between two on one way. */
-export const APART = 0.75,
-  GAP = 1
+/** Metres one keeps from the next where both stand, and how much more between two on one way. */
+export const APART = 0.75
+const MORE = 0.25
+/** Metres from one to the next on a way. */
+export const gapOf = (kinds: readonly { readonly room?: number }[]): number => roomOf(kinds) + MORE
+const roomOf = (kinds: readonly { readonly room?: number }[]): number =>
+  kinds.reduce((m, k) => Math.max(m, k.room ?? APART), APART)
 /** Metres from one way to the next beside it. */
 const LANES = 1.9
 /** Half the width of a way's two lines. */
@@ -13,6 +17,8 @@ const RADIUS = 0.95
 
 /** What an agent of a kind may play. */
 export interface KindClips {
+  /** Metres one takes up from end to end, where that is more than a person does. */
+  readonly room?: number
   readonly clips: readonly Pick<Clip, 'name' | 'kind' | 'speed' | 'seconds'>[]
 }
 
@@ -52,7 +58,7 @@ export function placeCrowd(
   const walkers = canWalk.length === 0 ? 0 : canStand.length === 0 ? wanted : Math.round(wanted * walking)
   // as many ways as it takes for all who walk, the middle ones first
   const straight = Math.max(1, across - 2 * RADIUS)
-  const room = Math.floor(wayLength({ from: [0, 0], to: [0, straight], radius: RADIUS }) / (1.6 * GAP))
+  const room = Math.floor(wayLength({ from: [0, 0], to: [0, straight], radius: RADIUS }) / (1.6 * gapOf(kinds)))
   const most = Math.max(1, Math.floor(across / (2 * LANES)))
   const count = walkers === 0 ? 0 : Math.min(most, Math.ceil(walkers / room))
   const ways: Way[] = Array.from({ length: count }, (_, i) => {
@@ -69,9 +75,10 @@ export function placeCrowd(
     agents.push({ ...about(kind), clip: clip.name, at: [x, z], heading, way, along })
   }
   // darts: a place is taken where it is free, tried again where not
+  const apart = roomOf(kinds)
   const free = (x: number, z: number): boolean =>
     ways.every(w => Math.abs(x - w.from[0]) > RADIUS + 0.6) &&
-    agents.every(a => a.way !== undefined || Math.hypot(a.at[0] - x, a.at[1] - z) >= APART)
+    agents.every(a => a.way !== undefined || Math.hypot(a.at[0] - x, a.at[1] - z) >= apart)
   const standing = canStand.length === 0 ? 0 : wanted - agents.length
   for (let i = 0, tries = 0; i < standing && tries < 60 * wanted; tries++) {
     const [x, z] = [half * (2 * next() - 1), half * (2 * next() - 1)]

@@ -191,6 +191,27 @@ test('sixty agents stand and walk, are counted and costed, and are saved as an o
   expect(errors).toEqual([])
 })
 
+test('a game pad leads too, and its first button jumps', async ({ page }) => {
+  const errors = await toTrial(page)
+  const pad = (x: number, y: number, pressed = false): Promise<void> =>
+    page.evaluate(
+      ([ax, ay, down]) => {
+        const buttons = [{ pressed: down, touched: down, value: down ? 1 : 0 }]
+        const gamepad = { id: 'pad', index: 0, connected: true, mapping: 'standard', axes: [ax, ay], buttons, timestamp: performance.now() } // prettier-ignore
+        navigator.getGamepads = () => [gamepad] as never
+        window.dispatchEvent(Object.assign(new Event('gamepadconnected'), { gamepad }))
+      },
+      [x, y, pressed] as const,
+    )
+  await pad(0.6, 0)
+  await expect(page.locator('[data-share="walk"]')).toContainText('100 %', { timeout: 20_000 })
+  await pad(0, 0)
+  await expect(page.locator('[data-share="lookout idle"]')).toContainText('100 %', { timeout: 20_000 })
+  await pad(0, 0, true)
+  await expect(page.locator('[data-key="Space"]')).toHaveClass(/keycap-on/, { timeout: 20_000 })
+  expect(errors).toEqual([])
+})
+
 test('a hound is led on four legs', async ({ page }) => {
   const errors = await toTrial(page, 'brindle')
   await expect(page.getByTestId('speed-ruler')).toContainText('hound walk', { timeout: 60_000 })

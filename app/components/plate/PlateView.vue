@@ -29,6 +29,8 @@ const skinHeat = useSkinHeat()
 const trial = useTrial()
 const crowd = useCrowd()
 const walk = useWalk()
+// looked at only while somebody is led
+usePad().pause()
 const { colors: jointColors } = useJointColors()
 
 const host = ref<HTMLDivElement>()

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { rotate, type Quat, type Vec3 } from '@chiraxis/core/math'
-import { useEventListener, useGamepad } from '@vueuse/core'
+import { useEventListener } from '@vueuse/core'
 import type { Placed, Stage } from '~/stage/stage'
 
 /** Where the figure is led: keys and a pressed pointer as ways over the ground, told by how the view sees it. */
@@ -77,35 +77,44 @@ function letGo(): void {
 }
 
 // --- by a game pad, where there is one ---
-const { gamepads } = useGamepad()
+const { gamepads, pause, resume } = usePad()
+onMounted(() => {
+  if (gamepads.value.length > 0) resume()
+})
+onBeforeUnmount(pause)
 /** What a stick must be moved by to count. */
 const REST = 0.2
 let led = false
 const padHeld = new Set<string>()
-watch(gamepads, pads => {
-  const pad = pads.find(p => p.axes.length >= 2)
-  if (!pad) return
-  const [x, y] = [pad.axes[0]!, pad.axes[1]!]
-  const far = Math.hypot(x, y)
-  if (far > REST) {
-    led = true
-    walk.hurry.value = far > 0.85
-    walk.go(groundWay(x, y))
-  } else if (led) {
-    led = false
-    walk.hurry.value = false
-    walk.go(undefined)
-  }
-  const states = trial.states.value
-  const names = [states?.jump?.key, ...(states?.actions.map(a => a.key) ?? [])]
-  pad.buttons.slice(0, 10).forEach((b, i) => {
-    const name = names[i]
-    if (name === undefined || b.pressed === padHeld.has(name)) return
-    if (b.pressed) padHeld.add(name)
-    else padHeld.delete(name)
-    walk.key(name, b.pressed)
-  })
-})
+// the list is changed in place
+watch(
+  gamepads,
+  pads => {
+    const pad = pads.find(p => p.axes.length >= 2)
+    if (!pad) return
+    const [x, y] = [pad.axes[0]!, pad.axes[1]!]
+    const far = Math.hypot(x, y)
+    if (far > REST) {
+      led = true
+      walk.hurry.value = far > 0.85
+      walk.go(groundWay(x, y))
+    } else if (led) {
+      led = false
+      walk.hurry.value = false
+      walk.go(undefined)
+    }
+    const states = trial.states.value
+    const names = [states?.jump?.key, ...(states?.actions.map(a => a.key) ?? [])]
+    pad.buttons.slice(0, 10).forEach((b, i) => {
+      const name = names[i]
+      if (name === undefined || b.pressed === padHeld.has(name)) return
+      if (b.pressed) padHeld.add(name)
+      else padHeld.delete(name)
+      walk.key(name, b.pressed)
+    })
+  },
+  { deep: true },
+)
 useEventListener(window, 'keydown', down, { capture: true })
 useEventListener(window, 'keyup', up, { capture: true })
 useEventListener(window, 'blur', letGo)

@@ -45,8 +45,10 @@ export interface Placed {
 }
 type Point = readonly [number, number, number]
 const SHEETS_IN_SOFTWARE_MS = 240
-/** How often the sheets of a crowd are drawn. */
-const CROWD_SHEETS_MS = 1500
+/** Pictures of the large view between two of the sheets, at the least. */
+const PICTURES_BETWEEN = 6
+/** The longest the sheets wait; how often those of a crowd are drawn. */
+const SHEETS_AT_LAST_MS = 1500
 /** A colour the heat ramp does not have. */
 const MARKED = 0xff8a75
 
@@ -74,6 +76,8 @@ export class Stage {
   private dirty: 'none' | 'main' | 'all' = 'none'
   private handle = 0
   private sheetsAt = -Infinity
+  private drawnAt = -Infinity
+  private pace = 0
   private sheetsLater?: ReturnType<typeof setTimeout>
   private readonly listeners = new Set<() => void>()
   private widened = 0
@@ -237,7 +241,7 @@ export class Stage {
     this.crowd.pose(joints, matrices, shown)
     // the sheets follow now and then
     const now = performance.now()
-    const sheets = now - this.crowdSheetsAt > CROWD_SHEETS_MS
+    const sheets = now - this.crowdSheetsAt > SHEETS_AT_LAST_MS
     if (sheets) this.crowdSheetsAt = now
     this.invalidate(sheets ? 'all' : 'main')
   }
@@ -508,6 +512,7 @@ export class Stage {
 
   private draw(): void {
     this.handle = 0
+    this.notePace()
     const what = this.sheetsWait(this.dirty) ? 'main' : this.dirty
     this.dirty = 'none'
     const height = this.canvas.clientHeight
@@ -525,11 +530,21 @@ export class Stage {
     for (const listener of this.listeners) listener()
   }
 
+  /** How long pictures of something that moves take, one after another. */
+  private notePace(): void {
+    const now = performance.now()
+    const took = now - this.drawnAt
+    this.drawnAt = now
+    // what stood still in between tells nothing
+    if (took < 1000) this.pace = this.pace === 0 ? took : 0.8 * this.pace + 0.2 * took
+  }
+
   /** In software the sheets follow a moving picture a few times a second; the large view always. */
   private sheetsWait(what: 'none' | 'main' | 'all'): boolean {
     if (what !== 'all') return false
     const since = performance.now() - this.sheetsAt
-    if (!this.isSoft || since > SHEETS_IN_SOFTWARE_MS) {
+    const wait = Math.min(SHEETS_AT_LAST_MS, Math.max(SHEETS_IN_SOFTWARE_MS, PICTURES_BETWEEN * this.pace))
+    if (!this.isSoft || since > wait) {
       this.sheetsAt = performance.now()
       return false
     }
@@ -538,7 +553,7 @@ export class Stage {
         this.sheetsLater = undefined
         this.invalidate()
       },
-      SHEETS_IN_SOFTWARE_MS - since + 1,
+      wait - since + 1,
     )
     return true
   }

@@ -136,6 +136,17 @@ describe('what is done on keys', () => {
     for (let i = 0; i < 480; i++) w = step(1 / 60, {})
     expect(w.doing).toEqual([])
   })
+  it('a state whose take is not there stands as bound, where it was, however long', () => {
+    const { states } = createWalkabout(made)
+    const table = { ...states.table, first: 'gone', states: [...states.table.states, { name: 'gone', plays: { take: 'nowhere' } }] } // prettier-ignore
+    const { step } = createWalkabout({ ...made, states: { ...states, table } })
+    let w = step(1 / 60, {})
+    for (let i = 0; i < 200; i++) w = step(1 / 60, {})
+    expect(w.state).toEqual(['gone'])
+    const hips = made.joints.hips!
+    for (let k = 0; k < 3; k++)
+      expect(Math.abs(w.translations[3 * hips + k]! - made.skeleton.restTranslations[3 * hips + k]!)).toBeLessThan(0.1)
+  })
   it('what is held is held in its middle until its key is let go', () => {
     const states = { ...createWalkabout(made).states, actions: [{ key: 'q', take: 'sit on floor', how: 'held' as const, part: 'whole' as const, blend: 0.2 }] } // prettier-ignore
     const { step } = createWalkabout({ ...made, states })

@@ -7,6 +7,9 @@ export interface Floor {
   surfaceAt(x: number, z: number, under?: number): string
 }
 
+/** Level ground of nothing in particular. */
+export const LEVEL: Floor = { heightAt: () => 0, surfaceAt: () => 'ground' }
+
 /** A rectangle of ground: level, or rising evenly along one of its sides. */
 export interface Patch {
   readonly surface: string

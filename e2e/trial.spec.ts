@@ -19,6 +19,28 @@ async function toTrial(page: Page, sample?: string): Promise<string[]> {
   return errors
 }
 
+/** A tenth of a second of silence. */
+function wav(): Buffer {
+  const data = Buffer.alloc(44 + 8820)
+  data.write('RIFF', 0)
+  data.writeUInt32LE(36 + 8820, 4)
+  data.write('WAVEfmt ', 8)
+  for (const [at, bytes, value] of [
+    [16, 4, 16],
+    [20, 2, 1],
+    [22, 2, 1],
+    [24, 4, 44_100],
+    [28, 4, 88_200],
+    [32, 2, 2],
+    [34, 2, 16],
+  ] as const)
+    // prettier-ignore
+    data.writeUIntLE(value, at, bytes)
+  data.write('data', 36)
+  data.writeUInt32LE(8820, 40)
+  return data
+}
+
 test('a figure is led by keys over every surface: it walks, runs, jumps, waves and stands, with its feet in place', async ({
   page,
 }) => {
@@ -89,6 +111,18 @@ test('another figure takes its place under the same keys; a run is kept as a tak
   }
   expect(await picture(page)).not.toBe(before)
   await page.getByLabel('Figure', { exact: true }).selectOption({ label: 'Oda Marl' })
+
+  // a sound of one's own; what is none is refused and changes nothing
+  await page.getByText('Sounds of your own').click()
+  await page.locator('[data-sound="mud"]').click()
+  await page.getByTestId('sound-file').setInputFiles({ name: 'squelch.wav', mimeType: 'audio/wav', buffer: wav() })
+  await expect(page.getByTestId('step-sounds')).toContainText('squelch.wav')
+  await page.locator('[data-sound="planks"]').click()
+  await page
+    .getByTestId('sound-file')
+    .setInputFiles({ name: 'no.wav', mimeType: 'audio/wav', buffer: Buffer.from('no') })
+  await expect(page.getByRole('alert')).toContainText('no.wav is no sound')
+  await expect(page.getByTestId('step-sounds')).not.toContainText('no.wav')
   await page.getByTestId('walk-record').click()
   await page.keyboard.down('ArrowRight')
   await expect(page.locator('[data-share="walk"]')).toContainText('100 %', { timeout: 20_000 })

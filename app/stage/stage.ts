@@ -47,8 +47,9 @@ type Point = readonly [number, number, number]
 const SHEETS_IN_SOFTWARE_MS = 240
 /** Pictures of the large view between two of the sheets, at the least. */
 const PICTURES_BETWEEN = 6
-/** The longest the sheets wait; how often those of a crowd are drawn. */
-const SHEETS_AT_LAST_MS = 1500
+/** The longest the sheets wait, and how often those of a crowd are drawn. */
+const SHEETS_AT_LAST_MS = 450,
+  CROWD_SHEETS_MS = 1500
 /** A colour the heat ramp does not have. */
 const MARKED = 0xff8a75
 
@@ -241,7 +242,7 @@ export class Stage {
     this.crowd.pose(joints, matrices, shown)
     // the sheets follow now and then
     const now = performance.now()
-    const sheets = now - this.crowdSheetsAt > SHEETS_AT_LAST_MS
+    const sheets = now - this.crowdSheetsAt > CROWD_SHEETS_MS
     if (sheets) this.crowdSheetsAt = now
     this.invalidate(sheets ? 'all' : 'main')
   }

@@ -2,7 +2,8 @@ import { beforeAll, describe, expect, it } from 'vitest'
 import { validateBytes } from 'gltf-validator'
 import { writeBvh, writeGlb } from '@chiraxis/core/formats'
 import { lightIndex } from '@chiraxis/core/mesh'
-import { emptyRecipe, hashBytes, type FileRef, type Recipe } from '@chiraxis/core/recipe'
+import { takeSeconds } from '@chiraxis/core/motion'
+import { emptyRecipe, hashBytes, ownTakeIds, type FileRef, type Recipe } from '@chiraxis/core/recipe'
 import { crowdFile, createDerivation, guestOf, keepRun } from '@chiraxis/core/steps'
 import { createCrowd, createWalkabout, CROWD_DEFAULTS, placeCrowd, quayFloor } from '@chiraxis/core/trial'
 import { makeFigure, PIM, variedProportions } from '../src/figures'
@@ -84,6 +85,30 @@ describe('figures of a crowd', () => {
     expect(light.length / 3).toBeGreaterThan(400)
     expect(light.reduce((m, v) => Math.max(m, v), 0)).toBeLessThan(mesh.positions.length / 3)
     expect(await lightIndex(mesh, 1e6)).toBe(mesh.indices)
+  })
+  it('takes that came with the body go under the names they are asked for, and no others go along', async () => {
+    const dressed = await crowdFile(
+      derivation,
+      host,
+      undefined,
+      IDS.map(id => ({ id, name: `came ${id}` })),
+    )
+    const received: Recipe = { ...emptyRecipe('Received'), body: keep('received.glb', dressed), takes: host.takes }
+    const { takes } = await derivation.get('rig', received)
+    const own = ownTakeIds(takes)
+    expect(takes.map(t => t.name)).toEqual(['came idle', 'came walk', 'came run'])
+    // asked for the other way around, one from each side
+    const asked = [{ id: 'run', name: 'carried' }, { id: own[1]!, name: 'its own' }] // prettier-ignore
+    const bytes = await crowdFile(derivation, received, undefined, asked)
+    const long = new DataView(bytes.buffer, bytes.byteOffset).getUint32(12, true)
+    const json = JSON.parse(new TextDecoder().decode(bytes.subarray(20, 20 + long))) as {
+      animations: { name: string }[]
+    }
+    expect(json.animations.map(a => a.name)).toEqual(['carried', 'its own'])
+    const again = await derivation.get('rig', { ...emptyRecipe('Again'), body: keep('again.glb', bytes) })
+    const seconds = (name: string): number => takeSeconds(again.takes.find(t => t.name === name)!)
+    expect(seconds('its own')).toBeCloseTo(takeSeconds(takes[1]!), 1)
+    expect(Math.abs(seconds('carried') - seconds('its own'))).toBeGreaterThan(0.2)
   })
   it('two kinds stand and walk together, each on its own skeleton', async () => {
     const kinds = await Promise.all(

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Action } from '@chiraxis/core/trial'
+import { keyWord, type Action } from '@chiraxis/core/trial'
 
 /** What the figure does on keys: jump and takes, once or while held, with the whole body or from the waist up. */
 const trial = useTrial()
@@ -8,14 +8,13 @@ const states = computed(() => trial.states.value)
 const doing = computed(() => new Set(walk.now.value?.doing))
 const once = computed(() => trial.clips.value.filter(c => c.kind !== 'steps'))
 const open = ref<number>()
-const keyName = (key: string): string => (key.length === 1 ? key.toUpperCase() : key)
 
 function set(i: number, part: Partial<Action> | undefined): void {
   const s = states.value!
   const actions = part
     ? s.actions.map((a, k) => (k === i ? { ...a, ...part } : a))
     : s.actions.filter((_, k) => k !== i)
-  trial.change(part ? `Change what ${keyName(s.actions[i]!.key)} does` : `Nothing on ${keyName(s.actions[i]!.key)}`, {
+  trial.change(part ? `Change what ${keyWord(s.actions[i]!.key)} does` : `Nothing on ${keyWord(s.actions[i]!.key)}`, {
     states: { ...s, actions },
   })
 }
@@ -25,7 +24,7 @@ function add(): void {
   const key = [...FREE].find(k => !s.actions.some(a => a.key === k))
   const take = once.value.find(c => !s.actions.some(a => a.take === c.name)) ?? once.value[0]
   if (!key || !take) return
-  trial.change(`Put ${take.name} on ${keyName(key)}`, {
+  trial.change(`Put ${take.name} on ${keyWord(key)}`, {
     states: { ...s, actions: [...s.actions, { key, take: take.name, how: 'once', part: 'whole', blend: 0.2 }] },
   })
   open.value = s.actions.length
@@ -48,7 +47,7 @@ function add(): void {
     <div v-for="(a, i) in states.actions" :key="a.key">
       <p class="flex items-center gap-2 py-[2px]">
         <button class="keycap" :data-key="a.key" :class="doing.has(a.take) ? 'keycap-on' : ''" @click="walk.tap(a.key)">
-          {{ keyName(a.key) }}</button><span class="flex-1 truncate">{{ a.take }}</span
+          {{ keyWord(a.key) }}</button><span class="flex-1 truncate">{{ a.take }}</span
         ><button
           class="quiet text-xs underline decoration-dotted underline-offset-2"
           :aria-expanded="open === i"

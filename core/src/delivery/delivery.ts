@@ -209,10 +209,10 @@ function renamed(skeleton: Skeleton, { names }: Profile): Skeleton {
   return { ...skeleton, names: next }
 }
 
-/** A figure with some of its takes alone, told by their place. */
+/** A figure with some of its takes alone, told by their place, in the order that is told. */
 export function withTakes(content: GltfContent, group: readonly number[]): GltfContent {
   const { takes = [], source, props } = content
-  if (group.length === takes.length) return content
+  if (group.length === takes.length && group.every((at, i) => at === i)) return content
   return {
     ...content,
     takes: group.map(i => takes[i]),

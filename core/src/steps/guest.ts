@@ -3,8 +3,9 @@ import type { ImageFile, Material, Mesh } from '../mesh'
 import { ownTakeIds, type Recipe } from '../recipe'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
+import { withTakes } from '../delivery'
 import { writeGlb } from '../formats'
-import { contentOf } from './content'
+import { deliverableOf } from './content'
 import type { Derivation } from './derivation'
 import { trialClips, type TrialClips } from './trial-clips'
 
@@ -40,8 +41,18 @@ export async function crowdFile(
 ): Promise<Uint8Array<ArrayBuffer>> {
   const ids = takes.map(t => t.id)
   const recipe = guest ? dressed(host, guest, ids) : host
-  const content = await contentOf(derivation, recipe, ids, work)
-  return writeGlb({ ...content, takes: (content.takes ?? []).map((t, i) => ({ ...t, name: takes[i].name })) })
+  const { content } = await deliverableOf(derivation, recipe, ids, work)
+  const { takes: own } = await derivation.get('rig', recipe, work)
+  // takes go along in an order of their own: those that came with the body first
+  const order = [...ownTakeIds(own), ...recipe.takes.map(t => t.id)].filter(id => ids.includes(id))
+  const asked = withTakes(
+    content,
+    ids.map(id => order.indexOf(id)),
+  )
+  const written = (asked.takes ?? []).map((t, i) => ({ ...t, name: takes[i].name }))
+  // under another name a take is no longer the one the document holds
+  const source = asked.source && { ...asked.source, takeFrom: written.map(() => -1) }
+  return writeGlb({ ...asked, takes: written, source })
 }
 
 /**

@@ -10,6 +10,9 @@ export interface Share {
 /** Metres a second that a turn of a radian a second counts as, where clips are placed by both. */
 const TURN_COUNTS = 0.8
 
+/** Where clips lie among each other: by their speed, metres a second, and their turn, radians a second, where that tells them apart. */
+export const placeOf = (speed: number, turn?: number): readonly [number, number] => [speed, TURN_COUNTS * (turn ?? 0)]
+
 /**
  * How much each of some places has to say at a point: gradient band interpolation (Johansen 2009, "Automated Semi-Procedural
  * Animation for Character Locomotion", 6.3). At a place it is that place alone; on a line it is the two neighbours, by where the point lies between them.
@@ -69,8 +72,8 @@ export function gaitsAt(
   speed: number,
   turn?: number,
 ): { readonly shares: readonly Share[]; readonly seconds: number } {
-  const places = gaits.map((g): [number, number] => [g.speed, turn === undefined ? 0 : TURN_COUNTS * g.turn])
-  const of = sharesAt(places, [speed, TURN_COUNTS * (turn ?? 0)])
+  const places = gaits.map(g => placeOf(g.speed, turn === undefined ? undefined : g.turn))
+  const of = sharesAt(places, placeOf(speed, turn))
   const shares = gaits.map((gait, i) => ({ gait, share: of[i] })).filter(s => s.share > 1e-6)
   return { shares, seconds: cycleSeconds(shares, speed) }
 }

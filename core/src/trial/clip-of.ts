@@ -1,4 +1,5 @@
 import { rootPath, runsOf, type Contacts, type MovingGround, type Played, type Take } from '../motion'
+import { trimTake } from '../adjust'
 import { legsOf } from '../body'
 import { gaitOf, onceOf, standOf, type Clip } from './clip'
 
@@ -64,25 +65,13 @@ function setOffOrStop(played: Played, contacts: Contacts): Clip | undefined {
   const stands = sets ? speed(0, Math.min(last, reach)) : speed(last - reach, last)
   if (goes < SLOW || stands > STILL) return undefined
   const [from, to] = sets ? [0, cut] : [cut, last]
-  const clip = onceOf({ ...played, take: cutTake(take, from, to) }, cutContacts(contacts, from, to))
+  const clip = onceOf(
+    { ...played, take: trimTake(take, from / take.fps, to / take.fps) },
+    cutContacts(contacts, from, to),
+  )
   return { ...clip, ...(sets ? { ends: goes } : { begins: goes }) }
 }
 
-/** The frames of a take from one to another, both with it. */
-function cutTake(take: Take, from: number, to: number): Take {
-  const R = take.rotations.length / take.frames,
-    T = take.translations.length / take.frames
-  return {
-    name: take.name,
-    fps: take.fps,
-    frames: to - from + 1,
-    rotations: take.rotations.slice(R * from, R * (to + 1)),
-    translations: take.translations.slice(T * from, T * (to + 1)),
-    events: (take.events ?? [])
-      .map(e => ({ ...e, time: e.time - from / take.fps }))
-      .filter(e => e.time >= 0 && e.time <= (to - from) / take.fps),
-  }
-}
 const cutContacts = (contacts: Contacts, from: number, to: number): Contacts =>
   Object.fromEntries(Object.entries(contacts).map(([leg, flags]) => [leg, flags.slice(from, to + 1)]))
 

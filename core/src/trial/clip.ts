@@ -41,9 +41,6 @@ export interface Clip {
   readonly cues?: readonly { readonly at: number; readonly name: string }[]
 }
 
-/** A cycle of steps. */
-export type Gait = Clip
-
 /** How a take is made ready. */
 export interface ClipOptions {
   /** How the ground runs away under a take on the spot. */

@@ -1,4 +1,17 @@
-import { conjugate, fromTo, multiply, quatAt, rotate, rotateAt, setQuat, setVec3, vec3At, type Vec3 } from '../math'
+import {
+  conjugate,
+  fromTo,
+  IDENTITY,
+  multiply,
+  normalize,
+  quatAt,
+  rotate,
+  rotateAt,
+  setQuat,
+  setVec3,
+  vec3At,
+  type Vec3,
+} from '../math'
 import { createLimbSolver, limbOf } from '../motion'
 import { forwardKinematics, rootAbove, waysTo, worldPose, worldPoseBuffer } from '../skeleton'
 import { kneeWay, legsOf } from '../body'
@@ -140,7 +153,7 @@ export function createFeet({ skeleton, joints, frame, soles, unit = 1, floor = L
     if (Math.hypot(foot.lean[0], foot.lean[1]) < 1e-4) return
     const j = legs[i].limb.end
     const parent = skeleton.parents[j]
-    const above = parent < 0 ? IDENTITY_TURN : quatAt(pose.rotations, parent)
+    const above = parent < 0 ? IDENTITY : quatAt(pose.rotations, parent)
     const up = rotate(back, [0, 1, 0])
     const tilt = fromTo(up, rotate(back, normalOf(foot.lean)))
     setQuat(R, j, multiply(multiply(multiply(conjugate(above), tilt), above), quatAt(R, j)))
@@ -167,7 +180,6 @@ export function createFeet({ skeleton, joints, frame, soles, unit = 1, floor = L
       { rotations: R, translations: T }: MixedPose,
       now: FeetNow,
     ): { readonly footfalls: readonly Footfall[]; readonly slide: number } {
-      // prettier-ignore
       const { dt } = now
       high = now.high
       forwardKinematics(skeleton.parents, ways, T, R, 0, pose)
@@ -237,9 +249,5 @@ export function createFeet({ skeleton, joints, frame, soles, unit = 1, floor = L
   }
 }
 
-const IDENTITY_TURN = [0, 0, 0, 1] as const
-const normalOf = ([nx, nz]: readonly [number, number]): Vec3 => {
-  const long = Math.hypot(nx, 1, nz)
-  return [nx / long, 1 / long, nz / long]
-}
+const normalOf = ([nx, nz]: readonly [number, number]): Vec3 => normalize([nx, 1, nz])
 const mean = (values: readonly number[]): number => values.reduce((s, v) => s + v, 0) / (values.length || 1)

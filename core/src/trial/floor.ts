@@ -1,3 +1,4 @@
+import { maxOf, minOf } from '../math'
 import type { Mesh } from '../mesh'
 
 /** What somebody walks on, by its height and what it is made of. */
@@ -91,8 +92,10 @@ export function meshFloor(mesh: Mesh, surfaceOf: (part: string) => string): Floo
   for (const i of triangles) {
     const xs = [0, 1, 2].map(k => P[3 * I[i + k]]),
       zs = [0, 1, 2].map(k => P[3 * I[i + k] + 2])
-    for (let cx = cell(Math.min(...[...xs]), x0, wide); cx <= cell(Math.max(...[...xs]), x0, wide); cx++)
-      for (let cz = cell(Math.min(...[...zs]), z0, deep); cz <= cell(Math.max(...[...zs]), z0, deep); cz++) {
+    const [left, right] = [cell(minOf(xs), x0, wide), cell(maxOf(xs), x0, wide)]
+    const [near, far] = [cell(minOf(zs), z0, deep), cell(maxOf(zs), z0, deep)]
+    for (let cx = left; cx <= right; cx++)
+      for (let cz = near; cz <= far; cz++) {
         const key = cz * wide + cx
         const list = cells.get(key)
         if (list) list.push(i)

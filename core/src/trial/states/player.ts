@@ -1,4 +1,4 @@
-import { cycleSeconds, gaitsAt, type Share } from '../blend'
+import { cycleSeconds, placeOf, sharesAt, type Share } from '../blend'
 import type { Clip } from '../clip'
 import { ANY, type Condition, type Rule, type State, type Table } from './document'
 
@@ -90,15 +90,14 @@ export function createPlayer(table: Table, clips: ReadonlyMap<string, Clip>) {
       const gait = clips.get(plays.take)
       return gait ? [{ gait, share: 1 }] : []
     }
-    const known = plays.takes.flatMap(t => {
-      const clip = clips.get(t.take)
-      // told places before measured ones: somebody may want a walk for a slower speed
-      return clip ? [{ clip, place: { ...clip, speed: t.speed, turn: t.turn } }] : []
-    })
-    if (known.length === 0) return []
-    const list = known.map(k => k.place).sort((a, b) => a.speed - b.speed)
-    const { shares } = gaitsAt(list, of.speed ?? 0, plays.by === 'speed' ? undefined : ((of.turn ?? 0) * Math.PI) / 180)
-    return shares.map(s => ({ gait: known.find(k => k.place === s.gait)!.clip, share: s.share }))
+    // by the places that were told: somebody may want a walk for a slower speed
+    const known = plays.takes.filter(t => clips.has(t.take))
+    const turns = plays.by === 'speed and turn'
+    const shares = sharesAt(
+      known.map(t => placeOf(t.speed, turns ? t.turn : undefined)),
+      placeOf(of.speed ?? 0, turns ? ((of.turn ?? 0) * Math.PI) / 180 : undefined),
+    )
+    return known.map((t, i) => ({ gait: clips.get(t.take)!, share: shares[i] })).filter(s => s.share > GONE)
   }
   const leaf = (a: Active): Active => (a.within ? leaf(a.within.active[a.within.active.length - 1]) : a)
 

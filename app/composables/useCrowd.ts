@@ -45,6 +45,9 @@ const spent = ref(0)
 const drawing = ref(0)
 const busy = ref(false)
 let remote: Comlink.Remote<CrowdApi> | undefined
+/** Who the worker knows, and light indices by the mesh they are of: neither hangs on how many there are or how they differ. */
+let known: readonly Made[] | undefined
+const light = new WeakMap<object, Map<number, Uint32Array>>()
 let run = 0
 
 /** Many of the figure at once: who they are, where they stand and walk, and what they cost. */
@@ -94,6 +97,15 @@ export const useCrowd = createSharedComposable(() => {
     })),
   )
 
+  async function lightOf(mesh: Guest['mesh'], triangles: number): Promise<Uint32Array> {
+    const own = light.get(mesh) ?? new Map<number, Uint32Array>()
+    light.set(mesh, own)
+    const there = own.get(triangles)
+    if (there) return there
+    const index = await unwrap(core().lightIndex({ positions: mesh.positions, indices: mesh.indices }, triangles))
+    own.set(triangles, index)
+    return index
+  }
   async function begin(): Promise<void> {
     const mine = ++run
     if (!on.value || made.value.length === 0 || agents.value.length === 0) {
@@ -104,8 +116,7 @@ export const useCrowd = createSharedComposable(() => {
     busy.value = true
     const list: CrowdKind[] = []
     for (const [k, m] of made.value.entries()) {
-      const { positions, indices } = m.mesh
-      const index = await unwrap(core().lightIndex({ positions: positions.slice(), indices: indices.slice() }, TRIANGLES[soft.value ? 'soft' : 'fast'])) // prettier-ignore
+      const index = await lightOf(toRaw(m.mesh), TRIANGLES[soft.value ? 'soft' : 'fast'])
       if (mine !== run) return
       list.push({
         mesh: toRaw(m.mesh),
@@ -117,11 +128,13 @@ export const useCrowd = createSharedComposable(() => {
     }
     remote ??= Comlink.wrap<CrowdApi>(new Worker(new URL('../workers/crowd.worker.ts', import.meta.url), { type: 'module', name: 'crowd' })) // prettier-ignore
     const plain = <T>(v: T): T => structuredClone(toRaw(v))
-    await remote.start(
-      made.value.map(m => ({ room: m.kind.room, skeleton: plain(atBind(toRaw(m.kind.skeleton))), frame: m.kind.frame, clips: m.kind.clips.map(c => ({ ...c, cues: [] })) })), // prettier-ignore
-      placed.value.ways,
-      agents.value,
-    )
+    if (known !== made.value) {
+      known = made.value
+      await remote.meet(
+        known.map(m => ({ room: m.kind.room, skeleton: plain(atBind(toRaw(m.kind.skeleton))), frame: m.kind.frame, clips: m.kind.clips.map(c => ({ ...c, cues: [] })) })), // prettier-ignore
+      )
+    }
+    await remote.start(placed.value.ways, agents.value)
     if (mine !== run) return
     busy.value = false
     drawn.value = list

@@ -13,6 +13,7 @@ import {
 } from 'three'
 import type { Mesh } from '@chiraxis/core/mesh'
 import type { Skin } from '@chiraxis/core/skin'
+import { colorsOf, putRow } from './vertices'
 
 /** A figure many agents look like. */
 export interface CrowdKind {
@@ -83,29 +84,12 @@ function geometryOf({ mesh, skin, index }: CrowdKind): BufferGeometry {
   geometry.setIndex(new BufferAttribute(index, 1))
   if (mesh.normals) geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
   else geometry.computeVertexNormals()
-  const colors = mesh.colors?.slice() ?? new Float32Array(3 * vertices).fill(1)
-  for (const part of mesh.parts) {
-    const done = new Set<number>()
-    for (let i = part.start; i < part.start + part.count; i++) {
-      const v = mesh.indices[i]!
-      if (done.has(v)) continue
-      done.add(v)
-      for (let c = 0; c < 3; c++) colors[3 * v + c]! *= part.color[c]!
-    }
-  }
-  geometry.setAttribute('color', new BufferAttribute(colors, 3))
+  geometry.setAttribute('color', new BufferAttribute(colorsOf(mesh), 3))
   // four joints a vertex: the strongest come first in a skin
   const rows = new Float32Array(4 * vertices),
     weights = new Float32Array(4 * vertices)
-  const n = Math.min(4, skin.influences)
-  for (let v = 0; v < vertices; v++) {
-    let sum = 0
-    for (let k = 0; k < n; k++) sum += skin.weights[v * skin.influences + k]!
-    for (let k = 0; k < n; k++) {
-      rows[4 * v + k] = skin.joints[v * skin.influences + k]!
-      weights[4 * v + k] = sum > 0 ? skin.weights[v * skin.influences + k]! / sum : 0
-    }
-  }
+  for (let v = 0; v < vertices; v++)
+    putRow(rows, weights, v, skin.joints, skin.weights, v * skin.influences, skin.influences)
   geometry.setAttribute('rows', new BufferAttribute(rows, 4))
   geometry.setAttribute('shares', new BufferAttribute(weights, 4))
   return geometry

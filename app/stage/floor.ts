@@ -12,6 +12,7 @@ import {
   RepeatWrapping,
   SRGBColorSpace,
 } from 'three'
+import { seededRandom } from '@chiraxis/core/math'
 import type { Mesh } from '@chiraxis/core/mesh'
 import { heightOf, surfaceByName, SURFACES, type Patch, type Surface } from '@chiraxis/core/trial'
 
@@ -96,22 +97,18 @@ export class FloorOnStage {
   }
 }
 
-/** A repeatable scatter, so that every picture is the same. */
-function scatter(seed: number): () => number {
-  let s = seed
-  return () => {
-    s = (s * 1_664_525 + 1_013_904_223) % 4_294_967_296
-    return s / 4_294_967_296
-  }
-}
-
 /** Two metres of a surface that repeat. */
 function drawnSurface(kind: Surface): CanvasTexture {
   const size = 2 * PIXELS
   const canvas = document.createElement('canvas')
   canvas.width = canvas.height = size
   const c = canvas.getContext('2d')!
-  const next = scatter(kind.length * 97)
+  // seeded, so that every picture is the same
+  const next = seededRandom(kind.length * 97)
+  /** Draws what may hang over an edge once more where it comes in again. */
+  const around = (draw: (ox: number, oy: number) => void): void => {
+    for (const [ox, oy] of [[0, 0], [size, 0], [-size, 0], [0, size], [0, -size]] as const) draw(ox, oy) // prettier-ignore
+  }
   const tone = (l: number): string => `rgb(${l * 1.0}, ${l * 0.985}, ${l * 0.94})`
   const ink = 'rgba(30, 40, 42, 0.5)'
   c.lineCap = 'round'
@@ -151,17 +148,11 @@ function drawnSurface(kind: Surface): CanvasTexture {
     c.lineWidth = 1.2
     for (let i = 0; i < 26; i++) {
       const [x, y, r] = [size * next(), size * next(), 6 + 16 * next()]
-      for (const [ox, oy] of [
-        [0, 0],
-        [size, 0],
-        [-size, 0],
-        [0, size],
-        [0, -size],
-      ] as const) {
+      around((ox, oy) => {
         c.beginPath()
         c.ellipse(x + ox, y + oy, r, r * 0.32, 0, Math.PI * 0.1, Math.PI * 0.9)
         c.stroke()
-      }
+      })
     }
   } else if (kind === 'shingle') {
     c.fillStyle = tone(134)
@@ -171,18 +162,12 @@ function drawnSurface(kind: Surface): CanvasTexture {
     for (let i = 0; i < 360; i++) {
       const [x, y, r, a] = [size * next(), size * next(), 2.2 + 3.4 * next(), Math.PI * next()]
       c.fillStyle = tone(146 + 40 * next())
-      for (const [ox, oy] of [
-        [0, 0],
-        [size, 0],
-        [-size, 0],
-        [0, size],
-        [0, -size],
-      ] as const) {
+      around((ox, oy) => {
         c.beginPath()
         c.ellipse(x + ox, y + oy, r, r * 0.66, a, 0, 2 * Math.PI)
         c.fill()
         c.stroke()
-      }
+      })
     }
   } else {
     c.fillStyle = tone(160)

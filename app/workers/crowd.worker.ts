@@ -9,14 +9,20 @@ export interface CrowdFrame {
   readonly spent: number
 }
 export interface CrowdApi {
-  start(kinds: readonly Kind[], ways: readonly Way[], agents: readonly Agent[]): void
+  /** Who may be in it. */
+  meet(kinds: readonly Kind[]): void
+  start(ways: readonly Way[], agents: readonly Agent[]): void
   step(seconds: number): CrowdFrame
 }
 
+let kinds: readonly Kind[] = []
 let crowd: Crowd | undefined
 /** Moves a crowd on and poses it, away from the window's thread. */
 const api: CrowdApi = {
-  start(kinds, ways, agents) {
+  meet(list) {
+    kinds = list
+  },
+  start(ways, agents) {
     crowd = createCrowd(kinds, ways, agents)
   },
   step(seconds) {

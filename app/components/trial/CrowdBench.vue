@@ -18,11 +18,7 @@ function join(event: Event): void {
 </script>
 
 <template>
-  <BenchHead title="Crowd" sentence="The figure many times over, each with a take, a moment and a pace of its own." />
-  <WorkProgress step="trial" what="Making the takes ready" />
-  <div v-if="trial.refused.value" class="mx-4 mb-3 border-l-2 border-madder bg-paper-2 px-3 py-2" role="alert">
-    {{ trial.refused.value }}
-  </div>
+  <TrialHead title="Crowd" sentence="The figure many times over, each with a take, a moment and a pace of its own." />
   <template v-if="crowd.made.value.length > 0">
     <div class="card" data-testid="crowd-who">
       <h3>Who</h3>

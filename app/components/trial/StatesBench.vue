@@ -44,11 +44,10 @@ function showFault(f: (typeof faults.value)[number]): void {
 </script>
 
 <template>
-  <BenchHead
+  <TrialHead
     title="States"
     sentence="What follows what, and when. Lead the figure as on the walkabout: the row it is in is lit."
   />
-  <WorkProgress step="trial" what="Making the takes ready" />
   <div v-if="faults.length > 0" class="card" data-testid="state-faults">
     <h3>{{ faults.length === 1 ? 'One mistake' : `${faults.length} mistakes` }}</h3>
     <button

@@ -36,11 +36,7 @@ function home(): void {
 </script>
 
 <template>
-  <BenchHead title="Walkabout" sentence="Led by the arrow keys, Shift to hurry, or by pressing where it is to go." />
-  <WorkProgress step="trial" what="Making the takes ready" />
-  <div v-if="trial.refused.value" class="mx-4 mb-3 border-l-2 border-madder bg-paper-2 px-3 py-2" role="alert">
-    {{ trial.refused.value }}
-  </div>
+  <TrialHead title="Walkabout" sentence="Led by the arrow keys, Shift to hurry, or by pressing where it is to go." />
   <template v-if="ready">
     <div class="card" data-testid="speed-ruler">
       <h3>

@@ -1,48 +1,20 @@
 import { beforeAll, describe, expect, it } from 'vitest'
 import { angleOf, quatAt } from '@chiraxis/core/math'
 import { findContacts, movingGround, type Played } from '@chiraxis/core/motion'
-import { bodyFrame, transfer } from '@chiraxis/core/retarget'
-import { recogniseRoles, type Skeleton } from '@chiraxis/core/skeleton'
-import { solesOf } from '@chiraxis/core/surface'
-import {
-  createWalkabout,
-  gaitOf,
-  gaitsAt,
-  restsAt,
-  standOf,
-  type Clip,
-  type Floor,
-  type Walker,
-} from '@chiraxis/core/trial'
-import { makeFigure, trueSkeleton, variedProportions } from '../src/figures'
-import { BRISK, gait, MOVES, NORTH, record, RUN, SOUTH, WALK, type Move } from '../src/takes'
+import { bodyFrame } from '@chiraxis/core/retarget'
+import { recogniseRoles } from '@chiraxis/core/skeleton'
+import { createWalkabout, gaitOf, gaitsAt, restsAt, type Clip, type Floor, type Walker } from '@chiraxis/core/trial'
+import { BRISK, gait, MOVES, NORTH, record, RUN, WALK } from '../src/takes'
+import { bodyOf, walkerOf } from './walkers'
 
-interface Made {
-  readonly walker: Walker
-  readonly played: readonly Played[]
-}
-async function madeFor(skeleton: Skeleton, moves: readonly Move[]): Promise<Made> {
-  const { joints } = recogniseRoles(skeleton)
-  const frame = bodyFrame(skeleton, joints)
-  const carried: Played[] = []
-  for (const [i, move] of moves.entries()) {
-    const recorded = record(move, i % 2 ? NORTH : SOUTH, [30, 60, 24][i % 3])
-    const { take } = await transfer(recorded.skeleton, recorded.take, skeleton)
-    carried.push({ skeleton, joints, take: { ...take, name: move.name }, frame })
-  }
-  const gaits = carried.slice(1).map(p => gaitOf(p, findContacts(p), { ground: movingGround(p) })!)
-  const soles = solesOf(skeleton, joints, frame)
-  return { walker: { skeleton, joints, frame, soles, clips: [standOf(carried[0]!), ...gaits] }, played: carried }
-}
 const idle = MOVES.find(m => m.name === 'lookout idle')!
 const THREE = [idle, gait('walk', WALK, 5, 11), gait('brisk', BRISK, 5, 12), gait('run', RUN, 5, 13)]
 
 const stepsOf = (w: Walker): Clip[] => w.clips.filter(c => c.kind === 'steps')
-let bodies: Made[]
+let bodies: { readonly walker: Walker }[]
 beforeAll(async () => {
   bodies = []
-  for (const seed of [4, 19])
-    bodies.push(await madeFor(trueSkeleton(makeFigure(variedProportions(seed), { vertices: 2000 })), THREE))
+  for (const seed of [4, 19]) bodies.push({ walker: await walkerOf(bodyOf(seed), THREE) })
 })
 
 /** Frames of a walk, and what was seen in them. */

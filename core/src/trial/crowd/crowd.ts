@@ -1,4 +1,4 @@
-import { conjugate, fromAxisAngle, multiply, rotate, type Quat } from '../../math'
+import { conjugate, fromAxisAngle, multiply, rotate, type Quat, type ReadonlyQuat } from '../../math'
 import { atBind, worldPose, type Skeleton } from '../../skeleton'
 import { placeIn } from '../blend'
 import type { Clip } from '../clip'
@@ -10,7 +10,7 @@ import { alongWay, wayLength } from './ways'
 export interface Kind {
   readonly skeleton: Skeleton
   /** From the skeleton's space to Y up, facing +Z. */
-  readonly frame: Quat
+  readonly frame: ReadonlyQuat
   readonly clips: readonly Clip[]
   /** Metres one takes up from end to end, where that is more than a person does. */
   readonly room?: number
@@ -100,7 +100,7 @@ function place(
   out: Float32Array,
   at: number,
   back: Quat,
-  frame: Quat,
+  frame: ReadonlyQuat,
   x: number,
   z: number,
   heading: number,

@@ -3,7 +3,7 @@ import ts from 'typescript-eslint'
 
 /** Rooms of the core from the ground up; a room may use those below it and its neighbours, never those above. */
 const FLOORS = [
-  ['math'],
+  ['math', 'words'],
   ['mesh', 'body'],
   ['skeleton', 'images'],
   ['motion'],

@@ -21,8 +21,8 @@ const LIGHTER = readdirSync(LIGHT).filter(name => {
 export const test = base.extend<object, { shared: BrowserContext }>({
   shared: [
     async ({ browser }, use, info) => {
-      const { baseURL, viewport, colorScheme, acceptDownloads } = info.project.use
-      const context = await browser.newContext({ baseURL, viewport, colorScheme, acceptDownloads })
+      const { baseURL, viewport, colorScheme, acceptDownloads, serviceWorkers } = info.project.use
+      const context = await browser.newContext({ baseURL, viewport, colorScheme, acceptDownloads, serviceWorkers })
       // bodies with fewer vertices, where nothing is measured; what is the same in both comes from the server itself
       for (const name of LIGHTER)
         await context.route(`**/demo/${name}`, route => route.fulfill({ path: join(LIGHT, name) }))

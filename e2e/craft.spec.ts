@@ -31,7 +31,7 @@ test('a wrong guess of the stance is settled by hand and everything follows', as
   await page.locator('select').nth(2).selectOption('cm')
   await settled(page)
   await expect(page.getByText(/^1\.7/)).toBeVisible()
-  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Settle the unit/)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Set the unit/)
   await page.keyboard.press('Control+z')
   await settled(page)
   await expect(page.getByText(/^172\./)).toBeVisible()

@@ -112,7 +112,7 @@ test('faults of a surface are stepped through and mended one by one, each a step
   await kind(/^Crowded/).click()
   await page.getByTestId('mend-fault').click()
   await settled(page)
-  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Take out doubled faces/)
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /Remove doubled faces/)
   expect(errors).toEqual([])
 })
 

@@ -2,13 +2,13 @@ import { expect, type Download, type Locator, type Page } from '@playwright/test
 import { readFile } from 'node:fs/promises'
 
 /** Opens the program and waits until everything is worked out. Any error of the page fails the test. */
-export async function open(page: Page, sample?: string): Promise<string[]> {
+export async function open(page: Page, sample = 'oda-marl'): Promise<string[]> {
   const errors: string[] = []
   page.on('pageerror', e => errors.push(e.message))
   page.on('console', m => {
     if (m.type() === 'error') errors.push(m.text())
   })
-  await page.goto(sample ? `/?sample=${sample}` : '/')
+  await page.goto(`/?sample=${sample}`)
   await settled(page)
   return errors
 }

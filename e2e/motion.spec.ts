@@ -17,7 +17,7 @@ test('a role map and a rest match are corrected by hand and kept with the perfor
   await page.getByTestId('played-by').selectOption('')
   await settled(page)
   await expect(page.getByTestId('roles-played')).toHaveText('51 of 52')
-  await expect(page.getByText('Nobody plays')).toBeVisible()
+  await expect(page.getByRole('heading', { name: /^Unmapped \d/ })).toBeVisible()
   // a press on the performer's joint gives it the role
   const joint = await centreOf(page.locator('[data-performer-joint="north:LeftToes"]'))
   await page.mouse.click(joint.x, joint.y)
@@ -133,7 +133,7 @@ test('a take is tuned on the moving figure, trimmed by dragging, and compared wi
 test('many takes are carried over at once, stopped, resumed and saved, here and on the server', async ({ page }) => {
   await open(page, 'pim')
   await stop(page, 'Motion').click()
-  await stop(page, 'many').click()
+  await stop(page, 'batch').click()
   await expect(page.getByTestId('batch-start')).toBeDisabled()
   await page.getByTestId('all-South').click()
   const call = async (pattern: string): Promise<void> => {
@@ -153,7 +153,7 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   await page.reload()
   await settled(page)
   await stop(page, 'Motion').click()
-  await stop(page, 'many').click()
+  await stop(page, 'batch').click()
   await expect(page.getByTestId('batch-state')).toHaveText(before.trim())
   await page
     .getByTestId('batch-start')
@@ -184,7 +184,7 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
     ),
   )
   await settled(page)
-  await stop(page, 'many').click()
+  await stop(page, 'batch').click()
   await page.getByTestId('all-own file').click()
   await page.getByTestId('batch-anew').click()
   await expect(page.getByTestId('batch-state')).toHaveText('0 of 28 done')
@@ -301,7 +301,7 @@ test('a pose for measuring is told and left out by one press, and one take is co
 
   await stop(page, 'tune').click()
   const limits = page.getByRole('switch', { name: "Joints turn no farther than a body's" })
-  await page.getByRole('switch', { name: 'Settle this for this take alone' }).click()
+  await page.getByRole('switch', { name: 'Set this for this take alone' }).click()
   await expect(page.getByText('of this take', { exact: false }).first()).toBeVisible()
   await limits.click()
   await settled(page)
@@ -309,7 +309,7 @@ test('a pose for measuring is told and left out by one press, and one take is co
   await page.locator('[data-take="walk South"]').click()
   await settled(page)
   await expect(limits).toBeChecked()
-  await expect(page.getByRole('switch', { name: 'Settle this for this take alone' })).not.toBeChecked()
+  await expect(page.getByRole('switch', { name: 'Set this for this take alone' })).not.toBeChecked()
   expect(errors).toEqual([])
 })
 

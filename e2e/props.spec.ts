@@ -109,7 +109,7 @@ test('a batch on the server and here carries the pole along, in the same bytes',
   await settled(page)
   await stop(page, 'Motion').click()
   await settled(page)
-  await stop(page, 'many').click()
+  await stop(page, 'batch').click()
   await page.getByText('pole push', { exact: true }).first().click()
   await page.getByTestId('batch-profile').selectOption('GLB: Y up, metres, +Z ahead')
   const made: Uint8Array[] = []

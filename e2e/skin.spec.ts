@@ -30,9 +30,8 @@ test('weights are painted, mirrored, locked and typed; the strokes survive moved
   expect(await held.getAttribute('title')).not.toBe(before)
   await expect(page.getByText('mirrored')).toBeVisible()
   // one place, typed
-  await page.keyboard.down('Shift')
+  await page.keyboard.press('l')
   await page.mouse.click(chest.x, chest.y + 4)
-  await page.keyboard.up('Shift')
   await page.getByRole('textbox', { name: /^Head/ }).fill('60')
   await page.getByRole('textbox', { name: /^Head/ }).press('Enter')
   await settled(page)
@@ -128,9 +127,8 @@ test('an area is marked and averaged, weights are copied into it, and repairs ke
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /Average the marked area/)
   // weights of another place, pasted here
   await expect(page.getByTestId('area-paste')).toBeDisabled()
-  await page.keyboard.down('Shift')
+  await page.keyboard.press('l')
   await page.mouse.click(elbow.x, elbow.y)
-  await page.keyboard.up('Shift')
   await page.getByTestId('copy-place').click()
   await expect(page.getByTestId('copied-weights')).toContainText(/arm/i)
   const arms = async (): Promise<(string | null)[]> => {

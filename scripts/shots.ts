@@ -321,7 +321,7 @@ try {
         viewport: { width: 1280, height: 800 },
         colorScheme: theme === 'day' ? 'light' : 'dark',
       })
-      await page.goto(address)
+      await page.goto(`${address}?sample=oda-marl`)
       await settled(page)
       await go(page)
       await settled(page)

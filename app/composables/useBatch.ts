@@ -161,7 +161,7 @@ export function useBatch() {
         if (!received.hasSkeleton)
           throw new RefusedError({
             code: 'no-skeleton',
-            message: `${file.name} holds no skeleton. Rig and deliver it first.`,
+            message: `${file.name} holds no skeleton. Rig it and write its file first.`,
           })
         const name = file.name.replace(/\.[^.]*$/, '')
         if (!many.value.figures.some(o => o.file.hash === received.file.hash))
@@ -294,7 +294,7 @@ export function useBatch() {
       if (on) next.add(id)
       else next.delete(id)
     }
-    keep(on ? 'Take along in many' : 'Leave out of many', { takes: [...next] })
+    keep(on ? 'Put into the batch' : 'Leave out of the batch', { takes: [...next] })
   }
   const forget = (figure: BatchFigure): void =>
     keep(`Leave out ${figure.name}`, { figures: toRaw(many.value.figures).filter(f => f.file.hash !== figure.file?.hash) }) // prettier-ignore
@@ -303,7 +303,7 @@ export function useBatch() {
   const known = computed(() => profiles.value.find(p => p.name === (many.value.profile ?? USUAL).name)?.name)
   function chooseProfile(name: string): void {
     const found = profiles.value.find(p => p.name === name)
-    if (found) keep(`Write many as ${name}`, { profile: found === USUAL ? undefined : { ...found } })
+    if (found) keep(`Write the batch as ${name}`, { profile: found === USUAL ? undefined : { ...found } })
   }
   return {
     figures,
@@ -311,7 +311,7 @@ export function useBatch() {
     chosen,
     choose,
     pattern: computed(() => many.value.file),
-    setPattern: (file: string): void => void (file && keep('What files of many are called', { file })),
+    setPattern: (file: string): void => void (file && keep('What files of the batch are called', { file })),
     clash: computed({ get: () => many.value.clash, set: (clash: Clash) => keep('Where two names are one', { clash }) }),
     profile,
     profiles,

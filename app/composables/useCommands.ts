@@ -10,6 +10,7 @@ export interface NamedCommand {
 /** Every action that can be found by name. */
 export function useCommands() {
   const view = useView()
+  const tour = useTour()
   const project = useProject()
   const derived = useDerived()
   const player = usePlayer()
@@ -61,11 +62,12 @@ export function useCommands() {
     { name: 'Go to Motion: layer', run: () => view.go('layer') },
     { name: 'Go to Motion: ground', run: () => view.go('ground') },
     { name: 'Go to Motion: compare', run: () => view.go('compare') },
-    { name: 'Go to Motion: many at once', run: () => view.go('batch') },
+    { name: 'Go to Motion: batch', run: () => view.go('batch') },
     { name: 'Go to Trial: walkabout', run: () => view.go('walkabout') },
     { name: 'Go to Trial: states', run: () => view.go('states') },
     { name: 'Go to Trial: crowd', run: () => view.go('crowd') },
     { name: 'Go to Delivery', run: () => view.go('deliver') },
+    { name: 'A short tour', run: () => void tour.begin() },
     { name: 'Play or pause', key: 'Space', run: () => player.toggle() },
     ...(project.undoable ? [{ name: `Undo: ${project.undoable}`, key: 'Ctrl+Z', run: () => project.stepBack() }] : []),
     ...(project.redoable

@@ -75,7 +75,7 @@ export function useCorrectives() {
     if (view.corrective === id) view.corrective = undefined
     replace(
       list.value.filter(c => c.id !== id),
-      `Take away the corrective ${gone.label}`,
+      `Remove the corrective ${gone.label}`,
     )
   }
   return { list, current, pose, nameOf, lost, turnsNow, degrees, begin, choose, change, remove }

@@ -109,7 +109,7 @@ export function useCues() {
   }
   /** Found ones that were taken out, to be brought back. */
   const removed = computed(() => cues.value.filter(c => c.without))
-  const bringBack = (id: string): void => keep('Moment as found', { cues: cues.value.filter(c => c.id !== id) })
+  const bringBack = (id: string): void => keep('Moment back to auto', { cues: cues.value.filter(c => c.id !== id) })
 
   // --- curves of one's own ---
   const curves = computed<readonly ToldCurve[]>(() => told.value.curves ?? [])

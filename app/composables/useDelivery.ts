@@ -57,11 +57,11 @@ export function useDelivery() {
   }
   function choose(name: string): void {
     const found = known.value.find(p => p.name === name)
-    if (found) keep(`Deliver as ${name}`, { profile: { ...found } })
+    if (found) keep(`Write files as ${name}`, { profile: { ...found } })
   }
   function setFormat(format: DeliveryFormat): void {
     const plain = plainProfile(format)
-    set(`Deliver ${FORMAT_NAMES[format]}`, {
+    set(`Write files as ${FORMAT_NAMES[format]}`, {
       format,
       content: plain.content,
       split: plain.split,

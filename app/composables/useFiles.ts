@@ -43,7 +43,9 @@ interface DemoIndex {
     kind: 'biped' | 'fourleg' | 'drawn'
     /** A plan that was drawn for it. */ plan?: string
   }[]
-  takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg' }[]
+  takes: { file: string; name: string; performer: string; tags: string[]; kind: 'biped' | 'fourleg'; size: number }[]
+  /** SHA-256 of every file, by its name. */
+  hashes: Record<string, string>
   /** What the crew carries, and how in takes that ask for it. */
   props?: { file: string; name: string; carry: Carry; takes: Record<string, Carry> }[]
 }
@@ -98,27 +100,22 @@ export function useFiles() {
   const demoIndex = async (): Promise<DemoIndex> =>
     JSON.parse(new TextDecoder().decode(await demoFile('index.json'))) as DemoIndex
 
-  /** The takes that come with the program; kept as they are, each is read when it is looked at. */
-  const repertoire = (index: DemoIndex): Promise<TakeRef[]> =>
-    Promise.all(
-      index.takes.map(async (t): Promise<TakeRef> => {
-        const file = await unwrap(core().keep(t.file, await demoFile(t.file)))
-        return {
-          id: crypto.randomUUID(),
-          name: t.name,
-          performer: t.performer,
-          file,
-          index: 0,
-          tags: t.tags,
-          kind: t.kind,
-        }
-      }),
-    )
+  /** The takes that come with the program; each is fetched when it is looked at, or when there is time. */
+  const repertoire = (index: DemoIndex): TakeRef[] =>
+    index.takes.map(t => ({
+      id: crypto.randomUUID(),
+      name: t.name,
+      performer: t.performer,
+      file: { name: t.file, hash: index.hashes[t.file]!, size: t.size },
+      index: 0,
+      tags: t.tags,
+      kind: t.kind,
+    }))
 
   /** Adds the takes that come with the program to whatever is open, those that are not there yet. */
   async function addRepertoire(): Promise<void> {
     await guarded('the repertoire', async () => {
-      const all = await repertoire(await demoIndex())
+      const all = repertoire(await demoIndex())
       const there = new Set(project.recipe.takes.map(t => `${t.file.hash} ${t.index}`))
       const added = all.filter(t => !there.has(`${t.file.hash} ${t.index}`))
       if (added.length === 0) return
@@ -128,6 +125,13 @@ export function useFiles() {
       })
       void derived.showTake(derived.firstTake?.id)
     })
+    void fetchAhead()
+  }
+
+  /** Fetches what ships with the program and was not needed yet, when there is time; what fails is fetched when it is looked at. */
+  async function fetchAhead(): Promise<void> {
+    await new Promise(done => (window.requestIdleCallback ?? setTimeout)(done))
+    await core().fetchShipped(tell(project.recipe))
     await tellUnkept()
   }
 
@@ -138,7 +142,7 @@ export function useFiles() {
       const index = await demoIndex()
       const figure = index.figures.find(f => f.file.replace(/\.[a-z]+$/, '') === which) ?? index.figures[0]!
       const body = await derived.receive(figure.file, await demoFile(figure.file))
-      const takes = await repertoire(index)
+      const takes = repertoire(index)
       const walk = takes.find(t => t.kind === figure.kind && (t.tags ?? []).includes('gait'))
       derived.wantedTake = undefined
       const plain = { ...emptyRecipe(figure.name), body: body.file, takes }
@@ -149,7 +153,7 @@ export function useFiles() {
       // a body that brought takes of its own shows those first
       void derived.showTake((body.hasSkeleton && ownTakeIds(body.takes)[0]) || walk?.id)
     })
-    await tellUnkept()
+    void fetchAhead()
   }
 
   /** Gives up what is being read; nothing of it is brought in. */
@@ -446,6 +450,7 @@ export function useFiles() {
     demoIndex,
     openSample,
     addRepertoire,
+    fetchAhead,
     take,
     pick,
     pickSkeleton,

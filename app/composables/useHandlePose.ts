@@ -347,7 +347,7 @@ export const useHandlePose = createSharedComposable(() => {
     const goal = balance.goalFor(balance.margin)
     if (!p || !poser.value || !goal) return
     const next = poser.value.settle(p, { ...options(), reach: 'whole', balance: goal })
-    set('Settle the balance', next)
+    set('Bring into balance', next)
     told.value = { off: 0, loose: next.loose }
   }
 

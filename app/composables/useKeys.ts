@@ -15,6 +15,7 @@ export function useKeys(): void {
   const handles = useHandles()
   const handlePose = useHandlePose()
   const { removeContact } = useTakeEdit()
+  const repairing = (): boolean => view.step === 'skin' && view.skinMode === 'repair'
   const checking = (): boolean => view.step === 'skin' && view.skinMode === 'check'
   /** Where letters and numbers are typed. */
   const TEXT = 'textarea, input:not([type]), input[type="text"], input[type="search"], input[type="number"]'
@@ -22,7 +23,7 @@ export function useKeys(): void {
     (run: () => void) =>
     (event: KeyboardEvent): void => {
       const target = event.target as HTMLElement | null
-      if (target?.closest('input, textarea, select, [role="dialog"]')) return
+      if (target?.closest('input, textarea, select, [role="dialog"], [role="separator"], [role="tab"]')) return
       // a press that was reached by keyboard is pressed by space itself
       if (event.code === 'Space' && target?.closest('button, [role="switch"], [role="radio"]')) return
       event.preventDefault()
@@ -75,7 +76,8 @@ export function useKeys(): void {
     if (e.key === 'Tab' || e.key.startsWith('Arrow')) byPointer = false
   })
   useEventListener(window, 'click', e => {
-    // a list that was just opened is still being chosen from
+    // pressed by keyboard it keeps the focus; a list that was just opened is still being chosen from
+    if (e.detail === 0) return
     if (!(e.target as Element).closest('select')) setTimeout(letGo)
   })
   useEventListener(window, 'change', () => setTimeout(letGo))
@@ -113,6 +115,12 @@ export function useKeys(): void {
           }),
         ]),
       ),
+      j: free(() => {
+        if (repairing()) view.pointWith('joint')
+      }),
+      l: free(() => {
+        if (repairing()) view.pointWith('place')
+      }),
       BracketLeft: free(() => view.goBy(-1)),
       BracketRight: free(() => view.goBy(1)),
       m: free(() => {

@@ -35,14 +35,25 @@ export function useMarkDrag({
     event.stopPropagation()
     choose(dot.id, event)
     const many = event.shiftKey || event.ctrlKey || event.metaKey
-    const what = marking.value ? 'mark' : view.step === 'skeleton' ? 'joint' : view.step === 'rest' ? 'bone' : undefined
-    if (!what || many || event.button !== 0) return
-    const j = Number(dot.id.replace(/^end /, ''))
-    if (what === 'bone' && !posing.begin(j, dot.end ? dot.place : undefined)) return
+    if (many || event.button !== 0 || !take(p, dot)) return
     ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  }
+  /** @returns whether it is held now, to be moved */
+  function take(p: Placed, dot: Dot): boolean {
+    const what = marking.value ? 'mark' : view.step === 'skeleton' ? 'joint' : view.step === 'rest' ? 'bone' : undefined
+    if (!what) return false
+    const j = Number(dot.id.replace(/^end /, ''))
+    if (what === 'bone' && !posing.begin(j, dot.end ? dot.place : undefined)) return false
     held = { placed: p, id: dot.id, what, from: dot.place }
     if (what === 'joint') joints.begin(j)
     else if (what === 'mark') drag.begin(dot.id)
+    return true
+  }
+  /** Moves a mark by so many pixels of a view, as a drag of that length would. */
+  function nudge(p: Placed, dot: Dot, dx: number, dy: number): void {
+    if (draw.drawing.value || !take(p, dot)) return
+    to(dot.x + dx, dot.y + dy)
+    up()
   }
 
   /** Where what is held is now, which tells how far from the viewer it is dragged. */
@@ -56,13 +67,17 @@ export function useMarkDrag({
     if (!held || !stage.value || !host.value) return
     const box = host.value.getBoundingClientRect()
     const [x, y] = [event.clientX - box.left, event.clientY - box.top]
-    const now = placeNow(held)
-    if (!now) return
+    if (to(x, y) && held.what !== 'bone') Object.assign(pointer, { x, y, active: true })
+  }
+  /** @returns whether what is held is there now */
+  function to(x: number, y: number): boolean {
+    const now = held && placeNow(held)
+    if (!held || !now || !stage.value) return false
     const place: Vec3 = [...stage.value.unproject(held.placed, x, y, now)]
-    if (held.what === 'bone') return posing.to(place)
-    if (held.what === 'joint') joints.to(place)
+    if (held.what === 'bone') posing.to(place)
+    else if (held.what === 'joint') joints.to(place)
     else drag.to(place)
-    Object.assign(pointer, { x, y, active: true })
+    return true
   }
 
   function up(): void {
@@ -74,5 +89,5 @@ export function useMarkDrag({
     else if (what === 'bone') posing.end()
     else drag.end()
   }
-  return { down, move, up, pointer, isDragging: () => held !== undefined }
+  return { down, move, up, nudge, pointer, isDragging: () => held !== undefined }
 }

@@ -1,4 +1,4 @@
-import { isFinger } from '@chiraxis/core/body'
+import { isFinger, sideOf } from '@chiraxis/core/body'
 import { IDENTITY, rotate, slerp, type Vec3 } from '@chiraxis/core/math'
 import { atBind, posed as inPose, worldPose, type PoseTurn, type Skeleton } from '@chiraxis/core/skeleton'
 import { standIn } from '@chiraxis/core/strain'
@@ -64,7 +64,13 @@ export function usePoses(
 
   /** The performer in the figure's own space and size: joints first, then the tips of heads, hands and feet. */
   const performerPlaces = computed<
-    { places: Vec3[]; parents: number[]; /** Bones of fingers. */ small: boolean[] } | undefined
+    | {
+        places: Vec3[]
+        parents: number[]
+        /** Bones of fingers. */ small: boolean[]
+        /** Of which side each bone is. */ sides: ('left' | 'right' | 'middle')[]
+      }
+    | undefined
   >(() => {
     const answer = derived.performed?.answer
     // a take of the figure's own has nobody beside it
@@ -96,7 +102,9 @@ export function usePoses(
       standWith(places, hips, jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0], beside.value)
     if (view.step === 'match') turnLimbs(places, parents, performerJoints, match)
     const fingers = new Set(Object.entries(performerJoints).flatMap(([r, j]) => (isFinger(r) ? [j] : [])))
-    return { places, parents, small: parents.map((p, j) => fingers.has(j) || fingers.has(p)) }
+    const sideOfJoint = new Map(Object.entries(performerJoints).map(([r, j]) => [j, sideOf(r)]))
+    const sides = parents.map((p, j) => sideOfJoint.get(j) ?? sideOfJoint.get(p) ?? 'middle')
+    return { places, parents, sides, small: parents.map((p, j) => fingers.has(j) || fingers.has(p)) }
   })
 
   return { buffer, posed, jointPlaces, performerPlaces }

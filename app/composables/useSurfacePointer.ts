@@ -98,14 +98,16 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
     if (!at) return false
     event.stopPropagation()
     event.preventDefault()
-    if (event.shiftKey) {
+    const tool = repairing.value ? view.brush.tool : undefined
+    if (tool === 'place') {
       view.vertex = at.hit.vertex
       return true
     }
-    const skin = derived.skin!
-    if (event.ctrlKey || event.metaKey) {
+    if (tool === 'joint') {
+      const skin = derived.skin!
       // influences fall within a vertex: the first is the joint that holds the place most
       derived.joint = skin.joints[at.hit.vertex * skin.influences]!
+      view.pointWith('joint')
       return true
     }
     host.value!.setPointerCapture(event.pointerId)
@@ -113,7 +115,7 @@ export function useSurfacePointer({ stage, placed, host, shapeNow, posed }: Surr
       sculpt.begin(at.hit, pressureOf(event))
       return true
     }
-    if (view.brush.tool === 'mark') {
+    if (tool === 'mark') {
       marking = true
       marked.markAt(at.hit)
       return true

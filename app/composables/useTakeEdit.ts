@@ -173,7 +173,7 @@ export function useTakeEdit() {
   }
   function forgetContact(index: number): void {
     tell(
-      'Contact as found',
+      'Contact back to auto',
       'contacts',
       contacts.value.filter((_, i) => i !== index),
     )

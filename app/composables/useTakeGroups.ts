@@ -1,3 +1,4 @@
+import { counted } from '@chiraxis/core/words'
 import type { TakeRef } from '@chiraxis/core/recipe'
 
 export interface TakeGroup {
@@ -36,7 +37,7 @@ export function useTakeGroups(query: () => string) {
   const unfitWords = computed(() =>
     unfit.value === 0
       ? ''
-      : `${unfit.value} ${unfit.value === 1 ? 'take' : 'takes'} for bodies on ${derived.kind === 'fourleg' ? 'two' : 'four'} legs`,
+      : `${counted(unfit.value, 'take')} for bodies on ${derived.kind === 'fourleg' ? 'two' : 'four'} legs`,
   )
   return { groups, unfitWords, others }
 }

@@ -157,10 +157,10 @@ export const useWalk = createSharedComposable(() => {
     held.clear()
     wake()
   }
-  /** Back to where it began. */
+  /** Back to where it began, standing: whatever it was about is over. */
   function home(): void {
-    walkabout?.place(0, 0, 0)
-    if (walkabout) now.value = walkabout.step(1 / 60, {})
+    now.value = undefined
+    begin()
   }
   watch(paused, yes => {
     if (!yes) wake()

@@ -101,7 +101,7 @@ export function useWeightBrush() {
     const c = canvas.value
     if (!c || !derived.skeleton) return undefined
     const b = view.brush
-    if (b.tool === 'mark') return undefined
+    if (b.tool === 'mark' || b.tool === 'joint' || b.tool === 'place') return undefined
     if (b.tool === 'fill') {
       add([
         {

@@ -19,6 +19,7 @@ import {
   type Ray,
   Raycaster,
   Scene,
+  Spherical,
   Vector2,
   Vector3,
   WebGLRenderer,
@@ -193,6 +194,45 @@ export class Stage {
     }
     for (const p of this.placed) this.fit(p)
     this.enableControls()
+  }
+
+  /** Turns the large view about the figure, radians; views that are not turned are shifted by as many metres. */
+  turnBy(across: number, up: number): void {
+    const main = this.placed.find(p => p.main)?.view
+    const controls = main && this.controls[main]
+    if (!main || !controls) return
+    const camera = this.cameras[main]
+    const away = camera.position.clone().sub(controls.target)
+    if (main === 'turn') {
+      const at = new Spherical().setFromVector3(away)
+      at.theta += across
+      at.phi += up
+      at.makeSafe()
+      camera.position.copy(controls.target).add(new Vector3().setFromSpherical(at))
+    } else {
+      const shift = new Vector3(across, up, 0).applyQuaternion(camera.quaternion)
+      controls.target.add(shift)
+      camera.position.add(shift)
+    }
+    controls.update()
+    this.invalidate('main')
+  }
+  /** Brings the large view nearer, or farther with less than 1. */
+  zoomBy(times: number): void {
+    const main = this.placed.find(p => p.main)?.view
+    const controls = main && this.controls[main]
+    if (!main || !controls) return
+    const camera = this.cameras[main]
+    if ('isOrthographicCamera' in camera) {
+      camera.zoom = Math.min(40, Math.max(0.2, camera.zoom * times))
+      camera.updateProjectionMatrix()
+    } else {
+      const away = camera.position.clone().sub(controls.target).divideScalar(times)
+      away.clampLength(controls.minDistance, controls.maxDistance)
+      camera.position.copy(controls.target).add(away)
+    }
+    controls.update()
+    this.invalidate('main')
   }
 
   private enableControls(): void {

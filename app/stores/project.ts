@@ -5,6 +5,7 @@ import {
   emptyRecipe,
   record,
   redo,
+  goTo,
   redoName,
   startHistory,
   undo,
@@ -115,6 +116,9 @@ export const useProject = defineStore('project', () => {
   }
   const stepBack = (): void => step(undo(history.value))
   const stepForward = (): void => step(redo(history.value))
+  /** All that was done, oldest first, and where one stands in it. */
+  const done = computed(() => ({ names: history.value.entries.map(e => e.name), at: history.value.at }))
+  const stepTo = (at: number): void => step(goTo(history.value, at))
 
   const mend = (name: string, remedy: Remedy): void => change(name, applyRemedy(recipe.value, remedy))
 
@@ -276,6 +280,8 @@ export const useProject = defineStore('project', () => {
     change,
     stepBack,
     stepForward,
+    done,
+    stepTo,
     mend,
     restore,
     open,

@@ -46,7 +46,7 @@ export const PHASES = [
       { id: 'layer', label: 'layer' },
       { id: 'ground', label: 'ground' },
       { id: 'compare', label: 'compare' },
-      { id: 'batch', label: 'many' },
+      { id: 'batch', label: 'batch' },
     ],
   },
   {
@@ -92,8 +92,10 @@ export type StepId =
 export type ViewName = 'front' | 'side' | 'top' | 'turn'
 export type Theme = 'day' | 'night'
 export type SkinMode = 'automatic' | 'repair' | 'correct' | 'check'
+/** What points at the body and changes nothing on it: at the joint that holds a place, at the weights there. */
+export type PointTool = 'joint' | 'place'
 export interface BrushSettings {
-  tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill' | 'mark'
+  tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill' | 'mark' | PointTool
   /** Centimetres on the figure. */ radius: number
   strength: number
   value: number
@@ -245,6 +247,15 @@ export const useView = defineStore('view', () => {
     falloff: 0.7,
     through: false,
   })
+  let brushBefore: BrushSettings['tool'] = 'add'
+  /** Takes up a tool that points at the body, or gives it back for the brush that was in hand. */
+  function pointWith(tool: PointTool): void {
+    if (brush.tool === tool) brush.tool = brushBefore
+    else {
+      if (brush.tool !== 'joint' && brush.tool !== 'place') brushBefore = brush.tool
+      brush.tool = tool
+    }
+  }
   /** The corrective in play, what its brush is set to, and whether the plain skin is shown in its place. */
   const corrective = ref<string>()
   const sculpt = reactive<SculptSettings>({ tool: 'raise', radius: 6, strength: 0.5, falloff: 0.8, through: false })
@@ -326,6 +337,7 @@ export const useView = defineStore('view', () => {
     sculpt,
     plainSkin,
     brush,
+    pointWith,
     locked,
     paintedPieces,
     solo,

@@ -225,6 +225,8 @@ export interface CoreApi {
   ): Promise<Answer<ReceivedFile>>
   /** Keeps a file without reading it: one that belongs to another. */
   keep(name: string, bytes: Uint8Array): Promise<Answer<FileRef>>
+  /** Fetches the takes of a recipe that come with the program and were not fetched yet. */
+  fetchShipped(rev: Revision): Promise<Answer<void>>
   /** Files that are held in memory only, because the browser has no room for them. */
   unkept(): Promise<readonly { readonly hash: string; readonly name: string }[]>
   /** Gives files back to a worker that was started anew. */

@@ -56,6 +56,7 @@ import { compareTake, comparisonPage, type Performed } from '@chiraxis/core/perf
 import type { Answer, Ask, CoreApi, PoseAnswer, Revision, TakeAnswer, ViewName, Views } from './core-api'
 import { db } from '../keeping/db'
 import { compact } from '../keeping/compact'
+import { shippedFile } from '../keeping/shipped'
 import { openResultStore } from '../keeping/result-store'
 import { lend } from './lend'
 import { readApart } from './read-apart'
@@ -70,12 +71,15 @@ async function source(file: FileRef): Promise<Uint8Array> {
   const held = unkept.get(file.hash)
   if (held) return held.bytes
   const stored = await db.files.get(file.hash)
-  if (!stored)
+  if (stored) return stored.bytes
+  const shipped = await shippedFile(file, digestOf)
+  if (!shipped)
     throw new ChiraxisError(
       'missing-file',
       `The file ${file.name} is no longer kept by the browser; bring it in again.`,
     )
-  return stored.bytes
+  await keepFile(file.name, shipped, file)
+  return shipped
 }
 
 /** The browser's own digest, which holds nobody up; it has none where a page came over an open line. */
@@ -376,6 +380,13 @@ const api: CoreApi = {
       return guessArrival({ name: recipe.body!.name, received: open }, { name: file.name, received: came })
     }),
   keep: (name, bytes) => answer(() => keepFile(name, bytes)),
+  fetchShipped: rev =>
+    answer(async () => {
+      for (const { file } of recipeOf(rev).takes) {
+        if (unkept.has(file.hash) || (await db.files.where('hash').equals(file.hash).count()) > 0) continue
+        await source(file)
+      }
+    }),
   unkept: async () => [...unkept].map(([hash, { name }]) => ({ hash, name })),
   hold: async files => {
     for (const { name, bytes } of files) await keepFile(name, bytes)

@@ -1,4 +1,4 @@
-import { Command, CommanderError, InvalidArgumentError } from 'commander'
+import { Command, CommanderError, InvalidArgumentError, Option } from 'commander'
 import { bakeCommand } from './commands/bake'
 import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
@@ -46,6 +46,10 @@ function pair(text: string): string {
   return text
 }
 
+/** An option under the name it had before, still taken and no longer told. */
+const older = (flags: string, now: string, parse: (text: string) => string): Option =>
+  new Option(flags, `older name of ${now}`).argParser(parse).hideHelp()
+
 const program = new Command('chiraxis')
   .description('Rig character bodies and carry motions onto their skeletons.')
   .exitOverride()
@@ -68,10 +72,11 @@ program
     text => (text === 'auto' ? text : within(0, 5)(text)),
     'auto',
   )
-  .option('--flex <n>', 'extra joints on each long bone', within(0, 3), '0')
+  .option('--twist-joints <n>', 'twist and bend joints on each long bone', within(0, 3))
+  .addOption(older('--flex <n>', '--twist-joints', within(0, 3)))
   .option('--landmarks <file>', 'landmarks placed by hand, JSON')
   .option('--skeleton <file>', 'file whose skeleton is laid on the body as it is')
-  .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
+  .option('--influences <n>', 'influences of a vertex, at most', within(1, 8), '4')
   .option('--strain', 'drive the figure through the check poses too, and report what its skin goes through')
   .option('--report <file>', 'write the report as JSON')
   .action(rig)
@@ -88,7 +93,7 @@ program
   .argument('<body>')
   .requiredOption('--skeleton <file>', 'file with the skeleton')
   .requiredOption('--out <file>', 'GLB to write')
-  .option('--influences <n>', 'joints per vertex', within(1, 8), '4')
+  .option('--influences <n>', 'influences of a vertex, at most', within(1, 8), '4')
   .option('--strain', 'drive the figure through the check poses too, and report what its skin goes through')
   .option('--report <file>', 'write the report as JSON')
   .action(bindCommand)
@@ -130,7 +135,8 @@ program
   .option('--trim <from,to>', 'seconds that are kept', pair)
   .option('--pace <x>', 'how many times faster', number(0.1, 10))
   .option('--step-length <x>', 'length of steps', number(0.3, 2))
-  .option('--vigour <x>', 'how far trunk and arms swing', number(0, 3))
+  .option('--swing <x>', 'how far trunk and arms swing', number(0, 3))
+  .addOption(older('--vigour <x>', '--swing', number(0, 3)))
   .option('--mirror', 'exchange left and right')
   .option('--on-the-spot', 'without travel')
   .option('--loop-blend <s>', 'lead the end into the beginning', number(0, 5))
@@ -183,7 +189,7 @@ program
   .argument('<project>', 'project (.chiraxis) or body')
   .option('--set <file>', 'settings laid over what was decided, JSON')
   .option('--body <file>', 'another body, or a new version of it; all work by hand is made again on it')
-  .option('--takes <names>', 'takes to deliver: all, none, or names with commas between', 'all')
+  .option('--takes <names>', 'takes to write: all, none, or names with commas between', 'all')
   .option('--out <file>', 'GLB to write')
   .option('--save <file>', 'project to write')
   .option('--report <file>', 'write the report as JSON')
@@ -200,7 +206,7 @@ program
   .action(bakeCommand)
 program
   .command('batch')
-  .description('many jobs on all cores')
+  .description('several jobs on all cores')
   .argument('<spec>', 'JSON: { figures, takes, out, name, … } or { jobs: [{ command, … }] }')
   .option('--report <file>', 'write the report as JSON')
   .action(batchCommand)

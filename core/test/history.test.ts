@@ -5,6 +5,7 @@ import {
   checkRecipe,
   currentRecipe,
   emptyRecipe,
+  goTo,
   graft,
   historyOfRecipes,
   HISTORY_LENGTH,
@@ -159,6 +160,22 @@ describe('a kept history', () => {
     const { entries } = restoreHistory(snapshots, changes, 5).history!
     expect(entries[5]!.recipe.skin.edits[0]).toBe(entries[1]!.recipe.skin.edits[0])
   })
+  it('stands at any moment that is asked for, and within what was done', () => {
+    let history = startHistory(emptyRecipe('0'))
+    for (let i = 1; i <= 9; i++) history = record(history, `to ${i}`, { ...currentRecipe(history), name: `${i}` })
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: -3, max: 14 }), { minLength: 1 }), moments => {
+        const there = moments.reduce(goTo, history)
+        const last = Math.min(9, Math.max(0, moments[moments.length - 1]))
+        expect(currentRecipe(there).name).toBe(`${last}`)
+        expect(there.entries).toBe(history.entries)
+      }),
+    )
+    // what is done after going back takes the place of what was undone
+    const on = record(goTo(history, 4), 'other', { ...currentRecipe(goTo(history, 4)), name: 'other' })
+    expect(on.entries.map(e => e.name)).toEqual(['Start', 'to 1', 'to 2', 'to 3', 'to 4', 'other'])
+  })
+
   it('lets go of what nobody can take back any more, and keeps its numbers', () => {
     const h = line(HISTORY_LENGTH + 20)
     expect(h.entries).toHaveLength(HISTORY_LENGTH)

@@ -89,15 +89,22 @@ export async function buildDemo(detail = 1): Promise<{ name: string; bytes: Uint
   truth['pim-dense'] = { height: dense.height, joints: dense.joints }
   for (const { file, made } of PROPS) files.push({ name: file, bytes: propFile(made) })
   const contacts: Record<string, unknown> = {}
-  const takes: { file: string; name: string; performer: string; tags: readonly string[]; kind: 'biped' | 'fourleg' }[] =
-    []
+  const takes: {
+    file: string
+    name: string
+    performer: string
+    tags: readonly string[]
+    kind: 'biped' | 'fourleg'
+    size: number
+  }[] = []
   for (const { moves, habits, tags, kind } of REPERTOIRE)
     for (const move of moves)
       for (const habit of habits) {
         const { skeleton, take, contacts: true_ } = record(move, habit)
         const file = `${fileName(move.name)}.${habit.name.toLowerCase()}.bvh`
-        files.push({ name: file, bytes: writeBvh(skeleton, take) })
-        takes.push({ file, name: move.name, performer: habit.name, tags: tags[move.name], kind })
+        const bytes = writeBvh(skeleton, take)
+        files.push({ name: file, bytes })
+        takes.push({ file, name: move.name, performer: habit.name, tags: tags[move.name], kind, size: bytes.length })
         contacts[move.name] = true_
       }
   // the same recordings in other formats, to bring in by hand: several takes in one file, and one for humanoids of any make

@@ -10,6 +10,7 @@ const policy = (scripts: string): string =>
     "img-src 'self' blob: data:",
     "connect-src 'self' blob:",
     "worker-src 'self'",
+    "manifest-src 'self'",
     "media-src 'self' blob:",
     "base-uri 'none'",
     "form-action 'none'",

@@ -73,7 +73,7 @@ const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
   <div class="card">
     <ChoiceRow
       v-model="influences"
-      label="Joints per vertex, at most"
+      label="Influences, at most"
       :options="[
         { value: '1', label: '1' },
         { value: '2', label: '2' },

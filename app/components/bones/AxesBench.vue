@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import type { AxisName } from '@chiraxis/core/math'
 import { jointRef, OWN_CONVENTION, readAxes, readBends } from '@chiraxis/core/skeleton'
 
@@ -8,7 +9,7 @@ const edit = useJointEdit()
 const chosen = useChosen()
 const s = computed(() => derived.skeleton)
 const axes = computed(() => (s.value ? readAxes(s.value) : undefined))
-const WORDS = { along: 'along the bones', world: 'like the world', mixed: 'no one convention' }
+const WORDS = { along: 'lie along the bones', world: 'stand like the world', mixed: 'differ' }
 const off = computed(() => {
   const list = [...(axes.value?.off ?? [])].filter(v => !Number.isNaN(v))
   return list.length === 0 ? 0 : (list.reduce((a, b) => a + b, 0) / list.length) * (180 / Math.PI)
@@ -40,7 +41,7 @@ const aimChosen = (): void => {
   const joints = withMirrored(k, chosen.joints, view.mirror).map(j => jointRef(k, j))
   edit.add(
     [{ kind: 'aim', convention: convention.value, joints }],
-    chosen.many ? `Aim ${chosen.refs.length} joints` : `Aim ${label(derived.joint).toLowerCase()}`,
+    chosen.many ? `Aim ${counted(chosen.refs.length, 'joint')}` : `Aim ${label(derived.joint).toLowerCase()}`,
   )
 }
 const turn = ref(0)
@@ -58,7 +59,7 @@ function turnHinge(): void {
   />
   <WorkProgress step="rig" what="Building the skeleton" />
   <div v-if="axes" class="card">
-    <h3>The joints are aimed {{ WORDS[axes.kind] }}</h3>
+    <h3>The axes {{ WORDS[axes.kind] }}</h3>
     <div class="flex justify-between py-0.5">
       <span class="quiet">Own axis along most bones</span><span class="num">{{ axes.along }}</span>
     </div>
@@ -89,7 +90,7 @@ function turnHinge(): void {
       <button class="press border-ink font-semibold" :disabled="clash" data-testid="aim-all" @click="aimAll">
         Aim all</button
       ><button class="press" :disabled="clash" data-testid="aim-chosen" @click="aimChosen">
-        Aim {{ chosen.many ? `${chosen.refs.length} joints` : label(derived.joint).toLowerCase() }}
+        Aim {{ chosen.many ? counted(chosen.refs.length, 'joint') : label(derived.joint).toLowerCase() }}
       </button>
     </div>
   </div>

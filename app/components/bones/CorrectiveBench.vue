@@ -75,7 +75,7 @@ const drivers = computed(() =>
       >
         {{ c.label }}<span v-if="c.mirrored" class="quiet font-normal"> · both sides</span>
       </button>
-      <button class="p-1 text-ink-2 hover:text-ink" :aria-label="`Take away ${c.label}`" @click="remove(c.id)">
+      <button class="p-1 text-ink-2 hover:text-ink" :aria-label="`Remove ${c.label}`" @click="remove(c.id)">
         <X :size="13" />
       </button>
     </div>
@@ -189,9 +189,9 @@ const drivers = computed(() =>
         <button
           v-if="current.strokes.length > 0"
           class="press ml-auto"
-          @click="change(current!.id, { strokes: [] }, `Take away all strokes on ${current!.label}`)"
+          @click="change(current!.id, { strokes: [] }, `Remove all strokes on ${current!.label}`)"
         >
-          Take all away
+          Remove all
         </button>
       </div>
     </div>

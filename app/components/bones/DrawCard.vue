@@ -85,7 +85,7 @@ function addPart(): void {
     ></label>
     <ChoiceRow
       v-model="hangs"
-      label="It hangs on"
+      label="Parent"
       :options="[
         { value: 'joint', label: label(derived.joint) },
         { value: 'alone', label: 'Nothing' },

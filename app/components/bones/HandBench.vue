@@ -16,7 +16,7 @@ function fingersOf(side: 'left' | 'right') {
     get: () => String(plan.value.fingers[side]),
     set: v => {
       const wish = v === 'auto' ? ('auto' as const) : Number(v)
-      set(v === 'auto' ? 'Count fingers by the body' : `Give ${side} hand ${v} fingers`, {
+      set(v === 'auto' ? 'Fingers by auto' : `Give ${side} hand ${v} fingers`, {
         fingers: view.mirror ? { left: wish, right: wish } : { ...plan.value.fingers, [side]: wish },
       })
     },
@@ -63,8 +63,8 @@ const kept = computed(() => derived.kept === true)
     </div>
     <div class="card">
       <h3>Fingers <span class="quiet font-normal">· thumb counted</span></h3>
-      <ChoiceRow v-model="left" :label="`Left hand, ${derived.hands?.seen.left ?? 0} seen`" :options="OPTIONS" />
-      <ChoiceRow v-model="right" :label="`Right hand, ${derived.hands?.seen.right ?? 0} seen`" :options="OPTIONS" />
+      <ChoiceRow v-model="left" :label="`Left hand, auto: ${derived.hands?.seen.left ?? 0}`" :options="OPTIONS" />
+      <ChoiceRow v-model="right" :label="`Right hand, auto: ${derived.hands?.seen.right ?? 0}`" :options="OPTIONS" />
       <ChoiceRow
         v-model="joints"
         label="Joints a finger"

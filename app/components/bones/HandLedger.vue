@@ -18,22 +18,22 @@ const groups = computed(() => {
 
 <template>
   <p v-if="groups.length === 0" class="quiet px-3.5">
-    No finger joints on this hand. Choose how many fingers it has on the right.
+    No finger joints on this hand. Its fingers are chosen in the bench.
   </p>
   <div v-for="g in groups" :key="g.finger">
     <h2 class="px-3.5 pb-0.5 pt-2 font-semibold">{{ g.finger }}</h2>
-    <button
+    <LedgerRow
       v-for="l in g.list"
       :key="l.id"
-      class="flex w-full items-center gap-2 border-l-2 py-[2px] pl-3 pr-3.5 text-left"
+      class="gap-2 py-[2px] pl-3 pr-3.5"
       :data-ledger="l.id"
-      :class="view.landmark === l.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+      :chosen="view.landmark === l.id"
       @click="view.landmark = l.id"
     >
       <SideIcon :side="view.hand" /><span class="flex-1">{{ l.label }}</span>
       <span class="num text-xs" :class="l.confidence < 0.6 ? 'font-semibold text-madder' : 'quiet'">{{
         l.confidence >= 1 ? 'hand' : l.confidence.toFixed(2)
       }}</span>
-    </button>
+    </LedgerRow>
   </div>
 </template>

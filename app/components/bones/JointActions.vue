@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { rootRecord, type RigEdit } from '@chiraxis/core/rig'
 import { jointRef } from '@chiraxis/core/skeleton'
 
@@ -23,17 +24,17 @@ const parts = ref('2')
 const split = (): void =>
   each(
     joint => ({ kind: 'split', joint, parts: Number(parts.value), mirror: view.mirror }),
-    n => `Split ${n} joints into ${parts.value}`,
+    n => `Split ${counted(n, 'joint')} into ${parts.value}`,
   )
 const insert = (): void =>
   each(
     (joint, name) => ({ kind: 'insert', joint, name: `${name} mid`, share: 0.5, mirror: view.mirror }),
-    n => `Insert ${n} joints`,
+    n => `Insert ${counted(n, 'joint')}`,
   )
 const remove = (): void =>
   each(
     joint => ({ kind: 'remove', joint, mirror: view.mirror }),
-    n => `Remove ${n} joints`,
+    n => `Remove ${counted(n, 'joint')}`,
   )
 const mount = (): void =>
   each(
@@ -46,7 +47,7 @@ const mount = (): void =>
       joints: 1,
       mirror: view.mirror,
     }),
-    n => `Add ${n} mounts`,
+    n => `Add ${counted(n, 'mount')}`,
   )
 const roots = computed(() => [...(s.value?.parents ?? [])].filter(p => p < 0).length)
 /** A root that stands still on the ground and moves no skin of its own. */
@@ -71,7 +72,7 @@ const addRoot = (): void => {
       <button class="press" @click="edit.add([{ kind: 'match', from: 'left' }])">Copy left to right</button>
       <button
         class="press"
-        :title="roots > 1 ? 'All roots hang on it from then on' : 'Stands still on the ground; moves no skin'"
+        :title="roots > 1 ? 'Becomes the parent of all roots' : 'Stands still on the ground; moves no skin'"
         data-testid="add-root"
         @click="addRoot"
       >

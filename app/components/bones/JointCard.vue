@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import type { Vec3 } from '@chiraxis/core/math'
 import { applyMove, moveRecord, rigOf } from '@chiraxis/core/rig'
 import { jointRef, jointSide } from '@chiraxis/core/skeleton'
@@ -46,7 +47,7 @@ function hangOn(event: Event): void {
   )
   edit.add(
     moved.map(i => ({ kind: 'reparent', joint: jointRef(k, i), parent: jointRef(k, to), mirror: view.mirror })),
-    moved.length > 1 ? `Hang ${moved.length} joints on ${label(to).toLowerCase()}` : undefined,
+    moved.length > 1 ? `${label(to)} becomes the parent of ${counted(moved.length, 'joint')}` : undefined,
   )
 }
 </script>

@@ -56,7 +56,7 @@ const rows = computed(() => {
             ? 'border-madder bg-paper-2'
             : 'border-transparent hover:bg-paper-2'
       "
-      :aria-selected="chosen.joints.includes(r.j)"
+      :aria-pressed="chosen.joints.includes(r.j)"
       @click="
         chosen.press(
           r.j,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { isFinger } from '@chiraxis/core/body'
 import { landmarkKind, mostSettling } from '@chiraxis/core/landmarks'
 
@@ -11,7 +12,7 @@ const chosen = computed(() => derived.landmarks?.some(l => l.id === view.landmar
 const guessed = computed(() => derived.findings.filter(f => f.rule === 'guessed-landmark').length)
 const findAll = (): void =>
   project.change('Let all landmarks be found again', { ...project.recipe, landmarks: { edits: {} } })
-/** The one whose placing would settle most. */
+/** The one whose placing would help most. */
 const ask = computed(() =>
   drag.draft.value ? undefined : mostSettling((derived.landmarks ?? []).filter(l => !isFinger(l.id))),
 )
@@ -54,7 +55,7 @@ const buildOwn = (): void =>
 <template>
   <BenchHead
     title="Landmarks"
-    sentence="Where the joints belong. Drag a mark in any view; done when every point sits in the middle of its limb."
+    sentence="Where the joints belong. Done when every mark sits in the middle of its limb."
   />
   <WorkProgress step="shape" what="Straightening the body" />
   <WorkProgress step="landmarks" what="Finding landmarks" />
@@ -71,7 +72,7 @@ const buildOwn = (): void =>
   <div v-else-if="refused" class="card">
     <h3>The search found no figure here</h3>
     <p class="quiet mb-2">
-      Settle the stance in Shape, choose a plan below, or start from usual proportions and drag every mark to its place.
+      Set axes and unit in Shape, choose a plan below, or start from usual proportions and drag every mark to its place.
       What stands neither on two nor on four legs is drawn.
     </p>
     <div class="flex flex-wrap gap-2">
@@ -87,8 +88,8 @@ const buildOwn = (): void =>
     <button class="press" @click="view.go('skeleton')">Draw it</button>
   </div>
   <div v-else-if="ask && askKind" class="mx-4 mb-3 border-l-2 border-madder bg-paper-2 px-3 py-2">
-    <p class="font-semibold">{{ guessed }} {{ guessed === 1 ? 'landmark is a guess' : 'landmarks are guesses' }}</p>
-    <p class="quiet mt-0.5">{{ askKind.label }} would settle most.</p>
+    <p class="font-semibold">{{ counted(guessed, 'landmark needs', 'landmarks need') }} a look</p>
+    <p class="quiet mt-0.5">{{ askKind.label }} would help most.</p>
     <div class="mt-2 flex gap-2">
       <button class="press" data-testid="ask" @click="view.landmark = ask.id">Place it</button
       ><button class="press" @click="view.findingsOpen = true">See all</button>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import { landmarksOf } from '@chiraxis/core/landmarks'
 
 const view = useView()
@@ -18,7 +19,7 @@ const groups = computed(() => {
     const word = kind.label.replace(/^(Left|Right) /, '')
     group.list.push({
       id: kind.id,
-      label: word[0]!.toUpperCase() + word.slice(1),
+      label: capital(word),
       side: kind.side,
       confidence: found?.find(l => l.id === kind.id)?.confidence,
     })
@@ -33,12 +34,12 @@ const groups = computed(() => {
   </p>
   <div v-for="g in derived.kept ? [] : groups" :key="g.name">
     <h2 class="px-3.5 pb-0.5 pt-2 font-semibold">{{ g.name }}</h2>
-    <button
+    <LedgerRow
       v-for="l in g.list"
       :key="l.id"
-      class="flex w-full items-center gap-2 border-l-2 py-[2px] pl-3 pr-3.5 text-left"
+      class="gap-2 py-[2px] pl-3 pr-3.5"
       :data-ledger="l.id"
-      :class="view.landmark === l.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+      :chosen="view.landmark === l.id"
       @click="view.landmark = l.id"
     >
       <SideIcon :side="l.side" /><span class="flex-1">{{ l.label }}</span>
@@ -47,6 +48,6 @@ const groups = computed(() => {
         :class="l.confidence !== undefined && l.confidence < 0.6 ? 'font-semibold text-madder' : 'quiet'"
         >{{ l.confidence === undefined ? '…' : l.confidence >= 1 ? 'hand' : l.confidence.toFixed(2) }}</span
       >
-    </button>
+    </LedgerRow>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { roleLabel } from '@chiraxis/core/body'
 
 const view = useView()
@@ -21,7 +22,7 @@ const taken = computed(() =>
     <h3 class="flex items-baseline">
       Marked area
       <span v-if="some" class="num quiet ml-auto text-xs font-normal" data-testid="marked-count">{{
-        `${marked.vertices.value.length} ${marked.vertices.value.length === 1 ? 'vertex' : 'vertices'}`
+        counted(marked.vertices.value.length, 'vertex', 'vertices')
       }}</span>
     </h3>
     <p v-if="!some" class="quiet">

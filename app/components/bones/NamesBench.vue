@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { jointRef, namesByScheme, renamingTo, type NamingScheme } from '@chiraxis/core/skeleton'
 import { BIPED_ROLES, REQUIRED_ROLES, roleLabel } from '@chiraxis/core/body'
 
@@ -97,7 +98,7 @@ const apply = (): void => {
     <h3>Parts of the body</h3>
     <p v-if="missing.length === 0" class="quiet">All that motion needs are there.</p>
     <template v-else
-      ><p class="mb-1 text-madder">{{ missing.length }} are missing</p>
+      ><p class="mb-1 text-madder">{{ counted(missing.length, 'part is', 'parts are') }} missing</p>
       <p class="quiet">{{ missing.map(r => roleLabel(r).toLowerCase()).join(', ') }}</p></template
     >
     <template v-if="idle.length > 0">
@@ -109,7 +110,7 @@ const apply = (): void => {
           v-for="x in idle.slice(0, 24)"
           :key="x.j"
           class="press !min-h-[22px] !px-1.5 text-xs"
-          :class="derived.joint === x.j ? 'press-on' : ''"
+          :class="derived.joint === x.j ? 'border-madder font-semibold text-madder' : ''"
           @click="derived.joint = x.j"
         >
           {{ x.n }}

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import type { DividedPart } from '@chiraxis/core/skeleton'
 
 /** The plan a skeleton is built by: what it stands on, and how many joints each part gets. */
@@ -33,7 +34,7 @@ const countOf = (part: DividedPart): number =>
   plan.value.parts?.[part] ?? (part === 'arms' || part === 'legs' ? plan.value.flex : 0)
 const setCount = (part: DividedPart, label: string, n: number): void => {
   const count = Math.max(0, Math.min(6, Math.round(n)))
-  setPlan(`${count} joints more on each bone of the ${label.toLowerCase()}`, {
+  setPlan(`${counted(count, 'joint')} more on each bone of the ${label.toLowerCase()}`, {
     parts: { ...plan.value.parts, [part]: count },
   })
 }
@@ -55,7 +56,8 @@ const setCount = (part: DividedPart, label: string, n: number): void => {
       ]"
     />
     <p v-if="derived.plan === 'drawn'" class="quiet py-1 text-xs">
-      A root alone to begin with. Draw a chain for the back, then choose one of its joints and draw what hangs on it.
+      A root alone to begin with. Draw a chain for the back, then choose one of its joints and draw the next chain from
+      there.
     </p>
     <template v-else>
       <p class="quiet mt-1 text-xs">Twist and bend joints on each bone of</p>

@@ -49,6 +49,7 @@ const groups = computed(() => {
         :title="p.score === undefined ? p.label : `${p.label}: strain ${p.score.toFixed(1)} %`"
         :data-pose="p.id"
         :aria-label="p.label"
+        :aria-current="view.pose === p.id || undefined"
         @click="player.show(p.id)"
       >
         <span

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import type { Recipe } from '@chiraxis/core/recipe'
 
 /** How a skeleton that came with its body was read, what is in doubt about it, and what a person says is right. */
@@ -50,7 +51,7 @@ const swapped = computed({
           @click="d.joint !== undefined && (derived.joint = d.joint)"
         >
           <span class="font-semibold">{{ doubtLabel(d.about) }}?</span>
-          <span class="quiet block text-xs">{{ d.why[0]!.toUpperCase() + d.why.slice(1) }}.</span>
+          <span class="quiet block text-xs">{{ capital(d.why) }}.</span>
         </component>
       </li>
     </ul>

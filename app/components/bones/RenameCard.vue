@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { NO_RENAME, renaming, type RenameRule } from '@chiraxis/core/skeleton'
 
 /** The names of the chosen joints changed together: words exchanged, something before or after, or numbered. */
@@ -14,7 +15,7 @@ const asked = computed(() => numbered.value || rule.find !== '' || rule.prefix !
 function apply(): void {
   const r = result.value
   if (!r || r.clash || r.changes.length === 0) return
-  edit.add([{ kind: 'rename', names: r.names }], `Rename ${r.changes.length} joints`)
+  edit.add([{ kind: 'rename', names: r.names }], `Rename ${counted(r.changes.length, 'joint')}`)
   Object.assign(rule, NO_RENAME)
   numbered.value = false
 }
@@ -81,7 +82,7 @@ function apply(): void {
       data-testid="rename-chosen"
       @click="apply"
     >
-      Rename {{ result?.changes.length ?? 0 }} {{ result?.changes.length === 1 ? 'joint' : 'joints' }}
+      Rename {{ counted(result?.changes.length ?? 0, 'joint') }}
     </button>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { maxOf } from '@chiraxis/core/math'
 import { Disclosure, DisclosureButton, DisclosurePanel } from '@headlessui/vue'
 import { ChevronRight, X } from '@lucide/vue'
@@ -18,18 +19,21 @@ const { poses } = usePosePlayer()
 
 const TOOLS: readonly { value: BrushSettings['tool']; label: string; hint: string }[] = [
   { value: 'add', label: 'Add', hint: 'gives the joint more of what is under the brush' },
-  { value: 'take', label: 'Take', hint: 'takes it away; the joints beside it make up for it' },
+  { value: 'take', label: 'Subtract', hint: 'gives the joint less; those beside it make up for it' },
   { value: 'smooth', label: 'Smooth', hint: 'evens out all joints under the brush' },
   { value: 'sharpen', label: 'Sharpen', hint: 'makes borders between joints crisper' },
   { value: 'replace', label: 'Replace', hint: 'brings the joint to the value below' },
   { value: 'fill', label: 'Fill', hint: 'gives the whole connected part the value below' },
   { value: 'mark', label: 'Mark', hint: 'marks an area; what is done with it stands below' },
+  { value: 'joint', label: 'Joint', hint: 'chooses the joint that holds a place most, then gives the brush back (J)' },
+  { value: 'place', label: 'Place', hint: 'lists the weights of a place, to be typed or copied (L)' },
 ]
 const name = computed(() => {
   const s = derived.skeleton
   return jointLabel(s, derived.joint)
 })
-const paints = computed(() => view.brush.tool !== 'fill' && view.brush.tool !== 'mark')
+const points = computed(() => view.brush.tool === 'joint' || view.brush.tool === 'place')
+const paints = computed(() => !points.value && view.brush.tool !== 'fill' && view.brush.tool !== 'mark')
 const pruned = ref(2)
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))
 const edits = computed(() => project.recipe.skin.edits as readonly SkinEdit[])
@@ -116,7 +120,7 @@ async function bringIn(file: File): Promise<void> {
   try {
     const ref_ = await unwrap(core().keep(file.name, new Uint8Array(await file.arrayBuffer())))
     const { missing, byPlace } = await unwrap(core().tryWeights(tell(project.recipe), ref_))
-    told.value = `${byPlace ? 'Matched by place on the surface.' : 'Matched vertex by vertex.'}${missing.length > 0 ? ` ${missing.length} joints of the file are not here; theirs went to the others.` : ''}`
+    told.value = `${byPlace ? 'Matched by place on the surface.' : 'Matched vertex by vertex.'}${missing.length > 0 ? ` ${counted(missing.length, 'joint')} of the file ${missing.length === 1 ? 'is' : 'are'} not here; the weights went to the others.` : ''}`
     brush.add([{ kind: 'load', file: ref_ }])
   } catch (error) {
     files.refusal.value = {
@@ -136,7 +140,7 @@ const poseChoice = computed({
 
 <template>
   <div class="card">
-    <h3 title="Press on the body with Ctrl held to choose the joint that holds it">{{ name }}</h3>
+    <h3>{{ name }}</h3>
     <BrushCard
       v-model:tool="view.brush.tool"
       v-model:radius="view.brush.radius"
@@ -144,7 +148,7 @@ const poseChoice = computed({
       v-model:falloff="view.brush.falloff"
       :tools="TOOLS"
       name="tool"
-      :sized="view.brush.tool !== 'fill'"
+      :sized="!points && view.brush.tool !== 'fill'"
       :graded="paints"
     >
       <NumberField
@@ -158,7 +162,11 @@ const poseChoice = computed({
       />
     </BrushCard>
     <SwitchRow v-model="view.mirror" label="Mirror to the other side" />
-    <SwitchRow v-if="view.brush.tool !== 'fill'" v-model="view.brush.through" label="Through to the far side" />
+    <SwitchRow
+      v-if="!points && view.brush.tool !== 'fill'"
+      v-model="view.brush.through"
+      label="Through to the far side"
+    />
   </div>
   <div class="card">
     <label class="flex items-center justify-between gap-3"
@@ -168,12 +176,12 @@ const poseChoice = computed({
         <option v-for="p in poses" :key="p.id" :value="p.id">{{ p.label }}</option>
       </select>
     </label>
-    <SwitchRow v-model="view.solo" label="Only this joint's hold" />
+    <SwitchRow v-model="view.solo" label="Only this joint's weights" />
   </div>
   <div class="card">
     <h3>One place</h3>
     <p v-if="rows.length === 0" class="quiet">
-      Press on the body with Shift held to list and type its weights; with Ctrl held to choose the joint that holds it.
+      Take Place above and press on the body to list and type the weights there.
     </p>
     <template v-for="r in rows" :key="r.joint">
       <NumberField :label="r.label" :value="r.weight * 100" unit="%" :step="1" @change="typeWeight(r.joint, $event)" />
@@ -199,8 +207,8 @@ const poseChoice = computed({
   <div class="card">
     <h3>The whole skin</h3>
     <div class="flex flex-wrap gap-2">
-      <button class="press" @click="brush.add([{ kind: 'mirror', from: 'left' }])">Right as left</button>
-      <button class="press" @click="brush.add([{ kind: 'mirror', from: 'right' }])">Left as right</button>
+      <button class="press" @click="brush.add([{ kind: 'mirror', from: 'left' }])">Copy left to right</button>
+      <button class="press" @click="brush.add([{ kind: 'mirror', from: 'right' }])">Copy right to left</button>
       <button
         class="press"
         @click="
@@ -219,9 +227,7 @@ const poseChoice = computed({
       >
         Smooth all
       </button>
-      <button class="press" data-testid="unbleed" @click="brush.add([{ kind: 'unbleed' }])">
-        Take away across gaps
-      </button>
+      <button class="press" data-testid="unbleed" @click="brush.add([{ kind: 'unbleed' }])">Remove across gaps</button>
       <button class="press" data-testid="save-weights" @click="save">Save weights</button>
       <button class="press" data-testid="load-weights" @click="load">Load weights</button>
     </div>
@@ -249,7 +255,7 @@ const poseChoice = computed({
     <h3>Joints a vertex</h3>
     <div v-for="h in histogram" :key="h.n" class="flex items-center gap-2 py-[2px]">
       <span class="num w-3 text-right">{{ h.n }}</span><span class="h-2.5 flex-1 bg-paper-2"
-        ><span class="block h-full bg-slate" :style="{ width: `${h.share * 100}%` }" /></span
+        ><span class="block h-full bg-ink-2" :style="{ width: `${h.share * 100}%` }" /></span
       ><span class="num quiet w-14 text-right text-xs">{{ n(h.count) }}</span>
     </div>
   </div>

@@ -67,6 +67,7 @@ const alone = computed(() => others.value.length > 0 && others.value.every(isLoc
   >
     <button
       class="flex min-w-0 flex-1 items-center gap-2 py-[2px] pl-2.5 text-left"
+      :aria-current="derived.joint === r.j || undefined"
       :data-ledger="r.j"
       :title="`${(100 * r.share).toFixed(1)} % of the body`"
       @click="derived.joint = r.j"

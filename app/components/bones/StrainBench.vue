@@ -99,8 +99,8 @@ const num = (v: number): string => (v >= 100 ? v.toFixed(0) : v.toFixed(1))
       v-model="view.blending"
       label="Blended"
       :options="[
-        { value: 'linear', label: 'As games do' },
-        { value: 'volume', label: 'Keeping volume' },
+        { value: 'linear', label: 'Linear' },
+        { value: 'volume', label: 'Volume-keeping' },
       ]"
     />
   </div>

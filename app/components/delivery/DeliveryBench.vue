@@ -44,7 +44,7 @@ async function deliver(insist = false): Promise<void> {
 
 <template>
   <BenchHead
-    title="Deliver"
+    title="Delivery"
     sentence="Writes the figure as its receiver wants it, and proves every file: read back, validated, compared."
   />
   <WorkProgress step="skin" what="Working out skin weights" />

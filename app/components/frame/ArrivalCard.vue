@@ -43,7 +43,7 @@ const options = computed<{ value: Arrival; label: string; hint: string; off?: bo
   {
     value: 'appendage',
     label: 'An appendage with joints of its own',
-    hint: 'A tail, an ear, a cable: hangs on a joint, moved by its own skin.',
+    hint: 'A tail, an ear, a cable: attached to a joint, moved by its own skin.',
     off: !arrived.value?.received.hasSkeleton || !arrived.value?.received.hasMesh,
   },
   {

@@ -16,7 +16,7 @@ function run(command: { run: () => void } | null): void {
 </script>
 
 <template>
-  <Dialog :open="view.paletteOpen" class="relative z-40" @close="view.paletteOpen = false">
+  <Dialog :open="view.paletteOpen" aria-label="Find" class="relative z-40" @close="view.paletteOpen = false">
     <div class="fixed inset-0 bg-black/30" aria-hidden="true" />
     <div class="fixed inset-x-0 top-24 flex justify-center p-4">
       <DialogPanel class="w-[440px] rounded border border-rule bg-paper shadow-xl">

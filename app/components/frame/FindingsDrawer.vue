@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import { isFinger, sideOf } from '@chiraxis/core/body'
 import { X } from '@lucide/vue'
 import type { Finding } from '@chiraxis/core/findings'
@@ -58,6 +59,8 @@ function show(f: Finding): void {
     )
   view.findingsOpen = true
 }
+const closing = ref<HTMLElement>()
+onMounted(() => closing.value?.focus())
 const mendable = computed(() => derived.findings.filter(f => f.mendable).length)
 const mending = computed(() => derived.steps.mend.state === 'working')
 async function mend(f: Finding): Promise<void> {
@@ -76,7 +79,7 @@ async function mend(f: Finding): Promise<void> {
   >
     <div class="flex items-center justify-between border-b border-rule px-4 py-3">
       <h2 class="text-[15px] font-bold">Findings</h2>
-      <button class="press !px-1.5" aria-label="Close findings" @click="view.findingsOpen = false">
+      <button ref="closing" class="press !px-1.5" aria-label="Close findings" @click="view.findingsOpen = false">
         <X :size="15" />
       </button>
     </div>
@@ -111,7 +114,7 @@ async function mend(f: Finding): Promise<void> {
         </h3>
         <div v-for="(f, i) in g.list" :key="i" :data-rule="f.rule" class="border-b border-rule px-4 py-3">
           <div class="mb-0.5 flex items-baseline justify-between gap-2">
-            <span class="truncate font-semibold">{{ f.where[0]?.toUpperCase() + f.where.slice(1) }}</span>
+            <span class="truncate font-semibold">{{ f.target === undefined ? capital(f.where) : f.where }}</span>
             <span v-if="f.unit" class="num text-xs" :class="f.severity === 'note' ? 'quiet' : 'text-madder'"
               >{{ f.value }} {{ f.unit }}</span
             >

@@ -9,6 +9,7 @@ const view = useView()
 const project = useProject()
 const derived = useDerived()
 const files = useFiles()
+const openProject = useOpenProject()
 const list = shallowRef<readonly StoredProject[]>([])
 const aside = shallowRef<readonly AsideRow[]>([])
 const room = shallowRef<{ used: number; whole: number; lasting: boolean }>()
@@ -44,12 +45,10 @@ const close = (): void => {
 
 async function open(id: string): Promise<void> {
   if (id !== project.id) {
-    derived.wantedTake = undefined
-    if (!(await project.openKept(id))) {
+    if (!(await openProject(id))) {
       trouble.value = 'This project could not be read. It was left as it is; what is kept of it is listed below.'
       return look()
     }
-    void derived.showTake(derived.firstTake?.id)
   }
   close()
 }
@@ -68,8 +67,7 @@ async function remove(p: StoredProject): Promise<void> {
   await project.remove(p.id)
   if (p.id === project.id) {
     const next = (await project.list())[0]
-    if (!next || !(await project.openKept(next.id))) await project.open(emptyRecipe(), 'New project')
-    void derived.showTake(derived.firstTake?.id)
+    if (!next || !(await openProject(next.id))) await begin()
   }
   await look()
 }

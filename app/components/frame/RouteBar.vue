@@ -1,70 +1,28 @@
 <script setup lang="ts">
 import { CircleHelp, LibraryBig, Moon, Redo2, Sun, Undo2 } from '@lucide/vue'
-import { PHASES, type PhaseId, type StepId } from '~/stores/view'
+import { useElementSize } from '@vueuse/core'
+import { PHASES, type StepId } from '~/stores/view'
 
 const view = useView()
 const project = useProject()
 const derived = useDerived()
 const emit = defineEmits<{ rename: [name: string] }>()
 
-type Mark = 'hollow' | 'ringed' | 'solid' | 'dashed'
-/** A stop tells by its form how things stand there. */
-function markOf(phase: PhaseId): Mark {
-  const s = derived.steps
-  if (phase === 'shape')
-    return s.shape.state === 'working'
-      ? 'dashed'
-      : s.shape.state === 'refused'
-        ? 'ringed'
-        : derived.shape
-          ? 'solid'
-          : 'hollow'
-  if (phase === 'bones') {
-    if ([s.landmarks, s.rig, s.skin].some(x => x.state === 'working')) return 'dashed'
-    if (
-      [s.landmarks, s.rig, s.skin].some(x => x.state === 'refused' || x.state === 'stopped') ||
-      derived.findings.some(f => f.severity !== 'note' && f.rule !== 'foot-skate')
-    )
-      return 'ringed'
-    return derived.skin ? 'solid' : 'hollow'
-  }
-  if (phase === 'handles')
-    return s.handles.state === 'working'
-      ? 'dashed'
-      : s.handles.state === 'refused'
-        ? 'ringed'
-        : derived.handles || project.recipe.handles
-          ? 'solid'
-          : 'hollow'
-  if (phase === 'motion')
-    return s.take.state === 'working'
-      ? 'dashed'
-      : s.take.state === 'refused'
-        ? 'ringed'
-        : derived.performed
-          ? 'solid'
-          : 'hollow'
-  if (phase === 'trial')
-    return s.trial.state === 'working' ? 'dashed' : s.trial.state === 'refused' ? 'ringed' : s.trial.state === 'done' ? 'solid' : 'hollow' // prettier-ignore
-  if (phase === 'delivery')
-    return s.deliver.state === 'working'
-      ? 'dashed'
-      : s.deliver.state === 'refused'
-        ? 'ringed'
-        : s.deliver.state === 'done'
-          ? 'solid'
-          : 'hollow'
-  return 'hollow'
-}
-const WORDS: Record<Mark, string> = {
-  hollow: 'not begun',
-  ringed: 'needs a look',
-  solid: 'settled',
-  dashed: 'being worked out',
-}
-const stops = computed(() =>
-  PHASES.map(p => ({ ...p, mark: markOf(p.id), current: p.id === view.phase, reachable: p.steps.length > 0 })),
-)
+const markOf = usePhaseMarks()
+const stops = computed(() => PHASES.map(p => ({ ...p, mark: markOf(p.id), current: p.id === view.phase })))
+const current = computed(() => stops.value.find(p => p.current))
+// the steps of a stop stand below it, moved in where they would run over the edge
+const route = ref<HTMLElement>()
+const row = ref<HTMLElement>()
+const { width: room } = useElementSize(route)
+const { width: taken } = useElementSize(row)
+/** Where there is no room for their names, stops but the current one are told by their marks alone. */
+const compact = computed(() => room.value > 0 && room.value < 500)
+const from = computed(() => {
+  const i = stops.value.findIndex(p => p.current)
+  const middle = ((i + 0.5) * room.value) / stops.value.length
+  return Math.max(0, Math.min(room.value - taken.value, middle - taken.value / 2))
+})
 const graver = computed(() => derived.findings.filter(f => f.severity !== 'note').length)
 const count = computed(() => graver.value || derived.findings.length)
 const naming = ref(false)
@@ -80,87 +38,79 @@ function rename(name: string): void {
 </script>
 
 <template>
-  <header class="flex h-14 shrink-0 items-center gap-4 border-b border-rule bg-paper px-4">
-    <button
-      class="press !px-2"
-      title="Projects (Ctrl+O)"
-      aria-label="Projects"
-      data-testid="projects"
-      @click="view.shelfOpen = true"
-    >
-      <LibraryBig :size="15" />
-    </button>
-    <div class="w-[126px] shrink-0">
-      <div class="text-[15px] font-bold leading-5">Chiraxis</div>
-      <TextField
-        v-if="naming"
-        ref="nameField"
-        class="field h-5 !min-h-0 text-xs"
-        :value="project.recipe.name"
-        aria-label="Figure's name"
-        maxlength="300"
-        @change="rename"
-        @leave="naming = false"
-      />
+  <header class="flex h-14 shrink-0 items-center justify-between gap-4 border-b border-rule bg-paper px-4">
+    <div class="flex shrink-0 items-center gap-4">
       <button
-        v-else
-        class="quiet block max-w-full truncate text-xs hover:underline"
-        title="Rename the figure"
-        data-testid="figure-name"
-        @click="startNaming"
+        class="press !px-2"
+        title="Projects (Ctrl+O)"
+        aria-label="Projects"
+        data-testid="projects"
+        @click="view.shelfOpen = true"
       >
-        {{ project.recipe.name }}
+        <LibraryBig :size="15" />
       </button>
+      <div class="shrink-0" :class="compact ? 'w-[84px]' : 'w-[126px]'">
+        <h1 class="text-[15px] font-bold leading-5">Chiraxis</h1>
+        <TextField
+          v-if="naming"
+          ref="nameField"
+          class="field h-5 !min-h-0 text-xs"
+          :value="project.recipe.name"
+          aria-label="Figure's name"
+          maxlength="300"
+          @change="rename"
+          @leave="naming = false"
+        />
+        <button
+          v-else
+          class="quiet block max-w-full truncate text-xs hover:underline"
+          title="Rename the figure"
+          data-testid="figure-name"
+          @click="startNaming"
+        >
+          {{ project.recipe.name }}
+        </button>
+      </div>
     </div>
-    <nav class="relative flex min-w-0 flex-1 justify-center" aria-label="Route">
-      <ol class="relative flex items-start">
-        <span class="absolute left-6 right-6 top-[8px] h-px bg-rule" aria-hidden="true" />
-        <template v-for="p in stops" :key="p.id">
-          <li class="relative flex">
-            <button
-              class="flex min-w-[70px] flex-col items-center gap-0.5 px-1.5 disabled:cursor-default"
-              :class="p.current ? 'font-bold' : 'text-ink-2'"
-              :disabled="!p.reachable"
-              :aria-current="p.current ? 'step' : undefined"
-              :title="p.reachable ? `${p.label}: ${WORDS[p.mark]}` : `${p.label} comes in a later version`"
-              @click="p.steps[0] && view.go(p.steps[0].id as StepId)"
-            >
-              <svg width="17" height="17" viewBox="-8.5 -8.5 17 17" :class="p.reachable ? '' : 'opacity-40'">
-                <circle r="7.5" fill="var(--paper)" />
-                <circle v-if="p.mark === 'solid'" r="6" :fill="p.current ? 'var(--madder)' : 'var(--ink)'" />
-                <circle
-                  v-else
-                  r="5.5"
-                  fill="var(--paper)"
-                  :stroke="p.current ? 'var(--madder)' : 'var(--ink)'"
-                  :stroke-width="p.mark === 'ringed' ? 3 : 1.5"
-                  :stroke-dasharray="p.mark === 'dashed' ? '3 2.4' : undefined"
-                />
-              </svg>
-              <span class="text-[13px]" :class="p.reachable ? '' : 'opacity-50'">{{ p.label }}</span>
-            </button>
-            <template v-if="p.current && p.steps.length > 1">
-              <button
-                v-for="s in p.steps"
-                :key="s.id"
-                class="flex flex-col items-center gap-0.5 px-1.5"
-                :class="view.step === s.id ? 'font-bold' : 'text-ink-2'"
-                :aria-current="view.step === s.id ? 'step' : undefined"
-                @click="view.go(s.id as StepId)"
-              >
-                <svg width="17" height="17" viewBox="-8.5 -8.5 17 17">
-                  <circle r="5" fill="var(--paper)" />
-                  <circle
-                    r="3.4"
-                    :fill="view.step === s.id ? 'var(--madder)' : 'var(--paper)'"
-                    :stroke="view.step === s.id ? 'var(--madder)' : 'var(--ink-2)'"
-                  />
-                </svg>
-                <span class="text-xs leading-[19px]">{{ s.label }}</span>
-              </button>
-            </template>
-          </li>
-        </template>
+    <nav ref="route" class="relative h-full min-w-0 max-w-[860px] flex-1" aria-label="Route">
+      <span class="absolute left-[8.3%] right-[8.3%] top-[17px] h-px bg-rule" aria-hidden="true" />
+      <ol class="relative grid h-[34px]" :class="compact ? 'grid-cols-[repeat(6,auto)]' : 'grid-cols-6'">
+        <li v-for="p in stops" :key="p.id" class="flex justify-center">
+          <button
+            class="flex items-center gap-1.5 bg-paper px-1.5"
+            :class="p.current ? 'font-bold' : 'text-ink-2'"
+            :aria-current="p.current ? 'step' : undefined"
+            :title="`${p.label}: ${MARK_WORDS[p.mark]}`"
+            :data-mark-of="p.mark"
+            @click="p.steps[0] && view.go(p.steps[0].id as StepId)"
+          >
+            <StopMark :mark="p.mark" :current="p.current" /><span :class="compact && !p.current ? 'sr-only' : ''">{{
+              p.label
+            }}</span>
+          </button>
+        </li>
+      </ol>
+      <ol
+        v-if="current && current.steps.length > 1"
+        ref="row"
+        class="absolute top-[32px] flex"
+        :style="{ left: `${from}px` }"
+      >
+        <li v-for="s in current.steps" :key="s.id">
+          <button
+            class="relative min-h-6 px-2 leading-[22px]"
+            :class="view.step === s.id ? 'font-bold text-ink' : 'text-ink-2 hover:text-ink'"
+            :aria-current="view.step === s.id ? 'step' : undefined"
+            @click="view.go(s.id as StepId)"
+          >
+            {{ s.label
+            }}<span
+              class="absolute inset-x-2 bottom-0 h-[2px]"
+              :class="view.step === s.id ? 'bg-madder' : ''"
+              aria-hidden="true"
+            />
+          </button>
+        </li>
       </ol>
     </nav>
     <div class="flex shrink-0 items-center gap-1.5">
@@ -185,6 +135,7 @@ function rename(name: string): void {
       >
         <Redo2 :size="15" />
       </button>
+      <HistoryList />
       <button
         class="press"
         :class="graver > 0 ? 'press-on' : ''"
@@ -204,7 +155,7 @@ function rename(name: string): void {
       >
         <Moon v-if="view.theme === 'day'" :size="15" /><Sun v-else :size="15" />
       </button>
-      <button class="press !px-2" title="Keys (?)" aria-label="Keys" @click="view.keysOpen = true">
+      <button class="press !px-2" title="Help (?)" aria-label="Help" @click="view.keysOpen = true">
         <CircleHelp :size="15" />
       </button>
     </div>

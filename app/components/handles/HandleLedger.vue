@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import type { Handle } from '@chiraxis/core/handles'
 import { EyeOff } from '@lucide/vue'
 import { LIMB_GROUPS } from '~/components/motion/limbs'
@@ -27,7 +28,7 @@ const rows = computed(() => {
 })
 const short = (h: Handle): string => {
   const words = handles.labelOf(h).replace(/^(Left|Right) ((front|hind) )?/, '')
-  return words[0]!.toUpperCase() + words.slice(1)
+  return capital(words)
 }
 /** Fingers are many: they are listed where one of them is chosen or looked for. */
 const folded = ref(new Set(['Left fingers', 'Right fingers', 'Other joints']))
@@ -52,15 +53,11 @@ const isOpen = (label: string, own: readonly Handle[]): boolean =>
       {{ g.label }}<span class="quiet num text-xs font-normal">{{ isOpen(g.label, g.own) ? '' : g.own.length }}</span>
     </button>
     <template v-if="isOpen(g.label, g.own)">
-      <button
+      <LedgerRow
         v-for="h in g.own"
         :key="h.id"
-        class="flex w-full items-center gap-1.5 border-l-2 py-[3px] pl-3 pr-2 text-left"
-        :class="
-          handles.chosen.value.includes(h.id)
-            ? 'border-madder bg-paper-2 font-semibold'
-            : 'border-transparent hover:bg-paper-2'
-        "
+        class="gap-1.5 py-[3px] pl-3 pr-2"
+        :chosen="handles.chosen.value.includes(h.id)"
         :data-row="h.id"
         @click="handles.choose([h.id], $event.shiftKey || $event.ctrlKey || $event.metaKey)"
       >
@@ -69,7 +66,7 @@ const isOpen = (label: string, own: readonly Handle[]): boolean =>
           g.label && g.label !== 'Trunk' ? short(h) : handles.labelOf(h)
         }}</span>
         <EyeOff v-if="handles.hidden(h)" :size="12" class="text-ink-2" aria-label="hidden" />
-      </button>
+      </LedgerRow>
     </template>
   </div>
 </template>

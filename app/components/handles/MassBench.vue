@@ -79,7 +79,7 @@ const OF_MANY = 14
         what carries the figure.
       </p>
       <button class="press mt-2" data-testid="settle-balance" @click="posing.settleBalance()">
-        Settle the balance
+        Bring into balance
       </button>
       <p class="quiet pt-1 text-xs">Moves the hips and what is free the least that brings the mass inside.</p>
     </div>
@@ -150,8 +150,7 @@ const OF_MANY = 14
       />
       <p class="quiet text-xs">Arms keep clear of it, and it lies on the ground, as if the body were so large.</p>
       <p v-if="balance.chosenCentre.value" class="quiet pt-1 text-xs">
-        With all that hangs on it {{ balance.chosenCentre.value.mass.toFixed(1) }} kg: its centre is the ring on the
-        figure.
+        With all its children {{ balance.chosenCentre.value.mass.toFixed(1) }} kg: its centre is the ring on the figure.
       </p>
     </div>
     <div class="card">

@@ -40,7 +40,7 @@ const canMirror = computed(() => picked.value.some(h => handles.partnerId(h) !==
 <template>
   <BenchHead
     title="Handles"
-    sentence="Each is the body's own cut at its joint. Press one here, on the figure or in the list; it is done when what you pull is easy to find."
+    sentence="What the figure is pulled by, drawn from its own outline. Done when all you pull is easy to find."
   />
   <WorkProgress step="handles" what="Finding the handles" />
   <template v-if="handles.body.value">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { NAME_PARTS } from '@chiraxis/core/delivery'
 import { Download, Plus, X } from '@lucide/vue'
 
@@ -41,7 +42,7 @@ function pick(event: Event): void {
 
 <template>
   <BenchHead
-    title="Many at once"
+    title="Batch"
     sentence="The takes marked in the list, carried onto every figure here. Done when all have their file."
   />
   <p v-if="props.list.value.length > 0" class="card quiet text-xs">
@@ -71,7 +72,7 @@ function pick(event: Event): void {
       <span class="w-16">Profile</span>
       <select
         class="field min-w-0 flex-1"
-        aria-label="Profile of many"
+        aria-label="Profile of the batch"
         :value="known ?? ''"
         :disabled="running"
         data-testid="batch-profile"
@@ -115,8 +116,7 @@ function pick(event: Event): void {
     />
     <p v-if="named.refusal" class="mt-1 border-l-2 border-madder pl-2" role="alert">{{ named.refusal }}</p>
     <p v-else-if="named.clashes.length > 0" class="quiet mt-1 text-xs">
-      {{ named.clashes.length }} {{ named.clashes.length === 1 ? 'name clashes' : 'names clash' }}, as
-      {{ named.clashes[0] }}.
+      {{ counted(named.clashes.length, 'name clashes', 'names clash') }}, as {{ named.clashes[0] }}.
     </p>
   </div>
   <div class="card">
@@ -140,18 +140,19 @@ function pick(event: Event): void {
       </button>
       <button v-else class="press" data-testid="batch-stop" @click="stop">Stop</button>
       <button class="press" :disabled="done === 0 || running" data-testid="batch-save" @click="save">
-        <Download :size="14" />Save {{ done }} {{ done === 1 ? 'file' : 'files' }}
+        <Download :size="14" />Save {{ counted(done, 'file') }}
       </button>
       <button v-if="done > 0 && !running" class="press" data-testid="batch-anew" @click="anew">Begin anew</button>
     </div>
     <div
       class="mt-2 h-1 overflow-hidden rounded bg-rule"
       role="progressbar"
+      aria-label="Files of the batch"
       :aria-valuenow="done"
       :aria-valuemax="rows.length"
     >
       <div
-        class="h-full bg-madder"
+        class="h-full bg-ink"
         :style="{ width: `${rows.length > 0 ? (100 * (done + failed)) / rows.length : 0}%` }"
       />
     </div>

@@ -155,6 +155,6 @@ const save = (): void => {
     </div>
   </template>
   <div class="bench-foot">
-    <button class="press press-main" :disabled="!derived.skin" @click="view.go('batch')">Go on to many at once</button>
+    <button class="press press-main" :disabled="!derived.skin" @click="view.go('batch')">Go on to the batch</button>
   </div>
 </template>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import { HAND_PLACES } from '@chiraxis/core/correct'
 import { legsOf, partnerOf, SIDES } from '@chiraxis/core/body'
 import { X } from '@lucide/vue'
@@ -23,7 +24,6 @@ const shown = (seconds: number): string => player.toTake(seconds).toFixed(2)
 const seen = <T extends { part: string; onto: string }>(c: T): T =>
   !ownId.value && adjust.value.mirror ? { ...c, part: partnerOf(c.part), onto: partnerOf(c.onto) } : c
 const gone = (from: number, to: number): boolean => player.toTake(to) < 0 || player.toTake(from) > player.length
-const capital = (text: string): string => text[0]!.toUpperCase() + text.slice(1)
 
 const hands = computed(() => SIDES.every(s => joints.value[`${s}Hand`] !== undefined))
 const CHOICES = computed(() => [
@@ -140,7 +140,7 @@ const next = computed(() => {
           <span class="quiet num">{{ shown(c.from) }} to {{ shown(c.to) }} s</span>
           <span class="quiet">· {{ gone(c.from, c.to) ? 'cut away' : c.holds ? 'added' : 'removed' }}</span></span
         >
-        <button class="press !px-1.5" aria-label="As found" title="As found" @click="forgetContact(i)">
+        <button class="press !px-1.5" aria-label="Back to auto" title="Back to auto" @click="forgetContact(i)">
           <X :size="13" />
         </button>
       </li>

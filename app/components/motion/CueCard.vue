@@ -101,7 +101,7 @@ function addData(): void {
         <span class="min-w-0 flex-1 truncate"
           >{{ c.name }} <span class="quiet num">{{ player.toTake(c.at).toFixed(2) }} s · removed</span></span
         >
-        <button class="press !px-1.5" aria-label="As found" title="As found" @click="cues.bringBack(c.id)">
+        <button class="press !px-1.5" aria-label="Back to auto" title="Back to auto" @click="cues.bringBack(c.id)">
           <X :size="13" />
         </button>
       </li>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { FOUND_CURVES } from '@chiraxis/core/cues'
 import { X } from '@lucide/vue'
 
@@ -61,7 +62,7 @@ const WORDS = { way: 'Way gone', speed: 'Speed' } as const
         @change="cues.setCurveKey($event)"
       />
       <div class="flex items-center justify-between py-0.5">
-        <span class="quiet">{{ curve.keys.length === 1 ? '1 key' : `${curve.keys.length} keys` }}</span>
+        <span class="quiet">{{ counted(curve.keys.length, 'key') }}</span>
         <button
           class="press"
           :disabled="!cues.keyed.value || curve.keys.length < 2"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { ROOT_CHANNELS, type RootChannel } from '@chiraxis/core/motion'
 import type { RootPlace, RootWay, StairSettings } from '@chiraxis/core/root-motion'
 import { CHANNEL_NAMES } from '~/composables/useTravel'
@@ -190,7 +191,7 @@ const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) ==
         hint="0 follows every sway of the hips"
         @change="(v, joins) => travel.set('Steps evened out', { smooth: v }, joins)"
       />
-      <SwitchRow v-model="alone" label="Settle this for this take alone" />
+      <SwitchRow v-model="alone" label="Set this for this take alone" />
     </div>
     <div class="card" data-testid="way">
       <h3>Way</h3>
@@ -208,9 +209,7 @@ const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) ==
         @change="(v, joins) => travel.setWay('Bend the way', { kind: 'bent', degrees: v }, joins)"
       />
       <div v-if="way === 'points'" class="flex items-center gap-2 py-1">
-        <span class="quiet flex-1"
-          >{{ points.length === 1 ? '1 point' : `${points.length} points` }}, dragged on the ground</span
-        >
+        <span class="quiet flex-1">{{ counted(points.length, 'point') }}, dragged on the ground</span>
         <button class="press" data-testid="add-point" @click="addPoint">Add</button>
         <button class="press" :disabled="points.length < 2" @click="removePoint">Remove</button>
       </div>

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { EASES, readChannel, type Ease, type Layer } from '@chiraxis/core/layers'
 import { roleLabel } from '@chiraxis/core/body'
 import { jointRef } from '@chiraxis/core/skeleton'
@@ -84,7 +85,7 @@ function layPose(): void {
 }
 const keysOf = (l: Layer): string => {
   const n = new Set(l.keys.map(k => k.at)).size
-  return n === 0 ? 'no keys' : n === 1 ? '1 moment' : `${n} moments`
+  return n === 0 ? 'no keys' : counted(n, 'moment')
 }
 const partOf = (c: string): string => readChannel(c)?.kind ?? ''
 </script>
@@ -92,7 +93,7 @@ const partOf = (c: string): string => readChannel(c)?.kind ?? ''
 <template>
   <BenchHead
     title="Layer"
-    sentence="Drag a mark on the figure: a key is set at the playhead. The take below stays as it is and can still be tuned."
+    sentence="Drag a mark on the figure to set a key at the playhead. The take below stays as it is."
   />
   <WorkProgress step="take" what="Carrying the take over" />
   <div v-if="!layers.ready.value" class="card quiet">Choose a take.</div>

@@ -83,7 +83,7 @@ async function load(event: Event): Promise<void> {
 <template>
   <BenchHead
     title="Role map"
-    sentence="Which joint of the performer each joint of this figure follows. Done when no line crosses and nobody is missing."
+    sentence="Which joint of the performer each joint of this figure follows. Done when every part that should move has its joint."
   />
   <WorkProgress step="take" what="Carrying the take over" />
   <PerformerReading v-if="!derived.ownShown" />
@@ -96,7 +96,7 @@ async function load(event: Event): Promise<void> {
         {{ take?.performer }} <span class="quiet font-normal">· {{ by }}</span>
       </h3>
       <div class="flex justify-between py-0.5">
-        <span class="quiet">Roles played</span
+        <span class="quiet">Roles mapped</span
         ><span class="num" data-testid="roles-played"
           >{{ Object.keys(answer.roleMap).length }} of {{ Object.keys(answer.figureJoints).length }}</span
         >
@@ -105,8 +105,8 @@ async function load(event: Event): Promise<void> {
     </div>
     <div class="card">
       <h3>{{ roleLabel(view.role) }}</h3>
-      <select v-model="chosen" class="field" aria-label="Played by" data-testid="played-by">
-        <option value="">nobody</option>
+      <select v-model="chosen" class="field" aria-label="Mapped to" data-testid="played-by">
+        <option value="">unmapped</option>
         <option v-for="(name, j) in answer.performer.names" :key="j" :value="name">{{ name }}</option>
       </select>
       <p class="quiet mt-2 text-xs">
@@ -116,17 +116,17 @@ async function load(event: Event): Promise<void> {
         v-if="note.map[view.role] !== undefined"
         class="press mt-2"
         @click="
-          setNote('Role as recognised', {
+          setNote('Role back to auto', {
             map: Object.fromEntries(Object.entries(note.map).filter(([r]) => r !== view.role)),
           })
         "
       >
-        As recognised
+        Back to auto
       </button>
     </div>
     <div v-if="unplayed.length > 0" class="card">
       <h3>
-        Nobody plays <span class="num quiet font-normal">{{ unplayed.length }}</span>
+        Unmapped <span class="num quiet font-normal">{{ unplayed.length }}</span>
       </h3>
       <p class="quiet">
         {{
@@ -139,7 +139,7 @@ async function load(event: Event): Promise<void> {
     </div>
     <div v-if="idle.length > 0" class="card">
       <h3>
-        Plays nothing <span class="num quiet font-normal">{{ idle.length }}</span>
+        Unmapped joints of the performer <span class="num quiet font-normal">{{ idle.length }}</span>
       </h3>
       <p class="quiet break-words">
         {{ idle.slice(0, 10).join(', ') }}{{ idle.length > 10 ? ` and ${idle.length - 10} more` : '' }}
@@ -160,7 +160,7 @@ async function load(event: Event): Promise<void> {
             data-testid="load-performer"
             @change="load"
         /></label>
-        <button class="press ml-auto" :disabled="byHand === 0" @click="setNote('Map as recognised', { map: {} })">
+        <button class="press ml-auto" :disabled="byHand === 0" @click="setNote('Map back to auto', { map: {} })">
           Reset
         </button>
       </div>

@@ -100,7 +100,7 @@ const source = computed<'auto' | 'file' | 'frame'>({
       <p class="quiet mb-2 text-xs">Or drag the light handle at the limb's end in any view.</p>
       <div class="flex gap-2">
         <button class="press" :disabled="!note.restTurns[view.role] || !mirrorRole" @click="mirror">
-          Other side alike
+          Copy to the other side
         </button>
         <button
           class="press"
@@ -118,7 +118,7 @@ const source = computed<'auto' | 'file' | 'frame'>({
         v-model="source"
         label="Taken from"
         :options="[
-          { value: 'auto', label: 'As found' },
+          { value: 'auto', label: 'Auto' },
           { value: 'file', label: 'The file' },
           { value: 'frame', label: 'This frame' },
         ]"
@@ -134,7 +134,7 @@ const source = computed<'auto' | 'file' | 'frame'>({
       <h3>
         Kept with {{ take?.performer }} <span class="quiet font-normal">· {{ byHand }} by hand</span>
       </h3>
-      <button class="press" :disabled="byHand === 0" @click="setNote('Rest match as found', { restTurns: {} })">
+      <button class="press" :disabled="byHand === 0" @click="setNote('Rest match back to auto', { restTurns: {} })">
         Undo all corrections
       </button>
     </div>

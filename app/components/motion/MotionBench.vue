@@ -102,7 +102,7 @@ function rename(name: string): void {
   if (name && name !== own.value?.name) edit(`Rename take to ${shortName(name)}`, { name: shortName(name) })
 }
 const retag = (text: string): void =>
-  edit('Words of the take', {
+  edit('Tags of the take', {
     tags: text
       .split(',')
       .map(w => w.trim().slice(0, 40))
@@ -113,7 +113,7 @@ function remove(): void {
   const t = own.value
   if (!t) return
   const left = project.recipe.takes.filter(o => o.id !== t.id)
-  project.change(`Take out ${t.name}`, { ...project.recipe, takes: left })
+  project.change(`Remove ${t.name}`, { ...project.recipe, takes: left })
   void derived.showTake(left[0]?.id)
 }
 </script>
@@ -187,14 +187,14 @@ function remove(): void {
         ><TextField class="field !w-[172px]" :value="own.name" data-testid="take-name" @change="rename"
       /></label>
       <label class="flex items-center justify-between gap-2 py-0.5"
-        ><span>Words</span
+        ><span>Tags</span
         ><TextField
           class="field !w-[172px]"
           :value="(own.tags ?? []).join(', ')"
           placeholder="loop, gait …"
           @change="retag"
       /></label>
-      <button class="press mt-2" @click="remove">Take it out of the list</button>
+      <button class="press mt-2" @click="remove">Remove from the list</button>
     </div>
   </template>
   <div class="bench-foot">

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import { EMPTY_NOTE, type PerformerNote } from '@chiraxis/core/retarget'
 import type { ReadingChoice } from '@chiraxis/core/skeleton'
 import { core, tell, unwrap, RefusedError } from '~/workers/client'
@@ -69,7 +70,7 @@ const swapped = computed({
     <ul v-if="answer.doubts.length > 0" class="my-1 border-y border-rule">
       <li v-for="(d, i) in answer.doubts.slice(0, 6)" :key="i" class="border-b border-rule py-1 last:border-b-0">
         <span class="font-semibold">{{ doubtLabel(d.about) }}?</span>
-        <span class="quiet block text-xs">{{ d.why[0]!.toUpperCase() + d.why.slice(1) }}.</span>
+        <span class="quiet block text-xs">{{ capital(d.why) }}.</span>
       </li>
     </ul>
     <ChoiceRow v-model="legs" label="It stands on" :options="LEG_OPTIONS" />

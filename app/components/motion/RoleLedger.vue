@@ -34,12 +34,12 @@ const groups = computed(() => {
   <p v-if="groups.length === 0" class="quiet px-3.5">Choose a take in Takes first.</p>
   <div v-for="g in groups" :key="g.label">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ g.label }}</h2>
-    <button
+    <LedgerRow
       v-for="r in g.rows"
       :key="r.role"
-      class="flex w-full items-center gap-1.5 border-l-2 py-[2px] pl-2.5 pr-3 text-left"
+      class="gap-1.5 py-[2px] pl-2.5 pr-3"
       :data-role="r.role"
-      :class="view.role === r.role ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'"
+      :chosen="view.role === r.role"
       @click="view.role = r.role"
     >
       <SideIcon :side="sideOf(r.role)" /><span class="truncate">{{ r.name }}</span>
@@ -47,6 +47,6 @@ const groups = computed(() => {
         >{{ r.degrees.toFixed(0) }}°</span
       >
       <span v-else-if="!r.theirs" class="ml-auto text-xs text-madder">nobody</span>
-    </button>
+    </LedgerRow>
   </div>
 </template>

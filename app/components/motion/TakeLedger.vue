@@ -14,18 +14,16 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
 <template>
   <div v-if="own.length > 0">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">Came with the body</h2>
-    <button
+    <LedgerRow
       v-for="t in own"
       :key="t.id"
-      class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left"
+      class="py-[3px] pl-3 pr-3"
       :data-take="`${t.name} own`"
-      :class="
-        derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'
-      "
+      :chosen="derived.wantedTake === t.id"
       @click="derived.showTake(t.id)"
     >
       <span class="truncate">{{ t.name }}</span>
-    </button>
+    </LedgerRow>
   </div>
   <p v-if="project.recipe.takes.length === 0 && own.length === 0" class="quiet px-3.5">
     No takes yet. Drop a BVH or GLB with a motion on the window.
@@ -36,12 +34,10 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
   <div v-for="g in groups" :key="g.performer">
     <h2 class="quiet px-3.5 pb-1 pt-2 text-xs font-semibold">{{ g.label }}</h2>
     <VirtualRows v-slot="{ row: t }" :rows="g.takes" :size="26" :key-of="t => t.id">
-      <button
-        class="flex w-full items-center border-l-2 py-[3px] pl-3 pr-3 text-left"
+      <LedgerRow
+        class="py-[3px] pl-3 pr-3"
         :data-take="`${t.name} ${t.performer}`"
-        :class="
-          derived.wantedTake === t.id ? 'border-madder bg-paper-2 font-semibold' : 'border-transparent hover:bg-paper-2'
-        "
+        :chosen="derived.wantedTake === t.id"
         @click="derived.showTake(t.id)"
       >
         <span class="truncate">{{ t.name }}</span><span
@@ -50,7 +46,7 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
           :title="t.layers ? 'Changed by hand' : 'Tuned'"
           >{{ t.layers ? 'layered' : 'tuned' }}</span
         >
-      </button>
+      </LedgerRow>
     </VirtualRows>
   </div>
   <TakesForOthers v-model="others" :words="unfitWords" />

@@ -231,10 +231,10 @@ const roleWord = computed(() => roleLabel(view.role))
       <div class="min-w-0 flex-1 px-3">
         <div ref="recording" class="relative h-[16px] rounded-sm border border-rule bg-paper-2" data-testid="recording">
           <div
-            class="absolute inset-y-0 flex items-center overflow-hidden bg-slate px-3 text-xs text-paper"
+            class="absolute inset-y-0 flex items-center overflow-hidden bg-ink-2 px-3 text-xs text-paper"
             :style="{ left: `${(kept[0] / whole) * 100}%`, width: `${((kept[1] - kept[0]) / whole) * 100}%` }"
           >
-            <span class="truncate">{{ chosen?.name }}</span><span class="num ml-2 opacity-80"
+            <span class="truncate">{{ chosen?.name }}</span><span class="num ml-2"
               >{{ (kept[1] - kept[0]).toFixed(2) }} s</span
             >
           </div>
@@ -260,7 +260,7 @@ const roleWord = computed(() => roleLabel(view.role))
         </div>
       </div>
     </div>
-    <div class="flex h-10 items-center gap-2 border-b border-rule px-3">
+    <div class="@container flex h-10 items-center gap-2 border-b border-rule px-3">
       <button
         class="press !px-2"
         title="Back a frame (←)"
@@ -304,10 +304,10 @@ const roleWord = computed(() => roleLabel(view.role))
         </select></label
       >
       <button v-if="zoomed" class="press" data-testid="whole-take" @click="shown = [0, 1]">Whole take</button>
-      <span class="num ml-auto" data-testid="clock"
+      <span class="num ml-auto whitespace-nowrap" data-testid="clock"
         >{{ player.time.toFixed(2) }} s <span class="quiet">of {{ player.length.toFixed(2) }}</span></span
       >
-      <span class="num quiet w-[128px] text-right"
+      <span class="num quiet w-[128px] whitespace-nowrap text-right @max-[540px]:hidden"
         >frame <span data-testid="frame">{{ player.frame }}</span> · {{ player.fps }}/s</span
       >
     </div>
@@ -360,11 +360,6 @@ const roleWord = computed(() => roleLabel(view.role))
         <div
           ref="lane"
           class="relative h-full cursor-col-resize touch-none"
-          role="slider"
-          aria-label="Playhead"
-          :aria-valuenow="player.time"
-          :aria-valuemax="player.length"
-          tabindex="0"
           data-testid="lane"
           title="Wheel zooms, Shift and wheel moves along; Shift and drag chooses a stretch, a press chooses a contact"
           @pointerdown="down"
@@ -455,6 +450,13 @@ const roleWord = computed(() => roleLabel(view.role))
               v-if="take"
               class="pointer-events-none absolute inset-y-0 w-px bg-madder"
               :style="{ left: `${place(at)}%` }"
+              role="slider"
+              aria-label="Playhead"
+              :aria-valuenow="Math.round(player.time * 100) / 100"
+              aria-valuemin="0"
+              :aria-valuemax="player.length"
+              :aria-valuetext="`${player.time.toFixed(2)} s`"
+              tabindex="0"
             >
               <span
                 class="absolute -left-[5px] top-[1px] h-0 w-0 border-x-[5px] border-t-[8px] border-x-transparent border-t-madder"

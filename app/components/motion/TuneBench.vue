@@ -129,7 +129,7 @@ const cm = (v: number | undefined): string =>
               : 'Limits, room and resting feet hold whatever the performer did.'
         }}
       </p>
-      <SwitchRow v-if="!stretch.span" v-model="own" label="Settle this for this take alone" />
+      <SwitchRow v-if="!stretch.span" v-model="own" label="Set this for this take alone" />
       <StretchRows />
     </div>
     <ContactsCard />
@@ -146,7 +146,7 @@ const cm = (v: number | undefined): string =>
         @change="(v, joins) => setAdjust('Step length', { stepLength: v / 100 }, joins)"
       />
       <SliderRow
-        label="Vigour"
+        label="Swing"
         :value="percent(adjust.vigour)"
         :min="0"
         :max="300"
@@ -154,7 +154,7 @@ const cm = (v: number | undefined): string =>
         :digits="0"
         unit="%"
         :hint="view.fourLegs ? 'How far trunk, head and tail swing' : 'How far trunk, head and arms swing'"
-        @change="(v, joins) => setAdjust('Vigour', { vigour: v / 100 }, joins)"
+        @change="(v, joins) => setAdjust('Swing', { vigour: v / 100 }, joins)"
       />
       <SliderRow
         label="Pace"

@@ -1,3 +1,4 @@
+import { capital } from '@chiraxis/core/words'
 import { bodyPart, FOUR_LEGS, isFinger, roleLabel, SIDES, sideOf, type BodyPart } from '@chiraxis/core/body'
 
 interface LimbGroup {
@@ -29,5 +30,5 @@ export const LIMB_GROUPS: readonly LimbGroup[] = [
 /** A role without its side, which its group tells. */
 export const bareRole = (role: string): string => {
   const words = roleLabel(role).replace(/^(Left|Right) ((front|hind) )?/, '')
-  return words[0]!.toUpperCase() + words.slice(1)
+  return capital(words)
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 /** What can be done with the chain that is being drawn. */
 const draw = useChainDraw()
 const words = computed(() => {
@@ -7,7 +8,7 @@ const words = computed(() => {
     ? 'Click where the chain begins.'
     : n === 1
       ? 'Click where it goes on.'
-      : `${n} points, ${draw.stations.value.length} joints`
+      : `${n} points, ${counted(draw.stations.value.length, 'joint')}`
 })
 </script>
 

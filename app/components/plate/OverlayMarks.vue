@@ -11,6 +11,17 @@ const view = useView()
 <template>
   <g>
     <g stroke-linecap="round">
+      <path
+        :d="
+          overlay.performer
+            .filter(l => !l.small)
+            .map(l => `M${l.x1} ${l.y1}L${l.x2} ${l.y2}`)
+            .join('')
+        "
+        fill="none"
+        stroke="var(--on-ground)"
+        :stroke-width="overlay.placed.main ? 5 : 3"
+      />
       <line
         v-for="(l, i) in overlay.performer"
         :key="`p${i}`"
@@ -18,21 +29,31 @@ const view = useView()
         :y1="l.y1"
         :x2="l.x2"
         :y2="l.y2"
-        stroke="var(--g-madder)"
+        stroke="var(--performer)"
         :stroke-width="l.small ? 1.4 : overlay.placed.main ? 3 : 1.5"
-        stroke-opacity="0.85"
       />
       <template v-if="overlay.placed.main"
-        ><circle
+        ><SideMark
           v-for="(l, i) in overlay.performer.filter(p => !p.small)"
           :key="`pc${i}`"
-          :cx="l.x1"
-          :cy="l.y1"
-          r="3"
-          fill="#f5f1e8"
-          stroke="var(--g-madder)"
-          stroke-width="1.4"
-      /></template>
+          :side="l.side"
+          :transform="`translate(${l.x2} ${l.y2})`"
+          :size="3.4"
+          fill="var(--performer)"
+          stroke="var(--on-ground)"
+          :stroke-width="1.2"
+        /><text
+          v-if="overlay.performerName"
+          :x="overlay.performerName.x"
+          :y="overlay.performerName.y - 12"
+          text-anchor="middle"
+          font-size="13"
+          font-weight="500"
+          fill="var(--on-ground)"
+        >
+          {{ overlay.performerName.text }}
+        </text></template
+      >
       <line
         v-for="(l, i) in overlay.bones"
         :key="`b${i}`"

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import { landmarkKind, type Landmark } from '@chiraxis/core/landmarks'
 import { atBind, childrenOf, findJoint, jointSide, readBends, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { roleLabel, isFinger } from '@chiraxis/core/body'
@@ -9,6 +10,7 @@ import { colorOfSide, type Dot, type Line, type Mark, type Overlay } from './ove
 import { type Placed, Stage } from '~/stage/stage'
 import { layoutCallouts, layoutWide, type CalloutItem } from '~/composables/callouts'
 import type { ViewName } from '~/stores/view'
+import { SplitterGroup, SplitterPanel } from 'reka-ui'
 
 const view = useView()
 const derived = useDerived()
@@ -42,19 +44,31 @@ const version = ref(0)
 const size = reactive({ width: 0, height: 0 })
 const failed = ref('')
 
-const SHEET_WIDTH = 136
 const NAMES: Record<ViewName, string> = { front: 'Front', side: 'Side', top: 'Top', turn: 'Turn' }
 
+const panes = usePanes()
+/** Side views are never wider than half of the plate, and fold where there is no room beside the large one. */
+const sidesWidth = computed(() => (size.width < 420 ? 0 : Math.min(panes.value.sides, size.width / 2)))
+const sidesReset = ref(0)
+function resizedSides(sizes: number[]): void {
+  const wide = Math.round(sizes[1] ?? 0)
+  if (wide > 0 && wide < size.width / 2) panes.value.sides = wide
+}
+function resetSides(): void {
+  panes.value.sides = 136
+  sidesReset.value++
+}
 const placed = computed<Placed[]>(() => {
   const others = (['front', 'side', 'top', 'turn'] as const).filter(v => v !== view.mainView)
-  const width = Math.max(200, size.width - SHEET_WIDTH)
+  const sides = sidesWidth.value
+  const width = Math.max(160, size.width - sides)
   const each = size.height / others.length
   return [
     { view: view.mainView, main: true, rect: { x: 0, y: 0, width, height: size.height } },
-    ...others.map((v, i) => ({
+    ...(sides > 0 ? others : []).map((v, i) => ({
       view: v,
       main: false,
-      rect: { x: width, y: i * each, width: SHEET_WIDTH, height: each },
+      rect: { x: width, y: i * each, width: sides, height: each },
     })),
   ]
 })
@@ -390,8 +404,19 @@ function performerIn(p: Placed): Overlay['performer'] {
     if (parent < 0) return []
     const a = stage.value!.project(p, performer.places[parent]!)
     const b = stage.value!.project(p, performer.places[j]!)
-    return [{ x1: a.x, y1: a.y, x2: b.x, y2: b.y, small: performer.small[j] ?? false }]
+    return [
+      { x1: a.x, y1: a.y, x2: b.x, y2: b.y, small: performer.small[j] ?? false, side: performer.sides[j] ?? 'middle' },
+    ]
   })
+}
+
+/** Who performs, told above the highest place of who stands beside the figure. */
+function performerName(p: Placed): Overlay['performerName'] {
+  const performer = performerPlaces.value
+  const text = beside.value > 0 ? project.recipe.takes.find(t => t.id === derived.wantedTake)?.performer : undefined
+  if (!performer || !text || !stage.value) return undefined
+  const top = performer.places.reduce((a, b) => (b[1] > a[1] ? b : a))
+  return { text, ...stage.value.project(p, top) }
 }
 
 const marks = computed<Mark[]>(() => {
@@ -451,6 +476,7 @@ const overlays = computed(() => {
     placed: p,
     bones: quietBones.value ? [] : bonesIn(p),
     performer: performerIn(p),
+    performerName: p.main ? performerName(p) : undefined,
     // what is nearer lies on top and is taken first; the chosen one before all
     dots: marks.value
       .filter(m => m.chosen || !quietBones.value)
@@ -485,7 +511,8 @@ const callouts = computed(() => {
   const shown = (
     quietBones.value
       ? []
-      : view.step === 'skin'
+      : // too narrow for names beside the figure
+        view.step === 'skin' || main.value.rect.width < 440
         ? dots.filter(d => d.chosen)
         : view.step === 'axes'
           ? dots.filter(d => d.chosen || bendText.value.has(role(d.id)))
@@ -531,7 +558,7 @@ const callouts = computed(() => {
 const short = (label: string): string => {
   if (view.step !== 'hands') return label
   const bare = label.replace(/^(Left|Right) /, '').replace(/ tip$/, '')
-  return bare[0]!.toUpperCase() + bare.slice(1)
+  return capital(bare)
 }
 /** Elbows and knees with their bend at rest, in Axes. */
 const bendText = computed(() => {
@@ -596,7 +623,7 @@ function choose(id: string, event?: PointerEvent): void {
   else derived.joint = Number(id)
 }
 
-const { down, move, up, pointer, isDragging } = useMarkDrag({
+const { down, move, up, nudge, pointer, isDragging } = useMarkDrag({
   stage,
   host,
   skeleton,
@@ -604,6 +631,7 @@ const { down, move, up, pointer, isDragging } = useMarkDrag({
   marking: markStep,
   choose,
 })
+const plateKeys = usePlateKeys({ stage, placed: main, dots: () => overlays.value[0]?.dots ?? [], choose, nudge })
 const pen = useChainPointer({ stage, placed, host, height })
 function onDown(event: PointerEvent): void {
   painter.down(event)
@@ -681,6 +709,11 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       ref="surface"
       class="absolute left-0 top-0 h-full cursor-grab touch-none"
       :style="{ width: `${main.rect.width}px` }"
+      tabindex="0"
+      role="application"
+      aria-roledescription="view"
+      :aria-label="`Large view, ${NAMES[main.view].toLowerCase()}: arrows choose marks, with Shift move them, with Alt turn the view, plus and minus zoom`"
+      @keydown="plateKeys"
     />
     <svg
       class="pointer-events-none absolute inset-0 h-full w-full"
@@ -864,6 +897,28 @@ defineExpose({ frame: () => stage.value?.frameAll() })
     >
       {{ NAMES[p.view] }}
     </button>
+    <SplitterGroup
+      v-if="sidesWidth > 0"
+      :key="`${sidesReset} ${size.width}`"
+      direction="horizontal"
+      class="pointer-events-none !absolute inset-0"
+      @layout="resizedSides"
+    >
+      <SplitterPanel id="large" :order="1" :min-size="50" />
+      <PaneHandle class="pointer-events-auto !bg-transparent" label="Width of the side views" @reset="resetSides" />
+      <SplitterPanel id="sides" :order="2" size-unit="px" :default-size="sidesWidth" :min-size="96" />
+    </SplitterGroup>
+    <div v-else class="absolute right-2 top-2 flex gap-1">
+      <button
+        v-for="(name, v) in NAMES"
+        :key="v"
+        class="press"
+        :class="view.mainView === v ? 'press-on' : ''"
+        @click="view.makeMain(v)"
+      >
+        {{ name }}
+      </button>
+    </div>
     <DrawBar />
     <FloatingLens
       v-if="pointer.active"

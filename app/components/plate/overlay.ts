@@ -32,7 +32,9 @@ export interface Line {
 export interface Overlay {
   placed: Placed
   bones: Line[]
-  performer: (Omit<Line, 'chosen'> & { /** A finger's bone. */ small: boolean })[]
+  performer: (Omit<Line, 'chosen'> & { /** A finger's bone. */ small: boolean; side: Mark['side'] })[]
+  /** Who the performer is, above the head. */
+  performerName?: { text: string; x: number; y: number }
   dots: Dot[]
 }
 

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { capital } from '@chiraxis/core/words'
 import { rampCss } from '~/stage/ramp'
 
 const view = useView()
@@ -28,7 +29,11 @@ const rows = computed(() => {
     { label: 'Triangles', value: n(c.triangles) },
     { label: 'Vertices', value: n(c.vertices) },
     { label: 'Separate shells', value: n(c.pieces) },
-    { label: 'Holes', value: c.holes === 0 ? 'none' : `${c.holes}, ${n(c.openEdges)} edges`, look: false },
+    {
+      label: 'Holes',
+      value: c.holes === 0 ? 'none' : `${c.holes}, ${n(c.openEdges)} ${c.openEdges === 1 ? 'edge' : 'edges'}`,
+      look: false,
+    },
     { label: 'Faces turned the wrong way', value: c.flipped === 0 ? 'none' : n(c.flipped), look: c.flipped > 0 },
     { label: 'Faces without area', value: c.degenerate === 0 ? 'none' : n(c.degenerate), look: c.degenerate > 0 },
     { label: 'Edges with over two faces', value: c.crowded === 0 ? 'none' : n(c.crowded), look: false },
@@ -56,15 +61,12 @@ const pose = computed(() => {
   if (derived.plan === 'fourleg' && l) return 'stands on four legs'
   if (!a || !b) return undefined
   const down = (Math.atan2(a[1] - b[1], Math.abs(b[0] - a[0])) * 180) / Math.PI
-  return `arms ${down < 15 ? 'straight out' : down < 65 ? 'a little down' : 'hanging'}, ${down.toFixed(0)}°`
+  return `${down < 15 ? 'T-pose' : down < 65 ? 'A-pose' : 'arms hang'}, ${down.toFixed(0)}° down`
 })
 </script>
 
 <template>
-  <BenchHead
-    title="Check"
-    sentence="What the body is made of. Nothing here stops the work; it tells what a later program may stumble over."
-  />
+  <BenchHead title="Check" sentence="What the body is made of. Nothing here stops the work." />
   <WorkProgress step="check" what="Looking the body over" />
   <div v-if="rows.length > 0" class="card">
     <h3>Surface</h3>
@@ -86,7 +88,7 @@ const pose = computed(() => {
     <SwitchRow v-model="whole" label="Mirror it whole" />
   </div>
   <div class="card">
-    <h3>Left against right</h3>
+    <h3>Asymmetry</h3>
     <SwitchRow v-model="view.sidesShown" label="Show on the body" />
     <template v-if="derived.asymmetry">
       <div class="mb-1 mt-1 h-3 rounded" :style="{ background: rampCss }" role="img" aria-label="From even to uneven" />
@@ -105,7 +107,7 @@ const pose = computed(() => {
   </div>
   <div v-if="pose" class="card">
     <h3>Pose</h3>
-    <p class="quiet">{{ pose[0]!.toUpperCase() + pose.slice(1) }}.</p>
+    <p class="quiet">{{ capital(pose) }}.</p>
   </div>
   <div class="bench-foot">
     <button class="press press-main" :disabled="!derived.shape" @click="view.go('pieces')">Go on to the pieces</button>

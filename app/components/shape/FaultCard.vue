@@ -26,16 +26,16 @@ const WORDS: Record<FaultKind, { kind: string; count: string; mend: string; cann
   empty: {
     kind: 'Empty',
     count: 'Faces without area',
-    mend: 'Take it out',
+    mend: 'Remove it',
     cannot: '',
-    done: 'Take out an empty face',
+    done: 'Remove an empty face',
   },
   crowded: {
     kind: 'Crowded',
     count: 'Faces that lie there twice',
-    mend: 'Take the doubles out',
-    cannot: 'Surfaces meet here, or a sheet has two sides. Nothing lies there twice, so nothing is taken out.',
-    done: 'Take out doubled faces',
+    mend: 'Remove the doubles',
+    cannot: 'Surfaces meet here, or cloth has two sides. Nothing lies there twice, so nothing is removed.',
+    done: 'Remove doubled faces',
   },
 }
 const options = computed(() =>

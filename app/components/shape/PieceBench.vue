@@ -16,7 +16,7 @@ const ROLES = [
   { value: 'body', label: 'As part of the body', hint: 'Skinned with everything else.' },
   { value: 'rigid', label: 'Rigidly with one joint', hint: 'Rides on it without bending.' },
   { value: 'garment', label: 'As a garment', hint: 'Moves with the body beneath it.' },
-  { value: 'strips', label: 'As loose strips', hint: 'Each strip follows the place it hangs on: hair, tassels.' },
+  { value: 'strips', label: 'As loose strips', hint: 'Each strip follows the place it is fixed to: hair, tassels.' },
   { value: 'appendage', label: 'As an appendage', hint: 'Follows joints of its own: a tail, ears, a cable, a skirt.' },
   { value: 'left-out', label: 'Not at all: left out', hint: 'A stand, a helper: not looked at and not delivered.' },
 ] as const
@@ -31,7 +31,7 @@ const joint = computed({
   get: () => piece.value?.joint ?? '',
   set: v =>
     role.value === 'appendage'
-      ? set(`${label.value} hangs on ${v || 'the nearest chain'}`, { joint: v || undefined })
+      ? set(`${label.value} is attached to ${v || 'the nearest chain'}`, { joint: v || undefined })
       : set(`${label.value} rides on ${v || 'what holds it most'}`, { role: 'rigid', joint: v || undefined }),
 })
 /** Why it moves as it does, in a sentence. */
@@ -43,7 +43,7 @@ const why = computed(() => {
   const g = p.guess
   if (!g || g.by === 'nothing') return 'Nothing tells it apart from the body.'
   const by = g.by === 'shape' ? 'its shape and place' : g.by === 'name' ? 'its name' : 'the name of its material'
-  return `Seems to be: ${kindLabel(g)}, by ${by}; ${Math.round(100 * g.confidence)} % sure.`
+  return `Auto: ${kindLabel(g)}, by ${by}; ${Math.round(100 * g.confidence)} %.`
 })
 const joints = computed(
   () =>
@@ -127,8 +127,8 @@ const css = (c: readonly number[]): string =>
       <span>{{ why }}</span><button
         v-if="piece.told"
         class="press !min-h-[22px] shrink-0 !px-1.5 text-xs"
-        title="Let it move as it is taken for"
-        @click="set(`${label}: as taken for`, { role: undefined, joint: undefined })"
+        title="Let auto tell again"
+        @click="set(`${label}: auto`, { role: undefined, joint: undefined })"
       >
         Forget
       </button>
@@ -140,7 +140,7 @@ const css = (c: readonly number[]): string =>
       ></label
     >
     <label v-if="role === 'rigid' || role === 'appendage'" class="flex items-center justify-between gap-3 pt-2"
-      ><span>{{ role === 'rigid' ? 'Rides on' : 'Its joints hang on' }}</span
+      ><span>{{ role === 'rigid' ? 'Rides on' : 'Its joints are attached to' }}</span
       ><select v-model="joint" class="field !w-[180px]" data-testid="piece-joint">
         <option value="">{{ role === 'rigid' ? 'what holds it most' : 'the nearest chain' }}</option>
         <option v-for="x in joints" :key="x.ref" :value="x.ref">{{ x.label }}</option>

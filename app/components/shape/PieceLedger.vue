@@ -42,6 +42,7 @@ const toggle = (p: ShownPiece): void =>
   >
     <button
       class="min-w-0 flex-1 py-[3px] pl-3 text-left"
+      :aria-current="view.piece === p.name || undefined"
       :class="p.role === 'left-out' ? 'line-through opacity-60' : ''"
       @click="view.piece = p.name"
     >

@@ -9,34 +9,35 @@ const project = useProject()
 const derived = useDerived()
 const view = useView()
 const files = useFiles()
+const { samples } = useSamples()
 const s = computed(() => derived.shape?.straightened)
 
 const byHand = computed(() => project.recipe.straighten)
 
-type Guess = 'guess'
+type Auto = 'auto'
 const AXES = ['+x', '-x', '+y', '-y', '+z', '-z'] as const
-const up = computed<AxisName | Guess>({
-  get: () => project.recipe.straighten.up ?? 'guess',
-  set: v => settle('up axis', { up: v === 'guess' ? undefined : v }),
+const up = computed<AxisName | Auto>({
+  get: () => project.recipe.straighten.up ?? 'auto',
+  set: v => set('up axis', { up: v === 'auto' ? undefined : v }),
 })
-const facing = computed<AxisName | Guess>({
-  get: () => project.recipe.straighten.facing ?? 'guess',
-  set: v => settle('facing', { facing: v === 'guess' ? undefined : v }),
+const facing = computed<AxisName | Auto>({
+  get: () => project.recipe.straighten.facing ?? 'auto',
+  set: v => set('facing', { facing: v === 'auto' ? undefined : v }),
 })
 /** Whether the size is told by a height or a factor, which no unit can change. */
 const isFree = computed(() => byHand.value.height !== undefined || byHand.value.scale !== undefined)
-const unit = computed<UnitName | Guess | 'free'>({
-  get: () => (isFree.value ? 'free' : (project.recipe.straighten.unit ?? 'guess')),
+const unit = computed<UnitName | Auto | 'free'>({
+  get: () => (isFree.value ? 'free' : (project.recipe.straighten.unit ?? 'auto')),
   set: v => {
-    if (v !== 'free') settle('unit', { unit: v === 'guess' ? undefined : v, height: undefined, scale: undefined })
+    if (v !== 'free') set('unit', { unit: v === 'auto' ? undefined : v, height: undefined, scale: undefined })
   },
 })
-function settle(what: string, choice: Partial<Recipe['straighten']>): void {
+function set(what: string, choice: Partial<Recipe['straighten']>): void {
   const straighten = Object.fromEntries(
     Object.entries({ ...project.recipe.straighten, ...choice }).filter(([, v]) => v !== undefined),
   )
   project.change(
-    `Settle the ${what}`,
+    `Set the ${what}`,
     { ...project.recipe, straighten },
     ['turn', 'tilt', 'lean', 'ground', 'midline', 'height', 'scale'].includes(what),
   )
@@ -45,14 +46,14 @@ const wrap = (d: number): number | undefined => {
   const v = ((((d + 180) % 360) + 360) % 360) - 180
   return v === 0 ? undefined : v
 }
-const quarter = (way: number): void => settle('turn', { turn: wrap((byHand.value.turn ?? 0) + 90 * way) })
+const quarter = (way: number): void => set('turn', { turn: wrap((byHand.value.turn ?? 0) + 90 * way) })
 const rows = computed(() =>
   s.value
     ? [
         ['Turned straight by', `${s.value.turn.toFixed(1)}°`],
         ['Off the midline', `${(Math.abs(s.value.offMidline) * 100).toFixed(1)} cm`],
         ['Off the ground', `${(s.value.offGround * 100).toFixed(1)} cm`],
-        ['Left against right', `${(s.value.asymmetry * 100).toFixed(2)} %`],
+        ['Asymmetry', `${(s.value.asymmetry * 100).toFixed(2)} %`],
       ]
     : [],
 )
@@ -63,20 +64,20 @@ async function seeItMove(): Promise<void> {
   if (take) await derived.showTake(take.id)
   player.play()
 }
-const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.995 ? 'sure' : v.toFixed(2))
+const sure = (v: number | undefined): string => (v === undefined ? '' : `${Math.round(100 * v)} %`)
 </script>
 
 <template>
   <BenchHead
     title="Straighten"
-    sentence="Brings the body upright, facing you, on the ground, in metres. Done when the three arrows on the plate are right."
+    sentence="Brings the body upright, facing you, on the ground, in metres. Done when it stands on the ground line and looks at you in Front."
   />
   <WorkProgress step="shape" what="Reading and straightening" />
   <WorkProgress v-if="derived.steps.landmarks.state !== 'refused'" step="landmarks" what="Finding landmarks" />
   <WorkProgress step="skin" what="Working out skin weights" />
   <template v-if="s">
     <div class="card">
-      <h3>Stance <span class="quiet font-normal">· guessed, yours to settle</span></h3>
+      <h3>Axes and unit</h3>
       <label
         v-for="row in [
           { key: 'up' as const, label: 'Up in the file' },
@@ -88,14 +89,14 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.9
         <span>{{ row.label }}</span>
         <span class="flex items-center gap-2">
           <span class="num quiet text-xs">{{
-            (row.key === 'up' ? up : facing) === 'guess' ? sure(s.confidence[row.key]) : 'by hand'
+            (row.key === 'up' ? up : facing) === 'auto' ? sure(s.confidence[row.key]) : 'by hand'
           }}</span>
-          <select v-if="row.key === 'up'" v-model="up" class="field num !w-[112px]" data-testid="up-axis">
-            <option value="guess">{{ s.up }} guessed</option>
+          <select v-if="row.key === 'up'" v-model="up" class="field !w-[112px]" data-testid="up-axis">
+            <option value="auto">auto: {{ s.up }}</option>
             <option v-for="a in AXES" :key="a" :value="a">{{ a }}</option>
           </select>
-          <select v-else v-model="facing" class="field num !w-[112px]">
-            <option value="guess">{{ s.facing }} guessed</option>
+          <select v-else v-model="facing" class="field !w-[112px]">
+            <option value="auto">auto: {{ s.facing }}</option>
             <option v-for="a in AXES" :key="a" :value="a">{{ a }}</option>
           </select>
         </span>
@@ -103,10 +104,10 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.9
       <label class="flex items-center justify-between py-1">
         <span>Unit of the file</span>
         <span class="flex items-center gap-2">
-          <span class="num quiet text-xs">{{ unit === 'guess' ? sure(s.confidence.unit) : 'by hand' }}</span>
-          <select v-model="unit" class="field num !w-[112px]" data-testid="unit">
+          <span class="num quiet text-xs">{{ unit === 'auto' ? sure(s.confidence.unit) : 'by hand' }}</span>
+          <select v-model="unit" class="field !w-[112px]" data-testid="unit">
             <option v-if="isFree" value="free">free</option>
-            <option value="guess">{{ s.unit }} guessed</option>
+            <option value="auto">auto: {{ s.unit }}</option>
             <option value="m">m</option>
             <option value="cm">cm</option>
             <option value="mm">mm</option>
@@ -124,30 +125,30 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.9
           <button class="press flex-1" @click="quarter(1)"><RotateCcw :size="13" />90°</button
           ><button class="press flex-1" @click="quarter(-1)"><RotateCw :size="13" />90°</button>
         </div>
-        <NumberField label="Turn" :value="byHand.turn ?? 0" unit="°" @change="settle('turn', { turn: wrap($event) })" />
+        <NumberField label="Turn" :value="byHand.turn ?? 0" unit="°" @change="set('turn', { turn: wrap($event) })" />
         <NumberField
           label="Tilt forwards"
           :value="byHand.tilt ?? 0"
           unit="°"
-          @change="settle('tilt', { tilt: wrap($event) })"
+          @change="set('tilt', { tilt: wrap($event) })"
         />
         <NumberField
           label="Lean to its left"
           :value="byHand.lean ?? 0"
           unit="°"
-          @change="settle('lean', { lean: wrap($event) })"
+          @change="set('lean', { lean: wrap($event) })"
         />
         <NumberField
           label="Lift off the ground"
           :value="(byHand.lift ?? 0) * 100"
           unit="cm"
-          @change="settle('ground', { lift: $event === 0 ? undefined : $event / 100 })"
+          @change="set('ground', { lift: $event === 0 ? undefined : $event / 100 })"
         />
         <NumberField
           label="Shift to its left"
           :value="(byHand.shift ?? 0) * 100"
           unit="cm"
-          @change="settle('midline', { shift: $event === 0 ? undefined : $event / 100 })"
+          @change="set('midline', { shift: $event === 0 ? undefined : $event / 100 })"
         />
       </DisclosurePanel>
     </Disclosure>
@@ -164,7 +165,7 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.9
         :value="s.height * 100"
         unit="cm"
         data-testid="target-height"
-        @change="$event > 0 && settle('height', { height: $event / 100, scale: undefined })"
+        @change="$event > 0 && set('height', { height: $event / 100, scale: undefined })"
       />
       <NumberField
         label="A unit of the file is"
@@ -172,7 +173,7 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.9
         unit="m"
         :digits="4"
         :step="0.01"
-        @change="$event > 0 && settle('scale', { scale: $event, height: undefined })"
+        @change="$event > 0 && set('scale', { scale: $event, height: undefined })"
       />
       <div v-for="[label, value] in rows" :key="label" class="flex justify-between py-0.5">
         <span class="quiet">{{ label }}</span><span class="num">{{ value }}</span>
@@ -180,24 +181,25 @@ const sure = (v: number | undefined): string => (v === undefined ? '' : v >= 0.9
     </div>
   </template>
   <div class="card">
-    <h3>Another body</h3>
-    <div class="flex flex-wrap gap-2">
+    <h3>{{ project.recipe.body ? 'Another body' : 'What can be brought in' }}</h3>
+    <div v-if="project.recipe.body" class="flex flex-wrap gap-2">
       <button class="press" data-testid="pick-file" @click="files.pick()">
         <FolderOpen :size="14" />Bring in a file
       </button>
-      <button class="press" data-testid="sample-oda" @click="files.openSample('oda-marl')">Oda Marl</button>
-      <button class="press" data-testid="sample-pim" @click="files.openSample('pim')">Pim</button>
-      <button class="press" data-testid="sample-brindle" @click="files.openSample('brindle')">Brindle</button>
-      <button class="press" data-testid="sample-reed" @click="files.openSample('reed')">Reed</button>
-      <button class="press" data-testid="sample-tolly" @click="files.openSample('tolly')">Tolly</button>
-      <button class="press" data-testid="sample-scan" @click="files.openSample('oda-scanned')">Oda, scanned</button>
-      <button class="press" data-testid="sample-received" @click="files.openSample('pim-received')">
-        Pim, received
+      <button
+        v-for="x in samples"
+        :key="x.id"
+        class="press"
+        :title="x.what"
+        :data-testid="`sample-${x.id}`"
+        @click="files.openSample(x.id)"
+      >
+        {{ x.name }}
       </button>
     </div>
     <p class="quiet mt-2 text-xs">
-      Or drop a GLB, glTF, OBJ, PLY, STL, FBX, COLLADA, BVH or project file anywhere on the window, textures together
-      with it.
+      {{ project.recipe.body ? 'Or drop a' : 'A' }} GLB, glTF, OBJ, PLY, STL, FBX, COLLADA, BVH or project file, dropped
+      anywhere on the window with its textures.
     </p>
   </div>
   <div class="bench-foot">

@@ -28,7 +28,7 @@ const ticks = computed(() => Array.from({ length: most.value + 1 }, (_, i) => i)
     <div
       v-for="(g, i) in takes"
       :key="g.name"
-      class="absolute top-8 h-2.5 w-[3px] -translate-x-1/2 -translate-y-2 bg-verdigris"
+      class="absolute top-8 h-2.5 w-[3px] -translate-x-1/2 -translate-y-2 bg-ink-2"
       :style="{ left: at(g.speed) }"
       :title="`${g.name}, ${g.speed.toFixed(2)} m/s`"
     >

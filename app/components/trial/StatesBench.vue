@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { counted } from '@chiraxis/core/words'
 import { VALUES } from '@chiraxis/core/trial'
 
 /** How the figure behaves: a rule or a state that is chosen, values while it is led, mistakes, and the table as a file. */
@@ -44,12 +45,9 @@ function showFault(f: (typeof faults.value)[number]): void {
 </script>
 
 <template>
-  <TrialHead
-    title="States"
-    sentence="What follows what, and when. Lead the figure as on the walkabout: the row it is in is lit."
-  />
+  <TrialHead title="States" sentence="What follows what, and when. Lead the figure and its row lights up." />
   <div v-if="faults.length > 0" class="card" data-testid="state-faults">
-    <h3>{{ faults.length === 1 ? 'One mistake' : `${faults.length} mistakes` }}</h3>
+    <h3>{{ counted(faults.length, 'mistake') }}</h3>
     <button
       v-for="(f, i) in faults"
       :key="i"

@@ -60,9 +60,9 @@ export async function inspect(file: string, options: { report?: string }): Promi
                 : !restShowsBody(skeleton, roles.joints)
                   ? 'not standing'
                   : drop < 25
-                    ? 'arms out'
+                    ? 'T-pose'
                     : drop < 65
-                      ? 'arms a little down'
+                      ? 'A-pose'
                       : 'arms down',
           }
         } catch (error) {

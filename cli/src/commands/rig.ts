@@ -17,7 +17,9 @@ export interface RigOptions {
   out: string
   plan: string
   fingers: string
-  flex: string
+  twistJoints?: string
+  /** Older name of `twistJoints`. */
+  flex?: string
   landmarks?: string
   skeleton?: string
   influences: string
@@ -48,7 +50,7 @@ export async function rig(body: string, options: RigOptions): Promise<void> {
           plan: {
             ...fresh.bones.plan,
             kind: options.plan === 'fourleg' || options.plan === 'biped' ? options.plan : 'auto',
-            flex: Number(options.flex),
+            flex: Number(options.twistJoints ?? options.flex ?? 0),
             fingers: { left: fingers, right: fingers },
           },
         },

@@ -41,6 +41,8 @@ export interface TransferCommandOptions {
   trim?: string
   pace?: string
   stepLength?: string
+  swing?: string
+  /** Older name of `swing`. */
   vigour?: string
   mirror?: boolean
   onTheSpot?: boolean
@@ -55,7 +57,7 @@ function adjustOf(o: TransferCommandOptions): Partial<AdjustSettings> {
     trim: o.trim?.split(',').map(Number) as [number, number] | undefined,
     pace: value(o.pace),
     stepLength: value(o.stepLength),
-    vigour: value(o.vigour),
+    vigour: value(o.swing ?? o.vigour),
     mirror: o.mirror,
     onTheSpot: o.onTheSpot,
     loopBlend: value(o.loopBlend),

@@ -41,7 +41,7 @@ export function adjustTake(played: Played, settings: Partial<AdjustSettings> = {
 const WORDS = {
   pace: 'The pace',
   stepLength: 'The step length',
-  vigour: 'The vigour',
+  vigour: 'The swing',
   loopBlend: 'The blend of a loop',
   fps: 'Frames a second',
 } as const

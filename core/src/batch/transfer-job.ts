@@ -160,7 +160,7 @@ export function createTransferJobs(
     const name = job.figure.name.replace(/\.[^.]+$/, '') || 'figure'
     const profile = batchProfile(settings)
     if (!(FORMATS[profile.format].holds as readonly string[]).includes('motion'))
-      throw new ChiraxisError('bad-settings', `${profile.format.toUpperCase()} holds no motion. Choose another profile for many at once.`) // prettier-ignore
+      throw new ChiraxisError('bad-settings', `${profile.format.toUpperCase()} holds no motion. Choose another profile for the batch.`) // prettier-ignore
     // a file for every take: those that came with the figure are files of their own
     const content =
       profile.content === 'motion'

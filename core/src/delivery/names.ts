@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import { ChiraxisError } from '../math'
 
 /** What a name pattern may hold, each in braces. */
@@ -59,7 +60,7 @@ export function nameJobs(
   if (clash === 'refuse' && clashes.size > 0)
     throw new ChiraxisError(
       'bad-settings',
-      `${clashes.size === 1 ? 'One name' : `${clashes.size} names`} would be given twice, as ${[...clashes][0]}. Add {number} or {performer} to the pattern.`,
+      `${counted(clashes.size, 'name')} would be given twice, as ${[...clashes][0]}. Add {number} or {performer} to the pattern.`,
     )
   // a numbered name may meet one that was already so
   const seen = new Set<string>()

@@ -8,10 +8,10 @@ const MOST = 6
 
 const about = ({ about: what }: Doubt): string =>
   what === 'kind'
-    ? 'Whether the body stands on two legs or four is not sure'
+    ? 'Whether the body stands on two legs or four is doubtful'
     : what === 'sides'
-      ? 'Which side is left is not sure'
-      : `Which joint is the ${roleLabel(what).toLowerCase()} is not sure`
+      ? 'Which side is left is doubtful'
+      : `Which joint is the ${roleLabel(what).toLowerCase()} is doubtful`
 
 /** A skeleton of somebody else that could be read in more ways than one: a person says which is right. */
 export const doubtfulReading: Rule = {

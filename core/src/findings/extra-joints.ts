@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import type { Rule } from './finding'
 import { inTakes } from './in-takes'
 
@@ -16,11 +17,11 @@ export const extraJoints: Rule = {
               value: extra.length,
               unit: 'joints',
               where: take.name,
-              message: `The performer of ${take.name} has ${extra.length} joints without a role of their own; spine and neck joints among them still shape the motion.`,
+              message: `The performer of ${take.name} has ${counted(extra.length, 'joint')} without a role of ${extra.length === 1 ? 'its' : 'their'} own; those of spine and neck still shape the motion.`,
               mendable: false,
               target: take.name,
             },
       (worst, count) =>
-        `The performers of ${count} takes have joints without a role of their own, ${worst.value} at the most; spine and neck joints among them still shape the motion:`,
+        `The performers of ${count} takes have joints without a role of their own, ${worst.value} at the most; those of spine and neck still shape the motion:`,
     ),
 }

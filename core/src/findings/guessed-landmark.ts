@@ -15,7 +15,7 @@ export const guessedLandmark: Rule = {
           value: l.confidence,
           unit: 'confidence',
           where: kind?.label ?? l.id,
-          message: `${kind?.label ?? l.id} is a guess: the body does not show it clearly. ${kind?.hint ?? ''}`.trim(),
+          message: `${kind?.label ?? l.id}: the body does not show it clearly. ${kind?.hint ?? ''}`.trim(),
           mendable: false,
           target: l.id,
           place: l.position,

@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import type { Rule } from './finding'
 
 /** Joints of a received skeleton that stand for no part of the body. */
@@ -14,7 +15,7 @@ export const idleJoints: Rule = {
         value: idle.length,
         unit: 'joints',
         where: 'skeleton',
-        message: `${idle.length} ${idle.length === 1 ? 'joint stands' : 'joints stand'} for no part of the body and follow${idle.length === 1 ? 's' : ''} along: ${idle.slice(0, 4).join(', ')}${idle.length > 4 ? ' and more' : ''}.`,
+        message: `${counted(idle.length, 'joint stands', 'joints stand')} for no part of the body and follow${idle.length === 1 ? 's' : ''} along: ${idle.slice(0, 4).join(', ')}${idle.length > 4 ? ' and more' : ''}.`,
         mendable: false,
         target: idle[0],
       },

@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import { vec3At } from '../math'
 import { jointRef } from '../skeleton'
 import type { Rule } from './finding'
@@ -15,7 +16,7 @@ export const influenceAcrossGap: Rule = {
         value: bleeding.vertices.length,
         unit: 'vertices',
         where: name,
-        message: `${name} moves ${bleeding.vertices.length} vertices of another part of the body across a gap.`,
+        message: `${name} moves ${counted(bleeding.vertices.length, 'vertex', 'vertices')} of another part of the body across a gap.`,
         mendable: true,
         remedy: 'Takes that influence away; the other joints of those vertices share it.',
         target: jointRef(skeleton, bleeding.joint),

@@ -18,8 +18,8 @@ export const missingRole: Rule = {
         where: 'skeleton',
         message:
           known < 5
-            ? 'The skeleton was not recognised as that of a body with arms and legs; motions from other skeletons cannot be carried onto it.'
-            : `No joint stands for ${missing.map(r => roleLabel(r).toLowerCase()).join(', ')}. Choose a joint and settle its role.`,
+            ? 'The skeleton does not read as that of a body with arms and legs; motions from other skeletons cannot be carried onto it.'
+            : `No joint stands for ${missing.map(r => roleLabel(r).toLowerCase()).join(', ')}. Choose a joint and set its role.`,
         mendable: false,
       },
     ]

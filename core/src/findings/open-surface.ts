@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import type { Rule } from './finding'
 
 /** The surface has holes. */
@@ -13,7 +14,7 @@ export const openSurface: Rule = {
             value: check.holes,
             unit: check.holes === 1 ? 'hole' : 'holes',
             where: 'body',
-            message: `The surface is open in ${check.holes} ${check.holes === 1 ? 'place' : 'places'} (${check.openEdges} edges). Landmarks and skin do not mind; a print or a simulation would.`,
+            message: `The surface is open in ${counted(check.holes, 'place')} (${check.openEdges} edges). Landmarks and skin do not mind; a print or a simulation would.`,
             mendable: false,
             place: check.places.hole,
           },

@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import { commonPrefix } from '../skeleton'
 import type { FindingContext, Rule } from './finding'
 
@@ -22,7 +23,7 @@ export const prefixMissing: Rule = {
         value: found.names.length,
         unit: 'joints',
         where: 'names',
-        message: `${found.names.length} joints lack the prefix “${found.prefix}” that the others carry, such as ${found.names[0]}; takes that go by names will miss them.`,
+        message: `${counted(found.names.length, 'joint lacks', 'joints lack')} the prefix “${found.prefix}” that the others carry, ${found.names.length > 1 ? 'such as ' : ''}${found.names[0]}; takes that go by names will miss ${found.names.length > 1 ? 'them' : 'it'}.`,
         mendable: true,
         remedy: `Adds “${found.prefix}” to them.`,
         target: found.names[0],

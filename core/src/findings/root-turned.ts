@@ -24,7 +24,7 @@ export const rootTurned: Rule = {
         where: skeleton.names[root],
         message: `The root ${skeleton.names[root]} is turned ${turn.toFixed(0)} degrees against the world, so travel on it goes up or sideways.`,
         mendable: true,
-        remedy: 'Turns the root straight; everything that hangs on it stays where it is.',
+        remedy: 'Turns the root straight; its children stay where they are.',
         target: jointRef(skeleton, root),
         place: vec3At(world.positions, root),
       },

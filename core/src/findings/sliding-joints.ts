@@ -17,12 +17,12 @@ export const slidingJointsRule: Rule = {
           value: rounded(100 * left[0].most),
           unit: '% of a leg',
           where: take.name,
-          message: `In ${take.name} the performer's ${left[0].joint}${more} slides on what it hangs on, and nothing of the figure can follow: that part of the motion is lost.`,
+          message: `In ${take.name} the performer's ${left[0].joint}${more} moves away from its parent, and nothing of the figure can follow: that part of the motion is lost.`,
           mendable: false,
           target: take.name,
         }
       },
       (_, count) =>
-        `In ${count} takes joints of the performer slide on what they hang on, and nothing of the figure can follow:`,
+        `In ${count} takes joints of the performer move away from their parents, and nothing of the figure can follow:`,
     ),
 }

@@ -1,3 +1,4 @@
+import { capital, counted } from '../words'
 import type { Rule } from './finding'
 
 /** Faces that look the wrong way or have no area. */
@@ -6,8 +7,8 @@ export const uncleanFaces: Rule = {
   detect: ({ check }) => {
     if (!check || check.flipped + check.degenerate === 0) return []
     const parts = [
-      check.flipped > 0 ? `${check.flipped} faces look the wrong way` : '',
-      check.degenerate > 0 ? `${check.degenerate} have no area` : '',
+      check.flipped > 0 ? `${counted(check.flipped, 'face looks', 'faces look')} the wrong way` : '',
+      check.degenerate > 0 ? `${counted(check.degenerate, 'face has', 'faces have')} no area` : '',
     ].filter(Boolean)
     return [
       {
@@ -16,9 +17,9 @@ export const uncleanFaces: Rule = {
         value: check.flipped + check.degenerate,
         unit: 'faces',
         where: 'body',
-        message: `${parts.join(', ')}.`.replace(/^./, c => c.toUpperCase()),
+        message: capital(`${parts.join(', ')}.`),
         mendable: true,
-        remedy: 'Turns faces outwards piece by piece and takes out those without area.',
+        remedy: 'Turns faces outwards piece by piece and removes those without area.',
         place: check.places.flipped ?? check.places.degenerate,
       },
     ]

@@ -21,16 +21,11 @@ export const unsureStance: Rule = {
           mendable: false,
         })
     }
-    add(
-      'up axis',
-      straightened.confidence.up,
-      'Which way is up could not be told for sure. Check it in Shape.',
-      SURE_STANCE.up,
-    )
+    add('up axis', straightened.confidence.up, 'Which way is up is doubtful. Check it in Shape.', SURE_STANCE.up)
     add(
       'facing',
       straightened.confidence.facing,
-      'Which way the body looks could not be told for sure. Check it in Shape, or left and right may be swapped.',
+      'Which way the body looks is doubtful. Check it in Shape, or left and right may be swapped.',
       SURE_STANCE.facing,
     )
     add(

@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import { vec3At } from '../math'
 import { checkWeights, type WeightFaults } from '../skin'
 import type { Finding, FindingContext, Rule } from './finding'
@@ -29,7 +30,7 @@ export const weightsNotSumming: Rule = {
             value: f.uneven,
             unit: 'vertices',
             where: 'skin',
-            message: `The weights of ${f.uneven} vertices do not sum to one; they will move too little or too much.`,
+            message: `The weights of ${counted(f.uneven, 'vertex does', 'vertices do')} not sum to one; the skin there moves too little or too much.`,
             mendable: true,
             remedy: 'Scales them to sum to one; their shares stay.',
             ...at(context, f.unevenAt),
@@ -53,7 +54,7 @@ export const looseVertices: Rule = {
             value: f.loose,
             unit: 'vertices',
             where: 'skin',
-            message: `${f.loose} vertices follow no joint and will stay behind when the figure moves.`,
+            message: `${counted(f.loose, 'vertex follows', 'vertices follow')} no joint and will stay behind when the figure moves.`,
             mendable: true,
             remedy: 'Gives them the weights of their nearest neighbours on the surface.',
             ...at(context, f.looseAt),

@@ -20,7 +20,7 @@ export const worldAlignedAxes: Rule = {
         message:
           axes.kind === 'world'
             ? `All joints are turned like the world, ${mean.toFixed(0)} degrees off their bones on average. Limits, mirrored poses and motions from other skeletons go wrong on them.`
-            : `The joints follow no one convention: their axes lie ${mean.toFixed(0)} degrees off the bones on average.`,
+            : `The axes of the joints follow different rules: they lie ${mean.toFixed(0)} degrees off the bones on average.`,
         mendable: true,
         remedy:
           'Aims +Y of every joint along its bone and +X along its hinge. Skin and takes stay exactly as they are.',

@@ -30,7 +30,7 @@ export const zeroLengthBone: Rule = {
           where: name,
           message: `${name} lies exactly on ${skeleton.names[p]}, so the bone between them has no direction.`,
           mendable: true,
-          remedy: `Takes ${name} out; what hangs on it hangs on ${skeleton.names[p]}, which takes over its skin.`,
+          remedy: `Removes ${name}; ${skeleton.names[p]} becomes the parent of its children and takes over its skin.`,
           target: jointRef(skeleton, j),
           place: vec3At(world.positions, j),
         },

@@ -66,9 +66,9 @@ export function checkAmounts(json: Json): void {
     corners += own.corners
     shapes += own.shapes
   }
-  atMost(parts, READ_LIMITS.parts, 'pieces, each counted once for every node it hangs on')
-  atMost(vertices, MESH_LIMITS.vertices, 'vertices, each counted once for every node its mesh hangs on')
-  atMost(corners / 3, MESH_LIMITS.triangles, 'triangles, each counted once for every node its mesh hangs on')
+  atMost(parts, READ_LIMITS.parts, 'pieces, each counted once for every node it belongs to')
+  atMost(vertices, MESH_LIMITS.vertices, 'vertices, each counted once for every node its mesh belongs to')
+  atMost(corners / 3, MESH_LIMITS.triangles, 'triangles, each counted once for every node its mesh belongs to')
   atMost(shapes, READ_LIMITS.morphVertices, 'places of morph shapes')
 }
 

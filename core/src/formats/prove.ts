@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import { compareDocuments, packGlb } from '../document'
 import { angleOf, ChiraxisError, maxOf, quatAt } from '../math'
 import type { Mesh } from '../mesh'
@@ -135,7 +136,7 @@ async function validated(
   if (fresh.length > 0)
     throw new ChiraxisError(
       'unproven',
-      `The written file does not keep to its format (${fresh.length} ${fresh.length === 1 ? 'error' : 'errors'}: ${fresh[0].message.slice(0, 200)}), so it was not handed over.`,
+      `The written file does not keep to its format (${counted(fresh.length, 'error')}: ${fresh[0].message.slice(0, 200)}), so it was not handed over.`,
       { messages: fresh.map(m => `${m.code}: ${m.message}`) },
     )
   return { report, inherited: [...new Set(errors.map(e => `${e.code}: ${e.message}`))].slice(0, 20) }

@@ -190,6 +190,6 @@ function handsOf(ends: readonly Extremity[], height: number): { left?: Extremity
 function notBiped(why: string): ChiraxisError {
   return new ChiraxisError(
     'not-a-biped',
-    `This body does not look like a standing figure with two arms and two legs: ${why}. If it lies or stands on its head, settle its up axis in Shape.`,
+    `This body does not look like a standing figure with two arms and two legs: ${why}. If it lies or stands on its head, set its up axis in Shape.`,
   )
 }

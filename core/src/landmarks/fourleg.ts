@@ -442,6 +442,6 @@ const range = (from: number, to: number, n: number): number[] =>
 function refuse(why: string): ChiraxisError {
   return new ChiraxisError(
     'not-a-biped',
-    `This body does not look like one that stands on four legs: ${why}. If it lies, settle its up axis in Shape.`,
+    `This body does not look like one that stands on four legs: ${why}. If it lies, set its up axis in Shape.`,
   )
 }

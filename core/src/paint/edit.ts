@@ -109,7 +109,7 @@ export type SkinEditOf<K extends SkinEdit['kind']> = Extract<SkinEdit, { kind: K
 
 const TOOL_WORDS: Readonly<Record<BrushTool, string>> = {
   add: 'Add',
-  take: 'Take away',
+  take: 'Subtract',
   replace: 'Replace',
   smooth: 'Smooth',
   sharpen: 'Sharpen',
@@ -141,7 +141,7 @@ export function skinEditLabel(edit: SkinEdit, name: (ref: string) => string = r 
     case 'mirror':
       return `Mirror weights from the ${edit.from}`
     case 'unbleed':
-      return 'Take away influence across gaps'
+      return 'Remove influence across gaps'
     case 'load':
       return `Load weights from ${edit.file.name}`
   }

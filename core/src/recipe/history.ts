@@ -52,6 +52,11 @@ export const redo = (history: History): History => ({
 })
 
 /** What undo and redo would take back or bring back, by name. */
+/** Stands at any moment of what was done. @param at its place in the list, brought within it */
+export const goTo = (history: History, at: number): History => ({
+  ...history,
+  at: Math.min(history.entries.length - 1, Math.max(0, Math.round(at))),
+})
 export const undoName = (history: History): string | undefined =>
   history.at > 0 ? history.entries[history.at].name : undefined
 export const redoName = (history: History): string | undefined => history.entries[history.at + 1]?.name

@@ -65,8 +65,7 @@ export function attachRecord(
 export function attachJoints(rig: Rig, edit: Attachment, size: number): Rig {
   const { skeleton } = rig
   const parent = findJoint(skeleton, edit.parent)
-  if (parent < 0)
-    throw new ChiraxisError('bad-settings', `there is no joint ${edit.parent} any more that it could hang on.`)
+  if (parent < 0) throw new ChiraxisError('bad-settings', `there is no joint ${edit.parent} any more to attach it to.`)
   const pose = bindPose(skeleton)
   const from = vec3At(pose.positions, parent)
   const back = conjugate(quatAt(pose.rotations, parent))

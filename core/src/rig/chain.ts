@@ -80,7 +80,7 @@ export function removeJoint(rig: Rig, j: number): Rig {
   if (parent < 0 && heirs.length !== 1 && (heirs.length === 0 || movesSkin(rig, j)))
     throw refuse(
       heirs.length === 0
-        ? `${skeleton.names[j]} is the only joint there and cannot be taken out.`
+        ? `${skeleton.names[j]} is the only joint there and cannot be removed.`
         : `${skeleton.names[j]} moves skin and is the root of ${heirs.length} branches, so nobody could take over its skin.`,
     )
   const heir = parent >= 0 ? parent : (heirs.find(h => skeleton.roles[h] === 'hips') ?? heirs[0])
@@ -98,7 +98,9 @@ function movesSkin({ skin }: Rig, j: number): boolean {
 export function reparentJoint(rig: Rig, j: number, parent: number): Rig {
   for (let p = parent; p >= 0; p = rig.skeleton.parents[p]) {
     if (p === j)
-      throw refuse(`${rig.skeleton.names[j]} cannot hang on ${rig.skeleton.names[parent]}, which hangs on it.`)
+      throw refuse(
+        `${rig.skeleton.names[parent]} cannot be the parent of ${rig.skeleton.names[j]}: it is one of its children.`,
+      )
   }
   return rebuildRig(
     rig,

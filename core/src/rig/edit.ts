@@ -1,3 +1,4 @@
+import { counted } from '../words'
 import { z } from 'zod'
 import { poseTurnSchema } from '../skeleton'
 
@@ -107,13 +108,13 @@ export function editLabel(edit: RigEdit): string {
     case 'remove':
       return `Remove ${edit.joint}`
     case 'reparent':
-      return `Hang ${edit.joint} on ${edit.parent}`
+      return `${edit.parent} becomes the parent of ${edit.joint}`
     case 'add':
       return `Add ${edit.name}`
     case 'chain':
       return `Draw ${edit.name}`
     case 'attach':
-      return `Attach ${edit.joints.length} joints to ${edit.parent}`
+      return `Attach ${counted(edit.joints.length, 'joint')} to ${edit.parent}`
     case 'root':
       return `Add the root ${edit.name}`
     case 'turn':
@@ -125,7 +126,7 @@ export function editLabel(edit: RigEdit): string {
     case 'number':
       return 'Number joints of one name'
     case 'roles':
-      return 'Settle roles'
+      return 'Set roles'
     case 'aim':
       return 'Aim joints along their bones'
     case 'hinge':
@@ -133,17 +134,17 @@ export function editLabel(edit: RigEdit): string {
     case 'bend':
       return `Bend ${edit.joint} a little`
     case 'match':
-      return `Match the other side to the ${edit.from}`
+      return `Copy to the other side from the ${edit.from}`
     case 'rest':
       return edit.pose === 'given' || edit.pose === 'posed'
         ? 'Make this the rest pose'
-        : `Rest with ${edit.pose === 'arms-out' ? 'arms out' : 'arms down'}`
+        : `Rest in ${edit.pose === 'arms-out' ? 'a T-pose' : 'an A-pose'}`
     case 'weights':
       return {
         normalise: 'Make weights sum to one',
         limit: 'Limit influences',
         fill: 'Give weight to loose vertices',
-        unbleed: 'Take away influence across gaps',
+        unbleed: 'Remove influence across gaps',
       }[edit.fix]
   }
 }

@@ -59,7 +59,7 @@ export function fitGiven(
   if (reading.missing.length > 0)
     throw new ChiraxisError(
       'no-roles',
-      `Too little of the given skeleton is recognised to lay it on a body: ${reading.missing.slice(0, 4).join(', ')} ${reading.missing.length === 1 ? 'is' : 'are'} missing.`,
+      `Too little of the given skeleton is known to lay it on a body: ${reading.missing.slice(0, 4).join(', ')} ${reading.missing.length === 1 ? 'is' : 'are'} missing.`,
     )
   if (reading.kind !== kindOf(planJoints))
     throw new ChiraxisError(

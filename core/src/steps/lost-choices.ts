@@ -10,8 +10,8 @@ const GONE: Readonly<Record<SurfaceEdit['kind'], string>> = {
   fill: 'A hole that was filled is not there any more.',
   'fill-small': 'The small holes that were filled are not there any more.',
   turned: 'Faces that were turned are not there any more, or look outwards now.',
-  empty: 'A face without area that was taken out is not there any more.',
-  crowded: 'Faces that lay there twice and were taken out are not there any more.',
+  empty: 'A face without area that was removed is not there any more.',
+  crowded: 'Faces that lay there twice and were removed are not there any more.',
 }
 
 /** What was chosen about pieces and materials that the body does not have, and joints that pieces were to ride on. */

@@ -85,7 +85,7 @@ export async function assess(
   if (chosen.length === 0)
     throw new ChiraxisError(
       'bad-skeleton',
-      'No joint of this skeleton has a known role and no chain ends free, so no check pose can be struck. Settle the roles in Names, or keep a pose of your own.',
+      'No joint of this skeleton has a known role and no chain ends free, so no check pose can be struck. Set the roles in Names, or keep a pose of your own.',
     )
   const { positions, indices } = mesh
   await pulse(0)

@@ -150,6 +150,8 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
       0.03,
     ),
   )
+  const lips = lerp(c.skin as Vec3, [0.3, 0.06, 0.05], 0.55)
+  const brows = lerp(c.hair as Vec3, c.skin as Vec3, 0.4)
   // skull, jaw, nose, ears, brows
   const skullY = headBase + hh * 0.57
   trunk.push(ellipsoid('head', c.skin, [0, skullY * H, -0.004 * H], [hh * 0.36, hh * 0.43, hh * 0.42], 0.012))
@@ -177,26 +179,23 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
         hh * 0.03,
       ),
     )
+    // brows that fall outwards, and lids that rest on the eyes
+    const face = (x: number, y: number, z: number): Vec3 => [s * hh * x * H, (headBase + hh * y) * H, hh * z * H]
     trunk.push(
-      cone(
-        'head',
-        c.hair,
-        [s * hh * 0.09 * H, (headBase + hh * 0.585) * H, hh * 0.395 * H],
-        [s * hh * 0.22 * H, (headBase + hh * 0.6) * H, hh * 0.325 * H],
-        hh * 0.022,
-        hh * 0.016,
-        hh * 0.02,
-      ),
+      cone('head', brows, face(0.09, 0.63, 0.39), face(0.235, 0.612, 0.318), hh * 0.028, hh * 0.022, hh * 0.02),
+    )
+    trunk.push(
+      cone('head', c.skin, face(0.105, 0.538, 0.362), face(0.205, 0.534, 0.338), hh * 0.03, hh * 0.03, hh * 0.02),
     )
   }
   trunk.push(
     cone(
       'head',
-      c.trim,
-      [-hh * 0.09 * H, (headBase + hh * 0.2) * H, hh * 0.355 * H],
-      [hh * 0.09 * H, (headBase + hh * 0.2) * H, hh * 0.355 * H],
-      hh * 0.026,
-      hh * 0.026,
+      lips,
+      [-hh * 0.085 * H, (headBase + hh * 0.2) * H, hh * 0.357 * H],
+      [hh * 0.085 * H, (headBase + hh * 0.2) * H, hh * 0.357 * H],
+      hh * 0.024,
+      hh * 0.024,
       hh * 0.03,
     ),
   )

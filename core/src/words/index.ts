@@ -1,0 +1,2 @@
+export * from './capital'
+export * from './counted'

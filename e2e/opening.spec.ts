@@ -1,0 +1,55 @@
+import { expect } from '@playwright/test'
+import { test } from './browser'
+import { settled, stop } from './helpers'
+
+test('who comes for the first time is told what this is, and is shown around', async ({ page }) => {
+  const errors: string[] = []
+  page.on('pageerror', e => errors.push(e.message))
+  await page.goto('/')
+  const opening = page.getByTestId('opening')
+  await expect(opening).toContainText('Chiraxis builds skeleton and skin')
+  await expect(opening.getByText('A project you worked on')).toHaveCount(0)
+  await opening.getByTestId('begin-tour').click()
+  const card = page.getByTestId('tour')
+  const steps = ['straighten', 'landmarks', 'skin', 'pose', 'takes', 'Delivery']
+  for (const [i, step] of steps.entries()) {
+    await expect(card).toContainText(`${i + 1} of 6`)
+    await expect(stop(page, step)).toHaveAttribute('aria-current', 'step')
+    // the next press is under the hand
+    await expect(card.locator('[data-next]')).toBeFocused()
+    if (i === 3) {
+      await card.getByRole('button', { name: 'Back' }).press('Enter')
+      await expect(card).toContainText('3 of 6')
+      await page.keyboard.press('Enter')
+      await expect(card).toContainText('4 of 6')
+    }
+    await page.keyboard.press('Enter')
+  }
+  await expect(card).toHaveCount(0)
+  await settled(page)
+  // left at any time
+  await page.keyboard.press('Control+k')
+  await page.getByRole('combobox').fill('short tour')
+  await page.keyboard.press('Enter')
+  await expect(card).toContainText('1 of 6')
+  await page.keyboard.press('Escape')
+  await expect(card).toHaveCount(0)
+  expect(errors).toEqual([])
+})
+
+test('a project without a body offers a sample and the projects of before', async ({ page }) => {
+  await page.goto('/')
+  await page.getByTestId('opening').locator('[data-sample="pim"]').click()
+  await settled(page)
+  await page.getByTestId('figure-name').click()
+  await page.getByRole('textbox', { name: "Figure's name" }).fill('Pim of the morning')
+  await page.keyboard.press('Enter')
+  await expect(page.getByTestId('saved')).toHaveText('saved')
+  await page.getByTestId('projects').click()
+  await page.getByTestId('new-project').click()
+  const opening = page.getByTestId('opening')
+  await expect(opening).toContainText('A project you worked on')
+  await opening.getByRole('button', { name: /Pim/ }).filter({ hasText: /\d/ }).click()
+  await settled(page)
+  await expect(page.getByTestId('figure-name')).toHaveText('Pim of the morning')
+})

@@ -1,4 +1,5 @@
-import { readdirSync, readFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { test as base, type BrowserContext } from '@playwright/test'
 
@@ -20,14 +21,24 @@ const LIGHTER = readdirSync(LIGHT).filter(name => {
  */
 export const test = base.extend<object, { shared: BrowserContext }>({
   shared: [
-    async ({ browser }, use, info) => {
-      const { baseURL, viewport, colorScheme, acceptDownloads, serviceWorkers } = info.project.use
-      const context = await browser.newContext({ baseURL, viewport, colorScheme, acceptDownloads, serviceWorkers })
+    async ({ playwright }, use, info) => {
+      const { baseURL, viewport, colorScheme, acceptDownloads, serviceWorkers, launchOptions } = info.project.use
+      // a profile on disk: there the browser keeps the code it has compiled, as it does for an artist
+      const profile = mkdtempSync(join(tmpdir(), 'chiraxis-e2e-'))
+      const context = await playwright.chromium.launchPersistentContext(profile, {
+        ...launchOptions,
+        baseURL,
+        viewport,
+        colorScheme,
+        acceptDownloads,
+        serviceWorkers,
+      })
       // bodies with fewer vertices, where nothing is measured; what is the same in both comes from the server itself
       for (const name of LIGHTER)
         await context.route(`**/demo/${name}`, route => route.fulfill({ path: join(LIGHT, name) }))
       await use(context)
       await context.close()
+      rmSync(profile, { recursive: true, force: true })
     },
     { scope: 'worker' },
   ],

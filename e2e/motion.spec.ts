@@ -145,6 +145,10 @@ test('many takes are carried over at once, stopped, resumed and saved, here and 
   await call('{figure}-{take}')
   await expect(page.getByText('Pim-crouched-walk.glb')).toBeAttached()
   await page.getByTestId('batch-start').click()
+  // it is told beside the route wherever one is
+  await stop(page, 'takes').click()
+  await expect(page.getByTestId('batch-progress')).toContainText('of 27')
+  await page.getByTestId('batch-progress').click()
   await expect(page.getByTestId('batch-state')).not.toHaveText(/^0 of/, { timeout: 60_000 })
   await page.getByTestId('batch-stop').click()
   await expect(page.getByTestId('batch-start')).toBeVisible({ timeout: 20_000 })

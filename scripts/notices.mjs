@@ -4,7 +4,9 @@ import { join } from 'node:path'
 
 const read = path => JSON.parse(readFileSync(path, 'utf8'))
 const OWN = /^@chiraxis\//
-const TOOLS = /^(nuxt|@pinia\/nuxt|@tailwindcss\/.*|tailwindcss|vite)$/
+const TOOLS = /^(nuxt|@pinia\/nuxt|@vite-pwa\/nuxt|@tailwindcss\/.*|tailwindcss|vite)$/
+/** What a tool puts into what ships. */
+const BROUGHT = ['workbox-core', 'workbox-precaching', 'workbox-routing', 'workbox-strategies', 'workbox-window']
 
 /** Where a package lies that `from` would load. */
 function find(name, from) {
@@ -31,6 +33,10 @@ function visit(path) {
 visit('.')
 for (const workspace of read('package.json').workspaces) if (workspace !== 'demo') visit(workspace)
 
+for (const name of BROUGHT) {
+  const found = find(name, '.')
+  if (found) visit(found)
+}
 const server = '.output/server/node_modules'
 if (existsSync(server))
   for (const name of readdirSync(server)) {

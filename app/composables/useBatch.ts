@@ -182,8 +182,12 @@ export function useBatch() {
     signal = { aborted: false }
     const todo = rows.value.filter(r => r.name !== undefined)
     const finished = new Set(todo.flatMap((r, i) => (r.outcome.state === 'done' ? [i] : [])))
+    const ended = new Set(finished)
+    batchProgress.value = { ended: ended.size, whole: todo.length }
     const note = (i: number, outcome: JobOutcome<JobReport>): void => {
       states.set(todo[i]!.key, outcome)
+      if (outcome.state === 'done' || outcome.state === 'failed') ended.add(i)
+      batchProgress.value = { ended: ended.size, whole: todo.length }
     }
     const put = async (i: number, result: Parameters<BatchStore['put']>[2]): Promise<JobReport> => {
       await store().put(id, todo[i]!.key, result)
@@ -240,6 +244,7 @@ export function useBatch() {
     } finally {
       for (const [k, o] of states) if (o.state === 'running') states.set(k, { state: 'waiting' })
       running.value = false
+      batchProgress.value = undefined
     }
   }
 

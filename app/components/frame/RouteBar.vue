@@ -114,6 +114,15 @@ function rename(name: string): void {
       </ol>
     </nav>
     <div class="flex shrink-0 items-center gap-1.5">
+      <button
+        v-if="batchProgress"
+        class="press num"
+        title="The batch that is being written"
+        data-testid="batch-progress"
+        @click="view.go('batch')"
+      >
+        {{ batchProgress.ended }} of {{ batchProgress.whole }}
+      </button>
       <span class="num quiet mr-1 text-xs" role="status" data-testid="saved">{{ project.saved }}</span>
       <button
         class="press !px-2"

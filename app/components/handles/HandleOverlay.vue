@@ -228,7 +228,7 @@ function grabbed(h: Handle, x: number, y: number): Vec3 {
       <path :d="fall.ring" fill="#f5f1e8" fill-opacity="0.18" stroke="var(--on-ground)" stroke-width="1.2" />
       <path
         :d="`M${fall.top.x} ${fall.top.y}L${fall.foot.x} ${fall.foot.y}`"
-        :stroke="fall.within ? 'var(--on-ground)' : 'var(--g-madder)'"
+        :stroke="fall.within ? 'var(--on-ground)' : 'var(--g-madder-words)'"
         stroke-width="1.6"
         stroke-dasharray="7 3 1.5 3"
       />
@@ -251,7 +251,7 @@ function grabbed(h: Handle, x: number, y: number): Vec3 {
         text-anchor="middle"
         font-size="13"
         font-weight="600"
-        :fill="fall.within ? 'var(--on-ground)' : 'var(--g-madder)'"
+        :fill="fall.within ? 'var(--on-ground)' : 'var(--g-madder-words)'"
         data-testid="balance-told"
       >
         {{ fall.words }}
@@ -299,7 +299,7 @@ function grabbed(h: Handle, x: number, y: number): Vec3 {
         y="-7"
         font-size="12"
         font-weight="600"
-        :fill="m.missed ? 'var(--g-madder)' : 'var(--on-ground)'"
+        :fill="m.missed ? 'var(--g-madder-words)' : 'var(--on-ground)'"
         :data-held="m.j"
       >
         {{ m.words }}

@@ -140,7 +140,7 @@ useEventListener(window, 'keydown', (event: KeyboardEvent) => {
         font-size="13"
         font-weight="600"
         class="haloed"
-        :fill="d.chosen ? 'var(--g-madder)' : 'var(--on-ground)'"
+        :fill="d.chosen ? 'var(--g-madder-words)' : 'var(--on-ground)'"
       >
         {{ d.known.prop.name }}
       </text>

@@ -803,7 +803,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
           :text-anchor="c.anchor"
           font-size="13"
           :font-weight="c.chosen ? 700 : 500"
-          :fill="c.chosen ? 'var(--g-madder)' : 'var(--on-ground)'"
+          :fill="c.chosen ? 'var(--g-madder-words)' : 'var(--on-ground)'"
           :data-callout="c.id"
         >
           {{ c.label }}
@@ -813,7 +813,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
             class="num"
             font-size="12"
             font-weight="400"
-            :fill="c.unsure ? 'var(--g-madder)' : 'var(--on-ground-2)'"
+            :fill="c.unsure ? 'var(--g-madder-words)' : 'var(--on-ground-2)'"
           >
             {{ c.value }}
           </tspan>

@@ -223,7 +223,7 @@ watch(
             <LazyTourCard v-if="touring !== undefined" />
             <div
               v-if="wait"
-              class="absolute left-1/2 top-4 flex w-[360px] max-w-[90%] -translate-x-1/2 items-center justify-between gap-3 rounded border border-rule bg-paper py-1.5 pl-3 pr-2"
+              class="absolute left-1/2 top-16 flex w-[360px] max-w-[90%] -translate-x-1/2 items-center justify-between gap-3 rounded border border-rule bg-paper py-1.5 pl-3 pr-2"
               role="status"
             >
               <span>{{ wait.text }}</span>
@@ -304,6 +304,7 @@ watch(
       </div>
     </div>
     <LazyCommandPalette v-if="view.paletteOpen" />
+    <LazyRowMenu v-if="rowMenu" />
     <LazyKeysSheet v-if="view.keysOpen" />
     <LazyProjectShelf v-if="view.shelfOpen" />
   </div>

@@ -114,7 +114,7 @@ test('projects are begun, opened, duplicated and deleted; a project file and a s
   await shelf.getByTestId('delete-surely').click()
   await expect(shelf.locator('[data-project]')).toHaveCount(2)
   await shelf.getByTestId('new-project').click()
-  await expect(page.getByText('Drop a body file here to begin.')).toBeVisible()
+  await expect(page.getByTestId('opening')).toBeVisible()
   await page.getByTestId('projects').click()
   await shelf.locator('[data-project="My pilot"]').getByRole('button', { name: 'Open', exact: true }).click()
   await settled(page)

@@ -1,6 +1,6 @@
 import { expect, type Locator, type Page } from '@playwright/test'
 import { test } from './browser'
-import { mark, open, picture, settled, stop } from './helpers'
+import { centreOf, mark, open, picture, settled, stop } from './helpers'
 
 /** Goes on by Tab until something has the focus. */
 async function tabTo(page: Page, wanted: Locator): Promise<void> {
@@ -107,5 +107,35 @@ test('the list of what was done goes back and forward to any moment', async ({ p
   await page.reload()
   await settled(page)
   await expect(page.getByTestId('figure-name')).toHaveText('Three')
+  expect(errors).toEqual([])
+})
+
+test('rows and marks tell what can be done with them; takes are put in another order', async ({ page }) => {
+  const errors = await open(page, 'pim')
+  await stop(page, 'Motion').click()
+  await settled(page)
+  const names = (): Promise<string[]> =>
+    page.locator('[data-take$=" North"]').evaluateAll(rows => rows.map(r => r.getAttribute('data-take')!))
+  const before = await names()
+  await page.locator(`[data-take="${before[2]}"]`).click({ button: 'right' })
+  const menu = page.getByTestId('row-menu')
+  await menu.getByRole('menuitem', { name: 'Earlier in the list' }).click()
+  await expect.poll(names).toEqual([before[0], before[2], before[1], ...before.slice(3)])
+  // by keyboard as well
+  await page.locator(`[data-take="${before[0]}"]`).focus()
+  await page.locator(`[data-take="${before[0]}"]`).dispatchEvent('contextmenu')
+  await expect(menu.getByRole('menuitem', { name: 'Earlier in the list' })).toHaveAttribute('data-disabled', '')
+  await page.keyboard.press('End')
+  await page.keyboard.press('Enter')
+  await expect.poll(names).toEqual([before[2], before[1], ...before.slice(3)])
+  await expect(page.getByTestId('undo')).toHaveAttribute('title', /^Undo: Remove/)
+  // a mark on the plate
+  await stop(page, 'Bones').click()
+  await settled(page)
+  const dot = await centreOf(mark(page, 'leftKnee'))
+  await page.mouse.click(dot.x, dot.y, { button: 'right' })
+  await expect(menu.getByRole('menuitem', { name: 'Find it again' })).toHaveAttribute('data-disabled', '')
+  await menu.getByRole('menuitem', { name: 'Edit this side alone' }).click()
+  await expect(page.getByRole('switch', { name: 'Mirror to the other side' })).not.toBeChecked()
   expect(errors).toEqual([])
 })

@@ -1,6 +1,6 @@
-import { expect } from '@playwright/test'
+import { expect, type Locator } from '@playwright/test'
 import { test } from './browser'
-import { settled, stop } from './helpers'
+import { open, settled, stop } from './helpers'
 
 test('who comes for the first time is told what this is, and is shown around', async ({ page }) => {
   const errors: string[] = []
@@ -52,4 +52,42 @@ test('a project without a body offers a sample and the projects of before', asyn
   await opening.getByRole('button', { name: /Pim/ }).filter({ hasText: /\d/ }).click()
   await settled(page)
   await expect(page.getByTestId('figure-name')).toHaveText('Pim of the morning')
+})
+
+test('a name that is cut is told whole where it is pointed at; parts of the window keep their widths', async ({
+  page,
+}) => {
+  const errors = await open(page, 'pim')
+  const long = 'A deckhand whose name is far longer than any place for it in this window'
+  await page.getByTestId('figure-name').click()
+  await page.getByRole('textbox', { name: "Figure's name" }).fill(long)
+  await page.keyboard.press('Enter')
+  await stop(page, 'Motion').click()
+  await settled(page)
+  await page.getByTestId('take-name').fill(long)
+  await page.keyboard.press('Enter')
+  const row = page.locator(`[data-take^="${long.slice(0, 30)}"] .truncate`)
+  await row.hover()
+  await expect(row).toHaveAttribute('title', long)
+  // wider by a drag, and so after a reload; by arrow keys too
+  const bench = page.getByRole('complementary', { name: 'Bench' })
+  const ledger = page.getByRole('complementary', { name: 'Ledger' })
+  const widthOf = async (part: Locator): Promise<number> => (await part.boundingBox())!.width
+  const before = await widthOf(bench)
+  const edge = (await bench.boundingBox())!
+  await page.mouse.move(edge.x, edge.y + 300)
+  await page.mouse.down()
+  await page.mouse.move(edge.x - 90, edge.y + 300, { steps: 5 })
+  await page.mouse.up()
+  await expect.poll(async () => Math.round((await widthOf(bench)) - before)).toBe(90)
+  const narrow = await widthOf(ledger)
+  await page.getByRole('separator', { name: 'Width of the ledger' }).focus()
+  for (let i = 0; i < 3; i++) await page.keyboard.press('ArrowRight')
+  await expect.poll(() => widthOf(ledger)).toBeGreaterThan(narrow + 20)
+  const wide = await widthOf(ledger)
+  await page.reload()
+  await settled(page)
+  await expect.poll(async () => Math.abs((await widthOf(ledger)) - wide)).toBeLessThan(3)
+  await expect.poll(async () => Math.abs((await widthOf(bench)) - before - 90)).toBeLessThan(3)
+  expect(errors).toEqual([])
 })

@@ -47,6 +47,15 @@ async function pullHandle(page: Page, id: string, dx: number, dy: number): Promi
 
 /** Each main view, and the themes it is shown in. */
 const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: Page) => Promise<void> }> = {
+  opening: {
+    themes: ['day'],
+    go: async page => {
+      await page.getByTestId('projects').click()
+      await page.getByTestId('new-project').click()
+      await page.getByTestId('opening').waitFor()
+      await page.waitForTimeout(500)
+    },
+  },
   shape: { themes: ['day'], go: async () => undefined },
   'bones-landmarks': {
     themes: ['day'],
@@ -149,15 +158,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       const lane = (await page.getByTestId('lane').boundingBox())!
       await page.mouse.click(lane.x + lane.width * 0.55, lane.y + 30)
       await page.waitForTimeout(1200)
-    },
-  },
-  'motion-match': {
-    themes: ['night'],
-    go: async page => {
-      await stop(page, 'Motion')
-      await stop(page, 'match')
-      await page.getByRole('radio', { name: 'Over' }).click()
-      await page.locator('[data-role="leftLowerArm"]').click()
     },
   },
   'motion-tune': {

@@ -1,11 +1,17 @@
 import { createHash } from 'node:crypto'
 
+const hashOf = (text: string): string => `'sha256-${createHash('sha256').update(text).digest('base64')}'`
+
+/** The only inline styles: what the splitter writes to show which way an edge goes, before it says so and after. */
+const CURSORS = ['', ...['ew', 'e', 'w', 'ns', 'n', 's', 'ne', 'nw', 'se', 'sw'].map(way => `*{cursor: ${way}-resize!important;}`), '*{cursor: move!important;}'] // prettier-ignore
+const STYLES = CURSORS.map(hashOf).join(' ')
+
 /** What a page or a worker of ours may do: use own files, and nothing else. */
 const policy = (scripts: string): string =>
   [
     "default-src 'none'",
     `script-src 'self' ${scripts}`.trim(),
-    "style-src 'self'",
+    `style-src 'self' ${STYLES}`,
     "font-src 'self'",
     "img-src 'self' blob: data:",
     "connect-src 'self' blob:",
@@ -43,11 +49,7 @@ export default defineNitroPlugin(nitro => {
     const body = typeof response.body === 'string' ? response.body : ''
     const hashes = new Set<string>()
     for (const match of body.matchAll(/<script(?![^>]*\bsrc=)[^>]*>([\s\S]*?)<\/script>/g)) {
-      hashes.add(
-        `'sha256-${createHash('sha256')
-          .update(match[1] ?? '')
-          .digest('base64')}'`,
-      )
+      hashes.add(hashOf(match[1] ?? ''))
     }
     // whose framework it is nobody needs to know
     delete response.headers?.['x-powered-by']

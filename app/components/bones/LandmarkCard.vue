@@ -31,14 +31,7 @@ function centre(): void {
   if (c && chosen.value && kind.value)
     drag.commit(chosen.value.id, c as Vec3, `Centre ${kind.value.label.toLowerCase()}`)
 }
-function release(): void {
-  const recipe = project.recipe
-  const edits = Object.fromEntries(Object.entries(recipe.landmarks.edits).filter(([id]) => id !== view.landmark))
-  project.change(`Let ${kind.value?.label.toLowerCase()} be found again`, {
-    ...recipe,
-    landmarks: { ...recipe.landmarks, edits },
-  })
-}
+const menu = useLandmarkMenu()
 </script>
 
 <template>
@@ -63,7 +56,9 @@ function release(): void {
       />
       <NumberField label="Height" :value="chosen.position[1] * 100" unit="cm" @change="setAxis(1, $event)" />
       <NumberField label="Depth" :value="chosen.position[2] * 100" unit="cm" @change="setAxis(2, $event)" />
-      <button v-if="byHand" class="press mt-2" @click="release">Find it again</button>
+      <button v-if="byHand" class="press mt-2" @click="view.landmark && menu.release(view.landmark)">
+        Find it again
+      </button>
     </div>
     <div v-if="drag.section.value" class="card flex gap-3">
       <SectionLens :section="drag.section.value" :side="kind.side" :point="chosen.position" :size="140" />

@@ -4,6 +4,7 @@ import { landmarksOf } from '@chiraxis/core/landmarks'
 
 const view = useView()
 const derived = useDerived()
+const menu = useLandmarkMenu()
 const props = defineProps<{ query: string }>()
 const groups = computed(() => {
   const found = derived.landmarks
@@ -41,6 +42,7 @@ const groups = computed(() => {
       :data-ledger="l.id"
       :chosen="view.landmark === l.id"
       @click="view.landmark = l.id"
+      @contextmenu="menu.open($event, l.id)"
     >
       <SideIcon :side="l.side" /><span class="flex-1">{{ l.label }}</span>
       <span

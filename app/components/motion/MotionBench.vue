@@ -109,13 +109,7 @@ const retag = (text: string): void =>
       .filter(Boolean)
       .slice(0, 20),
   })
-function remove(): void {
-  const t = own.value
-  if (!t) return
-  const left = project.recipe.takes.filter(o => o.id !== t.id)
-  project.change(`Remove ${t.name}`, { ...project.recipe, takes: left })
-  void derived.showTake(left[0]?.id)
-}
+const list = useTakeList()
 </script>
 
 <template>
@@ -194,7 +188,7 @@ function remove(): void {
           placeholder="loop, gait …"
           @change="retag"
       /></label>
-      <button class="press mt-2" @click="remove">Remove from the list</button>
+      <button class="press mt-2" @click="list.remove(own.id)">Remove from the list</button>
     </div>
   </template>
   <div class="bench-foot">

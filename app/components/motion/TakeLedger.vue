@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import type { MenuEntry } from '~/composables/rowMenu'
 const derived = useDerived()
 const project = useProject()
 const own = computed(() =>
@@ -6,6 +7,20 @@ const own = computed(() =>
 )
 const props = defineProps<{ query: string }>()
 const files = useFiles()
+const view = useView()
+const list = useTakeList()
+const menuOf = (id: string): MenuEntry[] => [
+  {
+    label: 'Tune it',
+    run: () => {
+      void derived.showTake(id)
+      view.go('tune')
+    },
+  },
+  { label: 'Earlier in the list', run: () => list.move(id, -1), disabled: !list.canMove(id, -1) },
+  { label: 'Later in the list', run: () => list.move(id, 1), disabled: !list.canMove(id, 1) },
+  { label: 'Remove from the list', run: () => list.remove(id) },
+]
 /** Takes that come with the program carry words. */
 const hasRepertoire = computed(() => project.recipe.takes.some(t => t.tags?.length))
 const { groups, unfitWords, others } = useTakeGroups(() => props.query)
@@ -39,6 +54,7 @@ const { groups, unfitWords, others } = useTakeGroups(() => props.query)
         :data-take="`${t.name} ${t.performer}`"
         :chosen="derived.wantedTake === t.id"
         @click="derived.showTake(t.id)"
+        @contextmenu="openMenu($event, menuOf(t.id))"
       >
         <span class="truncate">{{ t.name }}</span><span
           v-if="t.adjust || t.layers"

@@ -97,8 +97,29 @@ const ownJoints = (s: Skeleton): number[] => withoutMirrored(s, chosen.joints, v
 <template>
   <g>
     <g v-for="a in arms" :key="a.key">
+      <line
+        :x1="a.from.x"
+        :y1="a.from.y"
+        :x2="a.to.x"
+        :y2="a.to.y"
+        stroke="#f5f1e8"
+        stroke-opacity="0.85"
+        stroke-linecap="round"
+        :stroke-width="a.wide + 2"
+      />
       <line :x1="a.from.x" :y1="a.from.y" :x2="a.to.x" :y2="a.to.y" :stroke="a.color" :stroke-width="a.wide" />
-      <text v-if="a.name" :x="a.to.x + 7" :y="a.to.y + 4" :fill="a.color" font-size="13" font-weight="700">
+      <text
+        v-if="a.name"
+        :x="a.to.x + 7"
+        :y="a.to.y + 4"
+        :fill="a.color"
+        stroke="#f5f1e8"
+        stroke-width="3"
+        stroke-linejoin="round"
+        paint-order="stroke"
+        font-size="13"
+        font-weight="700"
+      >
         {{ a.name }}
       </text>
       <path

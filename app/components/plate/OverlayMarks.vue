@@ -6,6 +6,7 @@ import { colorOfSide, type Dot, type Overlay } from './overlay'
 defineProps<{ overlay: Overlay; marking: boolean }>()
 const emit = defineEmits<{ press: [event: PointerEvent, placed: Placed, dot: Dot] }>()
 const view = useView()
+const menu = useLandmarkMenu()
 </script>
 
 <template>
@@ -82,6 +83,7 @@ const view = useView()
       :transform="`translate(${d.x} ${d.y})`"
       :data-mark="overlay.placed.main ? d.id : `${overlay.placed.view}:${d.id}`"
       @pointerdown="emit('press', $event, overlay.placed, d)"
+      @contextmenu="marking && menu.open($event, d.id)"
     >
       <circle r="9" fill="transparent" />
       <circle

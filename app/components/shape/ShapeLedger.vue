@@ -15,9 +15,7 @@ function showPiece(name: string): void {
 
 <template>
   <h2 class="quiet px-3.5 pb-1 text-xs font-semibold">Body</h2>
-  <p v-if="!mesh" class="quiet px-3.5">
-    Nothing yet. Drop a body file on the window, or open a sample figure on the right.
-  </p>
+  <p v-if="!mesh" class="quiet px-3.5">Nothing yet.</p>
   <template v-else>
     <div class="truncate px-3.5 py-0.5 font-semibold" :title="project.recipe.body?.name">
       {{ project.recipe.body?.name }}

@@ -179,23 +179,26 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
         hh * 0.03,
       ),
     )
-    // brows that fall outwards, and lids that rest on the eyes
     const face = (x: number, y: number, z: number): Vec3 => [s * hh * x * H, (headBase + hh * y) * H, hh * z * H]
-    trunk.push(
-      cone('head', brows, face(0.09, 0.63, 0.39), face(0.235, 0.612, 0.318), hh * 0.028, hh * 0.022, hh * 0.02),
-    )
-    trunk.push(
-      cone('head', c.skin, face(0.105, 0.538, 0.362), face(0.205, 0.534, 0.338), hh * 0.03, hh * 0.03, hh * 0.02),
-    )
+    // a pilot looks out calmly: brows that fall outwards, and lids that rest on the eyes
+    if (p.cap)
+      trunk.push(
+        cone('head', brows, face(0.09, 0.63, 0.39), face(0.235, 0.612, 0.318), hh * 0.028, hh * 0.022, hh * 0.02),
+        cone('head', c.skin, face(0.105, 0.538, 0.362), face(0.205, 0.534, 0.338), hh * 0.03, hh * 0.03, hh * 0.02),
+      )
+    else
+      trunk.push(
+        cone('head', c.hair, face(0.09, 0.585, 0.395), face(0.22, 0.6, 0.325), hh * 0.022, hh * 0.016, hh * 0.02),
+      )
   }
   trunk.push(
     cone(
       'head',
-      lips,
-      [-hh * 0.085 * H, (headBase + hh * 0.2) * H, hh * 0.357 * H],
-      [hh * 0.085 * H, (headBase + hh * 0.2) * H, hh * 0.357 * H],
-      hh * 0.024,
-      hh * 0.024,
+      p.cap ? lips : c.trim,
+      [-hh * 0.09 * H, (headBase + hh * 0.2) * H, hh * 0.355 * H],
+      [hh * 0.09 * H, (headBase + hh * 0.2) * H, hh * 0.355 * H],
+      hh * 0.026,
+      hh * 0.026,
       hh * 0.03,
     ),
   )

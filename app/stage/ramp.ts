@@ -1,13 +1,16 @@
-/** Stops of the program's one heat ramp, dark to light, evenly spaced in lightness: sRGB 0..255. */
+/**
+ * Stops of the program's one heat ramp, sRGB 0..255: lightness from 0.50 to 0.93 in even steps (OKLCH, Ottosson 2020). It
+ * begins light enough that a body without heat is still seen as a lit body.
+ */
 const STOPS: readonly (readonly [number, number, number])[] = [
-  [66, 60, 104],
-  [56, 80, 134],
-  [30, 98, 132],
-  [28, 132, 128],
-  [68, 164, 104],
-  [140, 190, 76],
-  [214, 208, 74],
-  [250, 232, 140],
+  [99, 92, 139],
+  [93, 114, 173],
+  [76, 142, 187],
+  [75, 170, 180],
+  [92, 196, 154],
+  [150, 213, 114],
+  [214, 221, 94],
+  [249, 234, 146],
 ]
 
 /** Colour of a value 0..1 on the ramp, sRGB 0..1. */

@@ -5,7 +5,7 @@ const project = useProject()
 const plan = computed(() => project.recipe.bones.plan)
 const OPTIONS = (['auto', 0, 1, 2, 3, 4, 5] as const).map(v => ({
   value: String(v),
-  label: v === 'auto' ? 'Seen' : String(v),
+  label: v === 'auto' ? 'Auto' : String(v),
 }))
 
 function set(name: string, change: Partial<typeof plan.value>): void {

@@ -40,7 +40,7 @@ const groups = computed(() => {
   </button>
   <div v-for="g in groups" :key="g.id">
     <h2 class="px-3.5 pb-1 pt-2 font-semibold">{{ g.label }}</h2>
-    <div class="grid grid-cols-3 gap-1 px-2">
+    <div class="grid grid-cols-[repeat(auto-fill,minmax(52px,1fr))] gap-1 px-2">
       <button
         v-for="p in g.poses"
         :key="p.id"
@@ -57,7 +57,8 @@ const groups = computed(() => {
           style="background: var(--ground-a)"
           ><img v-if="posePictures()[p.id]" :src="posePictures()[p.id]" alt="" class="h-[70px]"
         /></span>
-        <span class="num text-[11px] leading-4">{{ p.score === undefined ? '…' : p.score.toFixed(0) }}</span>
+        <span class="mt-0.5 line-clamp-2 h-[26px] px-0.5 text-center text-[11px] leading-[13px]">{{ p.label }}</span>
+        <span class="num quiet text-[11px] leading-4">{{ p.score === undefined ? '…' : p.score.toFixed(0) }}</span>
       </button>
     </div>
   </div>

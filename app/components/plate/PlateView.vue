@@ -9,8 +9,7 @@ import { settleNormalMaps } from '@chiraxis/core/mesh'
 import { colorOfSide, type Dot, type Line, type Mark, type Overlay } from './overlay'
 import { type Placed, Stage } from '~/stage/stage'
 import { layoutCallouts, layoutWide, type CalloutItem } from '~/composables/callouts'
-import type { ViewName } from '~/stores/view'
-import { SplitterGroup, SplitterPanel } from 'reka-ui'
+import { placeViews, VIEW_NAMES } from './views'
 
 const view = useView()
 const derived = useDerived()
@@ -44,34 +43,8 @@ const version = ref(0)
 const size = reactive({ width: 0, height: 0 })
 const failed = ref('')
 
-const NAMES: Record<ViewName, string> = { front: 'Front', side: 'Side', top: 'Top', turn: 'Turn' }
-
 const panes = usePanes()
-/** Side views are never wider than half of the plate, and fold where there is no room beside the large one. */
-const sidesWidth = computed(() => (size.width < 420 ? 0 : Math.min(panes.value.sides, size.width / 2)))
-const sidesReset = ref(0)
-function resizedSides(sizes: number[]): void {
-  const wide = Math.round(sizes[1] ?? 0)
-  if (wide > 0 && wide < size.width / 2) panes.value.sides = wide
-}
-function resetSides(): void {
-  panes.value.sides = 136
-  sidesReset.value++
-}
-const placed = computed<Placed[]>(() => {
-  const others = (['front', 'side', 'top', 'turn'] as const).filter(v => v !== view.mainView)
-  const sides = sidesWidth.value
-  const width = Math.max(160, size.width - sides)
-  const each = size.height / others.length
-  return [
-    { view: view.mainView, main: true, rect: { x: 0, y: 0, width, height: size.height } },
-    ...(sides > 0 ? others : []).map((v, i) => ({
-      view: v,
-      main: false,
-      rect: { x: width, y: i * each, width: sides, height: each },
-    })),
-  ]
-})
+const placed = computed<Placed[]>(() => placeViews(view.mainView, size.width, size.height, panes.value.sides))
 const main = computed(() => placed.value[0]!)
 
 onMounted(() => {
@@ -712,7 +685,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
       tabindex="0"
       role="application"
       aria-roledescription="view"
-      :aria-label="`Large view, ${NAMES[main.view].toLowerCase()}: arrows choose marks, with Shift move them, with Alt turn the view, plus and minus zoom`"
+      :aria-label="`Large view, ${VIEW_NAMES[main.view].toLowerCase()}: arrows choose marks, with Shift move them, with Alt turn the view, plus and minus zoom`"
       @keydown="plateKeys"
     />
     <svg
@@ -887,38 +860,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
     >
       <OverlayMarks :overlay="o" :marking="markStep" @press="down" />
     </svg>
-    <button
-      v-for="p in placed.slice(1)"
-      :key="p.view"
-      class="absolute px-2 py-1 text-left text-[13px] font-semibold"
-      :style="{ left: `${p.rect.x}px`, top: `${p.rect.y}px`, color: 'var(--on-ground)' }"
-      :title="`Make the ${NAMES[p.view].toLowerCase()} view the large one`"
-      @click="view.makeMain(p.view)"
-    >
-      {{ NAMES[p.view] }}
-    </button>
-    <SplitterGroup
-      v-if="sidesWidth > 0"
-      :key="`${sidesReset} ${size.width}`"
-      direction="horizontal"
-      class="pointer-events-none !absolute inset-0"
-      @layout="resizedSides"
-    >
-      <SplitterPanel id="large" :order="1" :min-size="50" />
-      <PaneHandle class="pointer-events-auto !bg-transparent" label="Width of the side views" @reset="resetSides" />
-      <SplitterPanel id="sides" :order="2" size-unit="px" :default-size="sidesWidth" :min-size="96" />
-    </SplitterGroup>
-    <div v-else class="absolute right-2 top-2 flex gap-1">
-      <button
-        v-for="(name, v) in NAMES"
-        :key="v"
-        class="press"
-        :class="view.mainView === v ? 'press-on' : ''"
-        @click="view.makeMain(v)"
-      >
-        {{ name }}
-      </button>
-    </div>
+    <SideViews v-if="size.width > 0" :placed="placed" :width="size.width" />
     <DrawBar />
     <FloatingLens
       v-if="pointer.active"

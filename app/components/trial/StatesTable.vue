@@ -25,7 +25,12 @@ const strip = computed(() => {
     return { name: t.state, left: (100 * (a - from)) / TOLD_SECONDS, width: (100 * (b - a)) / TOLD_SECONDS, i }
   })
 })
-const TONES = ['bg-ink text-paper', 'bg-rule text-ink', 'bg-ink-2 text-paper', 'border border-ink bg-paper text-ink']
+const TONES = [
+  'bg-ink text-paper',
+  'bg-rule text-ink',
+  'bg-ink-2 text-paper',
+  'bg-paper text-ink ring-1 ring-inset ring-ink',
+]
 const toneOf = (name: string): string => TONES[Math.max(0, names.value.indexOf(name)) % TONES.length]!
 </script>
 

@@ -100,7 +100,7 @@ test('poses are played, drawn and compared; a shell figure is bound piece by pie
   await page.waitForTimeout(600)
   await page.getByTestId('play-poses').click()
   await page.locator('[data-pose="squat"]').click()
-  await expect(page.getByText('Squat', { exact: true })).toBeVisible()
+  await expect(page.getByRole('complementary', { name: 'Bench' }).getByText('Squat', { exact: true })).toBeVisible()
   expect(errors).toEqual([])
 })
 

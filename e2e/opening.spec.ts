@@ -29,7 +29,7 @@ test('who comes for the first time is told what this is, and is shown around', a
   await settled(page)
   // left at any time
   await page.keyboard.press('Control+k')
-  await page.getByRole('combobox').fill('short tour')
+  await page.getByPlaceholder(/^Find an action/).fill('short tour')
   await page.keyboard.press('Enter')
   await expect(card).toContainText('1 of 6')
   await page.keyboard.press('Escape')

@@ -4,6 +4,7 @@ import { useDropZone, useMediaQuery } from '@vueuse/core'
 import { SplitterGroup, SplitterPanel } from 'reka-ui'
 
 import type { Notice } from '~/stores/project'
+import type { StepId } from '~/stores/view'
 
 const view = useView()
 const project = useProject()
@@ -19,7 +20,8 @@ function resized(sizes: number[]): void {
   if (ledger && bench) Object.assign(panes.value, { ledger: Math.round(ledger), bench: Math.round(bench) })
 }
 function resetPanes(): void {
-  Object.assign(panes.value, { ledger: 184, bench: 320 })
+  const { ledger, bench } = USUAL_PANES
+  Object.assign(panes.value, { ledger, bench })
   layout.value++
 }
 useReturnFocus(() => view.shelfOpen)
@@ -106,28 +108,9 @@ function dismiss(): void {
   if (files.refusal.value) files.refusal.value = undefined
   else project.notice = undefined
 }
-const searchable = computed(() =>
-  [
-    'landmarks',
-    'skeleton',
-    'axes',
-    'names',
-    'rest',
-    'skin',
-    'set',
-    'pose',
-    'mass',
-    'props',
-    'takes',
-    'map',
-    'match',
-    'tune',
-    'layer',
-    'ground',
-    'compare',
-    'batch',
-  ].includes(view.step),
-)
+/** Steps beside which no list is long enough to be searched. */
+const UNSEARCHED: readonly StepId[] = ['straighten', 'check', 'pieces', 'hands', 'walkabout', 'states', 'crowd', 'deliver'] // prettier-ignore
+const searchable = computed(() => !UNSEARCHED.includes(view.step))
 const JOINT_STEPS = ['skeleton', 'axes', 'names', 'rest']
 useSkinHeat().start()
 // handles are worked out once somebody looks for them

@@ -14,7 +14,7 @@ import type { SurfaceHit } from '~/stage/picker'
 import { layOpen, membersOf, type LaidOpen } from './useGround'
 import { useDerived } from '~/stores/derived'
 import { useProject } from '~/stores/project'
-import { useView } from '~/stores/view'
+import { isPointing, useView } from '~/stores/view'
 
 const canvas = shallowRef<Canvas>()
 let laid: LaidOpen | undefined
@@ -101,7 +101,7 @@ export function useWeightBrush() {
     const c = canvas.value
     if (!c || !derived.skeleton) return undefined
     const b = view.brush
-    if (b.tool === 'mark' || b.tool === 'joint' || b.tool === 'place') return undefined
+    if (b.tool === 'mark' || isPointing(b.tool)) return undefined
     if (b.tool === 'fill') {
       add([
         {

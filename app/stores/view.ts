@@ -94,6 +94,7 @@ export type Theme = 'day' | 'night'
 export type SkinMode = 'automatic' | 'repair' | 'correct' | 'check'
 /** What points at the body and changes nothing on it: at the joint that holds a place, at the weights there. */
 export type PointTool = 'joint' | 'place'
+export const isPointing = (tool: BrushSettings['tool']): tool is PointTool => tool === 'joint' || tool === 'place'
 export interface BrushSettings {
   tool: 'add' | 'take' | 'replace' | 'smooth' | 'sharpen' | 'fill' | 'mark' | PointTool
   /** Centimetres on the figure. */ radius: number
@@ -252,7 +253,7 @@ export const useView = defineStore('view', () => {
   function pointWith(tool: PointTool): void {
     if (brush.tool === tool) brush.tool = brushBefore
     else {
-      if (brush.tool !== 'joint' && brush.tool !== 'place') brushBefore = brush.tool
+      if (!isPointing(brush.tool)) brushBefore = brush.tool
       brush.tool = tool
     }
   }

@@ -7,7 +7,7 @@ import { skinEditLabel, type SkinEdit } from '@chiraxis/core/paint'
 import { jointRef } from '@chiraxis/core/skeleton'
 import { roleLabel } from '@chiraxis/core/body'
 import { core, RefusedError, tell, unwrap } from '~/workers/client'
-import type { BrushSettings } from '~/stores/view'
+import { isPointing, type BrushSettings } from '~/stores/view'
 
 const view = useView()
 const derived = useDerived()
@@ -32,7 +32,7 @@ const name = computed(() => {
   const s = derived.skeleton
   return jointLabel(s, derived.joint)
 })
-const points = computed(() => view.brush.tool === 'joint' || view.brush.tool === 'place')
+const points = computed(() => isPointing(view.brush.tool))
 const paints = computed(() => !points.value && view.brush.tool !== 'fill' && view.brush.tool !== 'mark')
 const pruned = ref(2)
 const clamp = (v: number, low: number, high: number): number => Math.min(high, Math.max(low, v))

@@ -57,7 +57,7 @@ const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' }
               class="flex min-w-0 flex-1 items-center gap-2 rounded border border-rule p-1.5 text-left hover:bg-paper-2"
               @click="openProject(p.id)"
             >
-              <span class="plate-tint flex h-14 w-11 shrink-0 items-end justify-center overflow-hidden rounded">
+              <span class="figure-ground flex h-14 w-11 shrink-0 items-end justify-center overflow-hidden rounded">
                 <img v-if="p.picture" :src="p.picture" alt="" class="h-full w-full object-contain" />
               </span>
               <span class="min-w-0"
@@ -78,9 +78,3 @@ const date = new Intl.DateTimeFormat('en-GB', { day: 'numeric', month: 'short' }
     </div>
   </div>
 </template>
-
-<style scoped>
-.plate-tint {
-  background: linear-gradient(var(--ground-a), var(--ground-b));
-}
-</style>

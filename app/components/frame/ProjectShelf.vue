@@ -125,7 +125,7 @@ async function dropAside(row: AsideRow): Promise<void> {
             style="content-visibility: auto; contain-intrinsic-size: 96px"
           >
             <button
-              class="shelf-plate flex h-[76px] w-[58px] shrink-0 items-end justify-center overflow-hidden rounded border border-rule"
+              class="figure-ground flex h-[76px] w-[58px] shrink-0 items-end justify-center overflow-hidden rounded border border-rule"
               :aria-label="`Open ${titleOf(p)}`"
               @click="open(p.id)"
             >
@@ -199,9 +199,3 @@ async function dropAside(row: AsideRow): Promise<void> {
     </div>
   </Dialog>
 </template>
-
-<style scoped>
-.shelf-plate {
-  background: linear-gradient(var(--ground-a), var(--ground-b));
-}
-</style>

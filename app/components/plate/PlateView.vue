@@ -669,7 +669,7 @@ defineExpose({ frame: () => stage.value?.frameAll() })
 <template>
   <div
     ref="host"
-    class="plate relative h-full min-w-0 flex-1 select-none overflow-hidden"
+    class="figure-ground relative h-full min-w-0 flex-1 select-none overflow-hidden"
     data-testid="plate"
     @pointerdown.capture="onDown"
     @pointermove="onMove"
@@ -882,8 +882,5 @@ defineExpose({ frame: () => stage.value?.frameAll() })
 .sheet {
   contain: strict;
   overflow: hidden;
-}
-.plate {
-  background: linear-gradient(var(--ground-a), var(--ground-b));
 }
 </style>

@@ -15,7 +15,7 @@ function resized(sizes: number[]): void {
   if (now > 0 && now < props.width / 2) panes.value.sides = now
 }
 function reset(): void {
-  panes.value.sides = 136
+  panes.value.sides = USUAL_PANES.sides
   layout.value++
 }
 </script>

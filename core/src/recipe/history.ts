@@ -45,18 +45,15 @@ export function record(history: History, name: string, next: Recipe, joins = fal
   return { entries: entries.slice(over), at: entries.length - 1 - over, first: history.first + over }
 }
 
-export const undo = (history: History): History => ({ ...history, at: Math.max(0, history.at - 1) })
-export const redo = (history: History): History => ({
-  ...history,
-  at: Math.min(history.entries.length - 1, history.at + 1),
-})
-
-/** What undo and redo would take back or bring back, by name. */
 /** Stands at any moment of what was done. @param at its place in the list, brought within it */
 export const goTo = (history: History, at: number): History => ({
   ...history,
   at: Math.min(history.entries.length - 1, Math.max(0, Math.round(at))),
 })
+export const undo = (history: History): History => goTo(history, history.at - 1)
+export const redo = (history: History): History => goTo(history, history.at + 1)
+
+/** What undo and redo would take back or bring back, by name. */
 export const undoName = (history: History): string | undefined =>
   history.at > 0 ? history.entries[history.at].name : undefined
 export const redoName = (history: History): string | undefined => history.entries[history.at + 1]?.name

@@ -4,7 +4,7 @@ import ts from 'typescript-eslint'
 /** Rooms of the core from the ground up; a room may use those below it and its neighbours, never those above. */
 const FLOORS = [
   ['math', 'words'],
-  ['mesh', 'body'],
+  ['mesh', 'body', 'voice'],
   ['skeleton', 'images'],
   ['motion'],
   ['shape', 'landmarks', 'adjust', 'retarget', 'pieces', 'layers', 'reach'],

@@ -10,6 +10,7 @@ import { openCommand } from './commands/open'
 import { rig } from './commands/rig'
 import { strainCommand } from './commands/strain'
 import { transferCommand } from './commands/transfer'
+import { voiceCommand } from './commands/voice'
 
 function within(low: number, high: number): (text: string) => string {
   return text => {
@@ -103,6 +104,15 @@ program
   .argument('<file>')
   .option('--report <file>', 'write the report as JSON')
   .action(strainCommand)
+program
+  .command('voice')
+  .description('hear which shapes a mouth makes to a voice, and when')
+  .argument('<sound>', 'WAV of up to ten minutes')
+  .requiredOption('--out <file>', 'JSON to write')
+  .option('--fps <n>', 'values a second', number(1, 240), '60')
+  .option('--lead <ms>', 'how far the mouth goes ahead of the sound', number(0, 200), '20')
+  .option('--report <file>', 'write the report as JSON')
+  .action(voiceCommand)
 program
   .command('transfer')
   .description('carry a motion onto a figure')

@@ -1,0 +1,2 @@
+/** A voice made by rule, with what its mouth does when. */
+export * from './speak'

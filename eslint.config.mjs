@@ -14,7 +14,7 @@ const FLOORS = [
   ['root-motion'],
   ['cues'],
   ['trial'],
-  ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles'],
+  ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles', 'face'],
   ['props'],
   ['document'],
   ['packing'],

@@ -1,4 +1,5 @@
 import type { Driven } from '../corrective'
+import type { Binds } from '../face'
 import type { Mat4 } from '../math'
 import type { Mesh } from '../mesh'
 import type { Take, Thinning } from '../motion'
@@ -31,7 +32,7 @@ export interface SourceFigure {
   readonly takeFrom: readonly number[]
 }
 
-/** A shape of the surface that turning joints bring on. */
+/** A shape of the surface that turning joints bring on or, where it names none, expressions of takes. */
 export interface DrivenShape extends Driven {
   /** Its own among all shapes of the figure. */
   readonly name: string
@@ -48,6 +49,8 @@ export interface FigureToWrite {
   readonly takes: readonly Take[]
   /** Shapes that turning joints bring on. */
   readonly shapes?: readonly DrivenShape[]
+  /** Which shapes make which expression, for faces of takes. */
+  readonly expressions?: Binds
   /** How far keys of takes may stray when some are left out; every frame is written where it is left out. */
   readonly thinning?: Thinning
   /** What it carries. */

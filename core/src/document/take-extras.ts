@@ -20,12 +20,12 @@ const rounded = (v: number, digits: number): number => Number(v.toPrecision(digi
 
 /**
  * The extras of an animation with what goes along with a take in them; those that were there stay.
- * @param sparse its keys do not tell its rate
+ * @param how `sparse`: its keys do not tell its rate; `shapes`: those whose motion is written as such, and needs no curve
  */
 export function takeExtras(
   { events = [], scalars = [], fps }: Pick<Take, 'events' | 'scalars' | 'fps'>,
   before?: unknown,
-  sparse = false,
+  { sparse = false, shapes = new Set() }: { readonly sparse?: boolean; readonly shapes?: ReadonlySet<string> } = {},
 ): Record<string, unknown> | undefined {
   const kept = typeof before === 'object' && before !== null && !Array.isArray(before) ? { ...before } : {}
   const told = kept as Record<string, unknown>
@@ -35,8 +35,9 @@ export function takeExtras(
   if (sparse) told.fps = rounded(fps, 9)
   if (events.length > 0)
     told.cues = events.map(({ time, name, data }) => ({ time: rounded(time, 9), name, ...(data && { data }) }))
-  if (scalars.length > 0)
-    told.curves = scalars.map(({ name, kind, values }) => ({
+  const curves = scalars.filter(s => s.kind !== 'expression' || !shapes.has(s.name))
+  if (curves.length > 0)
+    told.curves = curves.map(({ name, kind, values }) => ({
       name,
       ...(kind === 'expression' && { kind }),
       fps: rounded(fps, 9),

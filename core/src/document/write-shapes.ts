@@ -7,7 +7,7 @@ import { floatValues } from './accessors'
 import type { Draft } from './draft'
 import type { DrivenShape, FigureToWrite } from './figure'
 import type { GltfAnimation, GltfJson } from './gltf'
-import { withUsedSamplers } from './samplers'
+import { frameTimes, withUsedSamplers } from './samplers'
 import { PLAIN } from './place'
 import type { WrittenRun } from './write-surface'
 
@@ -109,16 +109,19 @@ export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly 
     if (node.weights) node.weights = [...node.weights, ...still]
     const extras = (typeof mesh.extras === 'object' ? mesh.extras : undefined) as Record<string, unknown> | undefined
     const told = Array.isArray(extras?.targetNames) ? (extras.targetNames as string[]) : []
+    const driven = touching.filter(s => shapes[s].turns.length > 0)
     mesh.extras = {
       ...extras,
       targetNames: [
         ...Array.from({ length: first }, (_, i) => told[i] ?? `morph ${i + 1}`),
         ...touching.map(s => shapes[s].name),
       ],
-      drivers: {
-        ...(extras?.drivers as object | undefined),
-        ...Object.fromEntries(touching.map(s => [shapes[s].name, tellDriver(figure.skeleton!, shapes[s])])),
-      },
+      ...(driven.length > 0 && {
+        drivers: {
+          ...(extras?.drivers as object | undefined),
+          ...Object.fromEntries(driven.map(s => [shapes[s].name, tellDriver(figure.skeleton!, shapes[s])])),
+        },
+      }),
     }
     out.push({ node: n, first, shapes: touching })
   }
@@ -166,8 +169,19 @@ interface DrivenTake {
   readonly count: number
 }
 
-/** How the joints of a take drive shapes, each list on its own. */
-export function driveTake(skeleton: Skeleton, take: Take, lists: readonly (readonly Driven[])[]): DrivenTake {
+/** A shape that turning joints bring on, or, where none do, expressions of a take. */
+type Shown = Driven & { readonly name?: string }
+
+/**
+ * How strongly shapes show through a take: as its joints drive them, each list on its own, or as its face tells.
+ * @param told weights by shape, see `shapeWeights`
+ */
+export function driveTake(
+  skeleton: Skeleton,
+  take: Take,
+  lists: readonly (readonly Shown[])[],
+  told: ReadonlyMap<string, Float32Array> = new Map(),
+): DrivenTake {
   const parts = lists.map(list => weightsThrough(skeleton, list, take))
   const count = lists.reduce((sum, list) => sum + list.length, 0)
   const through = new Float32Array(take.frames * count)
@@ -178,7 +192,64 @@ export function driveTake(skeleton: Skeleton, take: Take, lists: readonly (reado
       at += list.length
     }
   }
+  lists.flat().forEach(({ turns, name }, s) => {
+    const own = turns.length === 0 && name !== undefined ? told.get(name) : undefined
+    for (let f = 0; own && f < take.frames; f++) through[f * count + s] = own[f]
+  })
   return { fps: take.fps, frames: take.frames, through, count }
+}
+
+/** Names of the morph targets of a mesh. */
+export const targetNames = (mesh: NonNullable<GltfJson['meshes']>[number] | undefined): readonly string[] => {
+  const told = (mesh?.extras as { targetNames?: unknown } | null | undefined)?.targetNames
+  return Array.from({ length: mesh?.primitives[0]?.targets?.length ?? 0 }, (_, i) =>
+    Array.isArray(told) && typeof told[i] === 'string' && told[i] ? told[i] : `morph ${i + 1}`,
+  )
+}
+
+/**
+ * An animation that also moves the morph targets meshes had before, as the face of a take tells; targets it tells nothing of go on
+ * as they did.
+ */
+export function withFaceMotion(
+  draft: Draft,
+  animation: GltfAnimation,
+  shaped: readonly ShapedNode[],
+  { fps, frames }: Pick<Take, 'fps' | 'frames'>,
+  told: ReadonlyMap<string, Float32Array>,
+): GltfAnimation {
+  let out = animation
+  const times = frameTimes(draft, frames, fps)
+  const { nodes = [], meshes = [] } = draft.json
+  nodes.forEach((node, n) => {
+    if (node.mesh === undefined) return
+    const mesh = meshes[node.mesh]
+    const size = shaped.find(s => s.node === n)?.first ?? targetNames(mesh).length
+    const names = targetNames(mesh).slice(0, size)
+    if (!names.some(name => told.has(name))) return
+    const own = out.channels.find(c => c.target.node === n && c.target.path === 'weights')
+    const old = own && curveOf(draft, out.samplers[own.sampler], size)
+    const rest = Float32Array.from({ length: size }, (_, i) => (node.weights ?? mesh.weights)?.[i] ?? 0)
+    const values = new Float32Array(frames * size)
+    for (let f = 0; f < frames; f++) {
+      values.set(old ? sampled(old, f / fps) : rest, f * size)
+      names.forEach((name, i) => {
+        const track = told.get(name)
+        if (track) values[f * size + i] = track[f]
+      })
+    }
+    const channels = out.channels.filter(c => c !== own)
+    const kept = own ? withUsedSamplers({ channels, samplers: out.samplers }) : out
+    out = {
+      ...out,
+      channels: [...kept.channels, { sampler: kept.samplers.length, target: { node: n, path: 'weights' } }],
+      samplers: [
+        ...kept.samplers,
+        { input: times.of(), output: draft.accessor(values, 'SCALAR'), interpolation: 'LINEAR' },
+      ],
+    }
+  })
+  return out
 }
 
 /** Nodes of two lists as one, what the second has counted behind the first. */

@@ -1,3 +1,4 @@
+import { shapeWeights } from '../face'
 import { compose, decompose, multiply, quatAt, setQuat, setVec3, transformPoint, vec3At, type Mat4 } from '../math'
 import type { Take } from '../motion'
 import type { Skeleton } from '../skeleton'
@@ -8,7 +9,15 @@ import { isIdentity } from './place'
 import { addTrack, frameTimes, withUsedSamplers } from './samplers'
 import { takeExtras } from './take-extras'
 import type { WrittenJoints } from './write-nodes'
-import { bothShaped, driversTold, driveTake, withShapeMotion, type ShapedNode } from './write-shapes'
+import {
+  bothShaped,
+  driversTold,
+  driveTake,
+  targetNames,
+  withFaceMotion,
+  withShapeMotion,
+  type ShapedNode,
+} from './write-shapes'
 
 /**
  * Writes takes in the figure's order: those that came with the file stay as they are where joints and keys do, and keep what
@@ -25,26 +34,35 @@ export function writeTakes(
   const before = json.animations ?? []
   if (!skeleton) return
   const aside = (node: number): boolean => joints.driven.has(node) || joints.gone.has(node)
+  const names = new Set(json.meshes?.flatMap(targetNames))
+  const faces = figure.takes.map(take => shapeWeights(take.scalars, names, figure.expressions ?? {}))
   const takes = figure.takes.map((take, i): GltfAnimation => {
     const from = source.takeFrom[i] ?? -1
-    if (from < 0) return animationOf(draft, figure, skeleton, take, joints, { channels: [], samplers: [] })
+    if (from < 0) return animationOf(draft, figure, skeleton, take, joints, names, { channels: [], samplers: [] })
     const animation = before[source.way.takes[from]]
     if (joints.changed || !sameKeys(take, source.takes[from]))
-      return animationOf(draft, figure, skeleton, take, joints, without(animation, aside), animation)
+      return animationOf(draft, figure, skeleton, take, joints, names, without(animation, aside), animation)
     const named = take.name === source.takes[from].name ? animation : { ...animation, name: take.name }
     // moments and curves that are not those it came with
     const { events, scalars } = source.takes[from]
-    return take.events === events && take.scalars === scalars ? named : withExtras(named, take)
+    return take.events === events && take.scalars === scalars ? named : withExtras(named, take, names)
   })
   const came = driversTold(source.document.json)
   const shapes = figure.shapes ?? []
   const moved = bothShaped(came.nodes, came.drivers.length, shaped)
   const driven = takes.map((animation, i) => {
     const take = figure.takes[i]
+    const from = source.takes[source.takeFrom[i] ?? -1]
+    const told = withFaceMotion(draft, animation, shaped, take, from ? changedFace(faces[i], from) : faces[i])
     // a take that came with the file moves what it moved before
-    return (source.takeFrom[i] ?? -1) >= 0
-      ? withShapeMotion(draft, animation, shaped, shapes.length > 0 ? driveTake(skeleton, take, [shapes]) : undefined)
-      : withShapeMotion(draft, animation, moved, driveTake(skeleton, take, [came.drivers, shapes]))
+    return from
+      ? withShapeMotion(
+          draft,
+          told,
+          shaped,
+          shapes.length > 0 ? driveTake(skeleton, take, [shapes], faces[i]) : undefined,
+        )
+      : withShapeMotion(draft, told, moved, driveTake(skeleton, take, [came.drivers, shapes], faces[i]))
   })
   const told = new Set(source.way.takes)
   const others = before
@@ -56,6 +74,10 @@ export function writeTakes(
   if (all.length > 0) json.animations = all
   else delete json.animations
 }
+
+/** How shapes show that are told otherwise than the file told them. */
+const changedFace = (face: ReadonlyMap<string, Float32Array>, { scalars = [] }: Take): Map<string, Float32Array> =>
+  new Map([...face].filter(([name, values]) => scalars.find(s => s.name === name)?.values !== values))
 
 const sameKeys = (a: Take, b: Take): boolean =>
   a.frames === b.frames && a.fps === b.fps && same(a.rotations, b.rotations) && same(a.translations, b.translations)
@@ -77,8 +99,13 @@ function without(
 }
 
 /** An animation that tells the moments and curves of a take. */
-function withExtras({ extras: before, ...animation }: GltfAnimation, take: Take, sparse = false): GltfAnimation {
-  const extras = takeExtras(take, before, sparse)
+function withExtras(
+  { extras: before, ...animation }: GltfAnimation,
+  take: Take,
+  shapes: ReadonlySet<string>,
+  sparse = false,
+): GltfAnimation {
+  const extras = takeExtras(take, before, { sparse, shapes })
   return { ...animation, ...(extras && { extras }) }
 }
 
@@ -89,6 +116,7 @@ function animationOf(
   skeleton: Skeleton,
   take: Take,
   joints: WrittenJoints,
+  shapes: ReadonlySet<string>,
   beside: Pick<GltfAnimation, 'channels' | 'samplers'>,
   told: Partial<GltfAnimation> = {},
 ): GltfAnimation {
@@ -127,7 +155,7 @@ function animationOf(
   }
   // readers tell the rate by the keys, where they stand at every frame
   const even = out.samplers.some(s => json.accessors?.[s.input].count === frames)
-  return take.events || take.scalars || told.extras || !even ? withExtras(out, take, !even) : out
+  return take.events || take.scalars || told.extras || !even ? withExtras(out, take, shapes, !even) : out
 }
 
 const dot4 = (q: readonly number[], values: Float32Array, at: number): number =>

@@ -1,6 +1,6 @@
 import type { Animation, Node } from '@gltf-transform/core'
 import { ChiraxisError, composeAt, multiplyAffineAt, rotateAt, rotationOfAt, slerpAt, timesAt } from '../math'
-import type { Take } from '../motion'
+import type { ScalarTrack, Take } from '../motion'
 import { readTakeExtras, toldRate } from '../document'
 import { floats } from './gltf-floats'
 
@@ -9,6 +9,13 @@ interface Track {
   readonly values: Float32Array
   readonly size: number
   readonly mode: string
+  /** Whether its values are turns. */
+  readonly turns?: boolean
+}
+
+/** How strongly the shapes of one mesh show. */
+interface ShapeTrack extends Track {
+  readonly names: readonly string[]
 }
 
 /** An animation looked through, before any frame of it is worked out. */
@@ -17,6 +24,7 @@ export interface TakePlan {
   readonly fps: number
   readonly frames: number
   readonly tracks: ReadonlyMap<Node, ReadonlyMap<string, Track>>
+  readonly shapes: readonly ShapeTrack[]
   /** What the file tells beside the tracks. */
   readonly extras?: unknown
 }
@@ -24,6 +32,7 @@ export interface TakePlan {
 /** @throws ChiraxisError `truncated-file`, `not-finite` */
 export function planTake(animation: Animation, number: number): TakePlan | undefined {
   const tracks = new Map<Node, Map<string, Track>>()
+  const shapes: ShapeTrack[] = []
   const name = animation.getName() || `take ${number + 1}`
   let end = 0
   const gaps: number[] = []
@@ -33,12 +42,14 @@ export function planTake(animation: Animation, number: number): TakePlan | undef
     const input = sampler?.getInput()
     const output = sampler?.getOutput()
     const path = channel.getTargetPath()
-    if (!node || !sampler || !input || !output || !path || path === 'weights') continue
+    if (!node || !sampler || !input || !output || !path) continue
+    const names = path === 'weights' ? shapeNames(node) : []
+    if (path === 'weights' && names.length === 0) continue
     const times = floats(input, 1)
     if (times.length === 0) continue
-    const size = path === 'rotation' ? 4 : 3
+    const size = path === 'weights' ? names.length : path === 'rotation' ? 4 : 3
     const mode = sampler.getInterpolation()
-    const values = floats(output, size)
+    const values = floats(output, path === 'weights' ? 1 : size)
     if (values.length < times.length * size * (mode === 'CUBICSPLINE' ? 3 : 1))
       throw new ChiraxisError('truncated-file', `The take ${name} has fewer values than keys; the file is damaged.`)
     if (!values.every(Number.isFinite) || !times.every(Number.isFinite))
@@ -46,8 +57,12 @@ export function planTake(animation: Animation, number: number): TakePlan | undef
     end = Math.max(end, times[times.length - 1])
     // a few thousand distances tell the rate
     for (let i = 1; i < times.length && gaps.length < MOST_GAPS; i++) gaps.push(times[i] - times[i - 1])
+    if (path === 'weights') {
+      shapes.push({ times, values, size, mode, names })
+      continue
+    }
     const own = tracks.get(node) ?? new Map<string, Track>()
-    own.set(path, { times, values, size, mode })
+    own.set(path, { times, values, size, mode, turns: path === 'rotation' })
     tracks.set(node, own)
   }
   if (tracks.size === 0) return undefined
@@ -58,10 +73,43 @@ export function planTake(animation: Animation, number: number): TakePlan | undef
     fps,
     frames: Math.max(1, Math.round(Math.max(0, end) * fps) + 1),
     tracks,
+    shapes,
     extras,
   }
 }
+
+/** The shapes of the mesh at a node, by name; none where its pieces have different numbers of them. */
+function shapeNames(node: Node): string[] {
+  const mesh = node.getMesh()
+  const counts = mesh?.listPrimitives().map(p => p.listTargets().length) ?? []
+  const told = (mesh?.getExtras() as { targetNames?: unknown } | undefined)?.targetNames
+  if (counts.length === 0 || counts.some(n => n !== counts[0])) return []
+  return Array.from({ length: counts[0] }, (_, i) =>
+    Array.isArray(told) && typeof told[i] === 'string' && told[i] ? told[i] : `morph ${i + 1}`,
+  )
+}
+
+/** How strongly shapes show at even steps, those of one name once; what rests throughout is left out. */
+function scalarsOf(shapes: readonly ShapeTrack[], frames: number, fps: number): ScalarTrack[] {
+  const out = new Map<string, ScalarTrack>()
+  for (const track of shapes) {
+    if (track.size * frames > MOST_SHAPE_VALUES)
+      throw new ChiraxisError('too-large', `A take moves ${track.size} shapes over ${frames} frames; that is too much.`)
+    const at = new Float64Array(track.size)
+    const lists = track.names.map(() => new Float32Array(frames))
+    for (let f = 0; f < frames; f++) {
+      sampleTrack(track, f / fps, at, 0)
+      lists.forEach((list, i) => (list[f] = at[i]))
+    }
+    track.names.forEach((name, i) => {
+      if (!out.has(name) && lists[i].some(v => Math.abs(v) > 1e-6))
+        out.set(name, { name, kind: 'expression', values: lists[i] })
+    })
+  }
+  return [...out.values()]
+}
 const MOST_GAPS = 100_000
+const MOST_SHAPE_VALUES = 20_000_000
 
 /**
  * One animation as a take at even steps, told to the joints' own parents whatever nodes lie between. Only what moves, and
@@ -70,7 +118,7 @@ const MOST_GAPS = 100_000
  * @param parents parent joint of each joint, -1 for none
  */
 export function sampleTake(
-  { name, fps, frames, tracks, extras }: TakePlan,
+  { name, fps, frames, tracks, shapes, extras }: TakePlan,
   jointNodes: readonly Node[],
   parents: readonly number[],
   ways: readonly Node[],
@@ -144,7 +192,10 @@ export function sampleTake(
       for (let k = 0; k < 3; k++) translations[3 * o + k] = at[k]
     }
   }
-  return { name, fps, frames, rotations, translations, ...readTakeExtras(extras, { frames, fps }) }
+  const told = readTakeExtras(extras, { frames, fps })
+  const shown = scalarsOf(shapes, frames, fps)
+  const scalars = [...shown, ...(told.scalars ?? []).filter(s => !shown.some(o => o.name === s.name))]
+  return { name, fps, frames, rotations, translations, ...told, ...(scalars.length > 0 && { scalars }) }
 }
 
 /** Nodes that the place of any of the given ones depends on, parents first. */
@@ -172,14 +223,14 @@ function unitLong(out: Float64Array, o: number): void {
 
 /** Values of a track at a time, written to out[o..]. */
 function sampleTrack(track: Track, time: number, out: Float64Array, o: number): void {
-  const { times, values, size, mode } = track
+  const { times, values, size, mode, turns } = track
   const n = times.length
   const cubic = mode === 'CUBICSPLINE'
   const stride = cubic ? 3 * size : size
   const value = cubic ? size : 0
   const pick = (key: number): void => {
     for (let k = 0; k < size; k++) out[o + k] = values[key * stride + value + k]
-    if (size === 4) unitLong(out, o)
+    if (turns) unitLong(out, o)
   }
   if (time <= times[0]) return pick(0)
   if (time >= times[n - 1]) return pick(n - 1)
@@ -202,10 +253,10 @@ function sampleTrack(track: Track, time: number, out: Float64Array, o: number): 
         span * (t3 - 2 * t2 + t) * values[low * stride + 2 * size + k] +
         (-2 * t3 + 3 * t2) * values[high * stride + size + k] +
         span * (t3 - t2) * values[high * stride + k]
-    if (size === 4) unitLong(out, o)
+    if (turns) unitLong(out, o)
     return
   }
-  if (size === 4) {
+  if (turns) {
     slerpAt(out, o, values, 4 * low, values, 4 * high, t)
     return unitLong(out, o)
   }

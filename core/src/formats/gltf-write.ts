@@ -8,6 +8,7 @@ import {
 } from '../document'
 import { settleNormalMaps, type ImageFile, type Material, type Mesh } from '../mesh'
 import type { CorrectiveShape } from '../corrective'
+import type { Binds } from '../face'
 import type { Take, Thinning } from '../motion'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
@@ -23,6 +24,8 @@ export interface GltfContent {
   readonly takes?: readonly Take[]
   /** Shapes that turning joints bring on. */
   readonly shapes?: readonly CorrectiveShape[]
+  /** Which shapes make which expression. */
+  readonly expressions?: Binds
   /** How far keys of takes may stray when some are left out. */
   readonly thinning?: Thinning
   /** What it carries, as nodes of their own. */
@@ -59,6 +62,7 @@ export function gltfOf(content: GltfContent, asked: (source: SourceFigure) => So
     shapes = [],
     props,
     thinning,
+    expressions,
   } = content
   const source = asked(
     content.source ?? {
@@ -66,5 +70,5 @@ export function gltfOf(content: GltfContent, asked: (source: SourceFigure) => So
       joints: skeleton?.names.map(() => -1) ?? [],
     },
   )
-  return writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes, props, thinning })
+  return writeFigure({ name, mesh, skeleton, skin, takes, normalMaps, source, shapes, props, thinning, expressions })
 }

@@ -1,5 +1,6 @@
 import { floatValues, type GltfDocument } from '../document'
 import { weightsThrough } from '../corrective'
+import { shapeWeights } from '../face'
 import type { Mesh } from '../mesh'
 import { keptBack } from './kept-back'
 import type { GltfContent } from './gltf-write'
@@ -22,6 +23,7 @@ export function proveShapes(content: GltfContent, read: Received): void {
     throw keptBack(what)
   }
   const size = sizeOf(mesh)
+  const names = new Set([...(mesh.morphs ?? []), ...shapes].map(s => s.name))
   for (const { name, offsets } of shapes) {
     const own = read.mesh.morphs?.find(m => m.name === name)
     if (!own && offsets.some(v => v !== 0)) refuse(`the shape ${name} is missing`)
@@ -30,9 +32,24 @@ export function proveShapes(content: GltfContent, read: Received): void {
   }
   for (const [i, take] of takes.entries()) {
     const through = weightsThrough(skeleton, shapes, take)
-    shapes.forEach(({ name, offsets }, s) => {
-      if (offsets.every(v => v === 0)) return
-      const wanted = Array.from({ length: take.frames }, (_, f) => through[f * shapes.length + s])
+    const face = shapeWeights(take.scalars, names, content.expressions ?? {})
+    const told = shapes.map(({ name, offsets, turns }, s) => ({
+      name,
+      still: offsets.every(v => v === 0),
+      wanted: Array.from({ length: take.frames }, (_, f) =>
+        turns.length > 0 ? through[f * shapes.length + s] : (face.get(name)?.[f] ?? 0),
+      ),
+    }))
+    // shapes the body came with, as far as the face of the take moves them
+    for (const { name } of mesh.morphs ?? []) {
+      const wanted = face.get(name)
+      const came = content.source?.takes[content.source.takeFrom[i] ?? -1]
+      // what a take of the file moved goes on as it was, spline or not
+      if (wanted && came?.scalars?.find(s => s.name === name)?.values !== wanted)
+        told.push({ name, still: false, wanted: Array.from(wanted) })
+    }
+    told.forEach(({ name, still, wanted }) => {
+      if (still) return
       for (const shown of weightsIn(read.document!, i, name, wanted.length, take.fps))
         if (shown.some((w, f) => Math.abs(w - wanted[f]) > MOST_WEIGHT))
           refuse(`the shape ${name} does not follow the take ${take.name}`)

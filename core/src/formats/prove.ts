@@ -63,7 +63,7 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
   if (content.mesh)
     compareMesh(content.mesh, read.mesh, content.skin && { skin: content.skin, other: read.skin, pairs }, errors)
   if (content.skeleton) compareSkeleton(content, read, pairs, errors, strayed)
-  if (content.skeleton && content.shapes?.length) proveShapes(content, read)
+  if (content.skeleton && (content.shapes?.length || content.mesh?.morphs?.length)) proveShapes(content, read)
   const worst = errors.position / size
   const turned = (errors.rotation * 180) / Math.PI
   const source = content.source
@@ -217,7 +217,7 @@ function jointPairs(written: Skeleton, read: Skeleton | undefined): number[] {
 }
 
 function compareSkeleton(
-  { skeleton, skin, takes = [] }: GltfContent,
+  { mesh, skeleton, skin, takes = [] }: GltfContent,
   read: Received,
   pairs: readonly number[],
   errors: Errors,
@@ -235,11 +235,12 @@ function compareSkeleton(
   }
   same(worldPose(own), worldPose(read.skeleton!))
   if (skin) same(bindPose(own), bindPose(read.skeleton!))
+  const shapes = new Set([...(mesh?.morphs ?? []), ...(read.mesh?.morphs ?? [])].map(m => m.name))
   takes.forEach((take, i) => {
     const other = read.takes[i]
     if (!other || other.name !== take.name || Math.abs(other.frames - take.frames) > 0)
       throw new ChiraxisError('unproven', `The written file lost frames of the take ${take.name}.`)
-    proveMoments(take, other)
+    proveMoments(take, other, shapes)
     for (let f = 0; f < take.frames; f++)
       for (let j = 0; j < n; j++) {
         const a = f * n + j

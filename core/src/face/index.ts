@@ -1,0 +1,3 @@
+/** Faces: expressions and the shapes that make them, landmarks of a face, and shapes made from them. */
+export * from './expressions'
+export { shapeWeights } from './weights'

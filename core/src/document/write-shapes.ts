@@ -71,7 +71,7 @@ const SPARSE = 0.4
  */
 export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly WrittenRun[]): ShapedNode[] {
   const shapes = figure.shapes ?? []
-  if (shapes.length === 0 || !figure.skeleton) return []
+  if (shapes.length === 0) return []
   const { json } = draft
   const nodes = json.nodes!
   const shared = new Map<number, number>()
@@ -79,7 +79,9 @@ export function writeShapes(draft: Draft, figure: FigureToWrite, runs: readonly 
   const byNode = new Map<number, WrittenRun[]>()
   for (const run of runs) byNode.set(run.node, [...(byNode.get(run.node) ?? []), run])
   // a rest pose that was changed by hand may show a shape
-  const atRest = driveOf(figure.skeleton, shapes).weights(figure.skeleton.restRotations)
+  const atRest = figure.skeleton
+    ? driveOf(figure.skeleton, shapes).weights(figure.skeleton.restRotations)
+    : new Float64Array(shapes.length)
   const out: ShapedNode[] = []
   for (const [n, own] of byNode) {
     const node = nodes[n]

@@ -21,6 +21,8 @@ export interface Blob {
 /** Blobs of one group blend with each other; the group then blends with the body by its own `k`. */
 export interface BlobGroup {
   readonly k: number
+  /** Cut out of what was there before it. */
+  readonly carved?: boolean
   readonly blobs: readonly Blob[]
 }
 
@@ -72,7 +74,7 @@ export function fieldDistance(groups: readonly BlobGroup[], x: number, y: number
       const e = blobDistance(blob, x, y, z)
       d = d === Infinity ? e : blend(d, e, blob.k)
     }
-    body = body === Infinity ? d : blend(body, d, group.k)
+    body = body === Infinity ? (group.carved ? Infinity : d) : group.carved ? -blend(-body, d, group.k) : blend(body, d, group.k)
   }
   return body
 }
@@ -90,6 +92,7 @@ export function nearField(groups: readonly BlobGroup[], x: number, y: number, z:
   return groups
     .map((g, i) => ({
       k: g.k,
+      ...(g.carved && { carved: true }),
       blobs: g.blobs.filter((b, j) => distances[i][j] < nearest + 3 * reach + Math.max(b.k, g.k)),
     }))
     .filter(g => g.blobs.length > 0)
@@ -100,6 +103,7 @@ export function blobAt(groups: readonly BlobGroup[], x: number, y: number, z: nu
   let best = groups[0].blobs[0]
   let bestD = Infinity
   for (const group of groups) {
+    if (group.carved) continue
     for (const blob of group.blobs) {
       const d = blobDistance(blob, x, y, z)
       if (d < bestD) {

@@ -1,0 +1,2 @@
+/** Heads with all that moves in a face, and where everything truly is. */
+export * from './head'

@@ -3,6 +3,7 @@ import { bakeCommand } from './commands/bake'
 import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
 import { deliverCommand } from './commands/deliver'
+import { faceCommand } from './commands/face'
 import { groundCommand } from './commands/ground'
 import { inspect } from './commands/inspect'
 import { mend } from './commands/mend'
@@ -104,6 +105,14 @@ program
   .argument('<file>')
   .option('--report <file>', 'write the report as JSON')
   .action(strainCommand)
+program
+  .command('face')
+  .description('find the places of a face and make the expressions it lacks')
+  .argument('<body>')
+  .requiredOption('--out <file>', 'GLB or VRM to write')
+  .option('--places <file>', 'places of the face told by hand, JSON')
+  .option('--report <file>', 'write the report as JSON')
+  .action(faceCommand)
 program
   .command('voice')
   .description('hear which shapes a mouth makes to a voice, and when')

@@ -52,13 +52,12 @@ function score({ sound, said }: ReturnType<typeof speak>, heard: Awaited<ReturnT
 
 describe('a voice is heard', () => {
   it('on ten lines of other speakers, pitches, rates and noise: vowels in 85 % of their moments, closures within 40 ms', async () => {
-    const scores = []
+    const scores: ReturnType<typeof score>[] = []
     for (let seed = 101; seed <= 110; seed++) {
       const line = lineOf(seed)
       scores.push(score(line, await listen(readWav(writeWav(line.sound)))))
     }
     const sum = (of: (s: (typeof scores)[number]) => number): number => scores.reduce((n, s) => n + of(s), 0)
-    console.log(scores.map(s => `${s.right.toFixed(2)} ${s.hit}/${s.shut}+${s.wrong}`).join(', '))
     expect(sum(s => s.right) / 10).toBeGreaterThan(0.85)
     expect(sum(s => s.hit) / sum(s => s.shut)).toBeGreaterThan(0.85)
     expect(sum(s => s.wrong)).toBeLessThan(5)

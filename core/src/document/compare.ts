@@ -125,7 +125,7 @@ function withoutShapes(mesh: GltfMesh, before: GltfMesh, added: number, shapes: 
   const had = (before.extras as { drivers?: object } | undefined)?.drivers
   const left = Object.fromEntries(Object.entries(drivers).filter(([n]) => !shapes.includes(n)))
   const names = targetNames?.slice(first) ?? []
-  const asked = names.length === added && names.every(n => shapes.includes(n) && n in drivers)
+  const asked = names.length === added && names.every(n => shapes.includes(n))
   if (!asked) return mesh
   const named = (before.extras as { targetNames?: string[] } | undefined)?.targetNames
   const weights = mesh.weights?.slice(0, first) ?? []

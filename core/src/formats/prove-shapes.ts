@@ -18,7 +18,7 @@ const MOST_WEIGHT = 1e-4
  */
 export function proveShapes(content: GltfContent, read: Received): void {
   const { mesh, skeleton, shapes = [], takes = [] } = content
-  if (!mesh || !skeleton || !read.mesh || !read.document) return
+  if (!mesh || !read.mesh || !read.document) return
   const refuse = (what: string): never => {
     throw keptBack(what)
   }
@@ -30,6 +30,7 @@ export function proveShapes(content: GltfContent, read: Received): void {
     if (own && farthest(mesh, offsets, read.mesh, own.offsets) > FARTHEST * size)
       refuse(`the shape ${name} is not as it should be`)
   }
+  if (!skeleton) return
   for (const [i, take] of takes.entries()) {
     const through = weightsThrough(skeleton, shapes, take)
     const face = shapeWeights(take.scalars, names, content.expressions ?? {})

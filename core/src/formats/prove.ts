@@ -63,7 +63,7 @@ export async function proveGlb(bytes: Uint8Array, content: GltfContent): Promise
   if (content.mesh)
     compareMesh(content.mesh, read.mesh, content.skin && { skin: content.skin, other: read.skin, pairs }, errors)
   if (content.skeleton) compareSkeleton(content, read, pairs, errors, strayed)
-  if (content.skeleton && (content.shapes?.length || content.mesh?.morphs?.length)) proveShapes(content, read)
+  if (content.shapes?.length || content.mesh?.morphs?.length) proveShapes(content, read)
   const worst = errors.position / size
   const turned = (errors.rotation * 180) / Math.PI
   const source = content.source

@@ -23,6 +23,7 @@ export function filesOf(recipe: Recipe): FileRef[] {
     ...recipe.added.flatMap(a => [a.file, ...a.beside]),
     ...(recipe.bones.given ? [recipe.bones.given.file, ...recipe.bones.given.beside] : []),
     ...recipe.takes.map(t => t.file),
+    ...recipe.takes.flatMap(({ face }) => [face?.voice?.sound ?? [], face?.solution?.file ?? []].flat()),
     ...(recipe.props ?? []).flatMap(p => [p.file, ...p.beside]),
     ...(recipe.delivery?.many?.figures ?? []).map(f => f.file),
     ...(recipe.trial?.floor ? [recipe.trial.floor] : []),

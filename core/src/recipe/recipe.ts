@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { faceChoicesSchema, takeFaceSchema } from '../face'
 import type { Remedy } from '../findings'
 import { PIECE_ROLES } from '../pieces'
 import { LONGEST_RIM } from '../shape'
@@ -75,6 +76,8 @@ export const takeRefSchema = z.object({
   root: rootSettingsSchema.optional(),
   /** Moments and curves told of it. */
   cues: takeCuesSchema.optional(),
+  /** What its face does beside what the recording tells. */
+  face: takeFaceSchema(fileRefSchema).optional(),
   /** Words it is found by. */
   tags: z.array(z.string().max(40)).max(20).optional(),
   /** How the performer stands, where it was told. */
@@ -264,6 +267,8 @@ export const recipeSchema = z.object({
       crowd: crowdSettingsSchema.optional(),
     })
     .optional(),
+  /** What was settled about the face. */
+  face: faceChoicesSchema.optional(),
   /** Shapes the surface takes while joints are turned. */
   correctives: z.array(correctiveSchema).max(MOST_CORRECTIVES).optional(),
   takes: z.array(takeRefSchema).max(20_000),

@@ -70,7 +70,9 @@ async function contentWithContacts(
       throw error
     }
   }
-  const { shapes } = await derivation.get('correctives', recipe, work)
+  const { shapes: correctives } = await derivation.get('correctives', recipe, work)
+  const { shapes: made, binds } = await derivation.get('expressions', recipe, work)
+  const shapes = [...correctives, ...made]
   const content: GltfContent = {
     name: recipe.name,
     mesh,
@@ -78,6 +80,7 @@ async function contentWithContacts(
     images: received.images,
     normalMaps: recipe.normalMaps,
     ...(shapes.length > 0 && { shapes }),
+    ...(Object.keys(binds).length > 0 && { expressions: binds }),
     skeleton: rig.skeleton,
     skin,
     takes: performed,
@@ -109,7 +112,7 @@ async function writtenProps(
 const asksCues = ({ cues, ownCues }: Recipe, id: string): boolean =>
   (cues?.find?.length ?? 0) > 0 || (cues?.curves?.length ?? 0) > 0 || tellsCues(ownCues?.[id])
 
-/** The body alone, upright and whole, as a file can hold it. */
+/** The body alone, upright and whole, with the expressions made for it, as a file can hold it. */
 export async function bodyContentOf(
   derivation: Derivation,
   recipe: Recipe,
@@ -117,8 +120,11 @@ export async function bodyContentOf(
 ): Promise<GltfContent> {
   const shape = await derivation.get('shape', recipe, work)
   const { materials, images } = shape.received
+  const { shapes, binds } = await derivation.get('expressions', recipe, work)
   return {
     name: recipe.name,
+    ...(shapes.length > 0 && { shapes }),
+    ...(Object.keys(binds).length > 0 && { expressions: binds }),
     mesh: shape.mesh,
     materials,
     images,

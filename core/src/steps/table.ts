@@ -24,6 +24,8 @@ import { handledBody } from '../handles'
 import { handHolds } from '../props'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
+import { withFace } from '../face'
+import { listen, readFaceSolution, readWav } from '../voice'
 import { assess, posesOf } from '../strain'
 import {
   adjustPerformance,
@@ -43,6 +45,7 @@ import { withOwnSkins } from './appendage-skins'
 import { contextOf } from './context'
 import { performOwnTake } from './own-take'
 import { carryProps, coursesOn } from './props-in-takes'
+import { expressionsFor, faceFiles, faceOf, headPlace, spokenFace } from './faces'
 import { receivedRig, toldByFile } from './received-rig'
 import { repairOnto } from './open-skin'
 import { weightsOfFile } from './weights-of-file'
@@ -527,6 +530,44 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     // the shapes are those of each corrective
     sizeOf: ({ lost }) => lost,
   },
+  face: {
+    reads: ['face.places'],
+    from: ['shape', 'landmarks'],
+    weight: 1,
+    lasting: true,
+    compute: async ({ recipe, get }) => {
+      const { mesh, straightened } = await get('shape')
+      return faceOf(mesh, await headPlace(get), recipe.face?.places, straightened.height)
+    },
+  },
+  expressions: {
+    reads: ['face.binds', 'face.make'],
+    from: recipe => ['shape', 'correctives', ...(recipe.face?.make ? (['face'] as const) : [])],
+    weight: 2,
+    compute: async ({ recipe, get }) => {
+      const { mesh } = await get('shape')
+      const face = recipe.face?.make ? await get('face') : undefined
+      const taken = (await get('correctives')).shapes.map(s => s.name)
+      return expressionsFor(mesh, face, recipe.face, taken)
+    },
+    // shapes the body came with are its own
+    sizeOf: ({ shapes }) => shapes.map(s => s.offsets),
+  },
+  heard: {
+    reads: [],
+    asked: file => file,
+    from: [],
+    weight: 4,
+    lasting: true,
+    compute: async ({ of: file, source, work }) => listen(readWav(await source(file)), work),
+  },
+  solution: {
+    reads: [],
+    asked: file => file,
+    from: [],
+    weight: 0.5,
+    compute: async ({ of: file, source }) => readFaceSolution(await source(file)).solution,
+  },
   strain: {
     reads: ['checkPoses'],
     from: recipe => ['shape', 'rig', 'skin', ...eachCorrective(recipe)],
@@ -710,6 +751,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       'takes.$.root',
       'cues',
       'takes.$.cues',
+      'takes.$.face',
       'ownCues.$',
       'ownContacts.$',
       'takes.$.adjust.onTheSpot',
@@ -724,11 +766,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       ...(needsBody(recipe, of) ? (['bodySurface'] as const) : []),
       ...(ownTakeAt(of)
         ? (['rig', ...(anyProps(recipe) ? (['holding', ...eachProp(recipe)] as const) : [])] as const)
-        : ([
-            ['performance', of],
-            ['carried', of],
-            ['held', of],
-          ] as const)),
+        : ([['performance', of], ['carried', of], ['held', of], ...faceFiles(recipe, of)] as const)),
     ],
     weight: 0.1,
     compute: async ({ recipe, of, work, get }) => {
@@ -754,8 +792,11 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       const performance = await get('performance', of)
       const bare = finishPerformance(performance, await get('carried', of), held, root, surface)
       const finished = cued(bare, recipe.cues ?? CUE_DEFAULTS, takeOf(recipe, of).cues, takeClock(performance.clock))
+      const clock = takeClock(performance.clock)
+      const spoken = withFace(finished.take, await spokenFace(recipe, of, get), clock)
+      const done = spoken === finished.take ? finished : { ...finished, take: spoken }
       const { courses } = held
-      return courses ? { ...finished, courses: coursesOn(finished.moved, courses) } : finished
+      return courses ? { ...done, courses: coursesOn(done.moved, courses) } : done
     },
     sizeOf: ({ take, courses }) => [take, courses],
   },

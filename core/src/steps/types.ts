@@ -14,7 +14,9 @@ import type { BodySurface } from '../surface'
 import type { HandledBody } from '../handles'
 import type { HandHold, PropCourse, PropThing } from '../props'
 import type { Assessment } from '../strain'
-import type { CorrectiveShapes, MadeCorrective } from '../corrective'
+import type { CorrectiveShape, CorrectiveShapes, MadeCorrective } from '../corrective'
+import type { Binds, FoundFace } from '../face'
+import type { FaceSolution, Heard } from '../voice'
 import type { Carried, Corrected, Layered, Performance, Performed } from '../perform'
 import type { FileRef, FileSource, GivenSkeleton, Recipe } from '../recipe'
 import type { ShapeResult, WholeBody } from './shape-result'
@@ -60,6 +62,15 @@ export interface Carrying {
   readonly courses?: readonly PropCourse[]
 }
 export type Held = Layered & Carrying
+
+/** A figure's expressions. */
+export interface Expressions {
+  readonly binds: Binds
+  /** Shapes that were made, beside those the body came with. */
+  readonly shapes: readonly CorrectiveShape[]
+  /** What could not be made, and why. */
+  readonly told: readonly string[]
+}
 
 /** What each step gives. */
 export interface StepResults {
@@ -115,6 +126,14 @@ export interface StepResults {
   corrective: MadeCorrective
   /** All shapes the surface takes while joints are turned. */
   correctives: CorrectiveShapes
+  /** The places of the face, those told by hand among them; none where there is no face. */
+  face: FoundFace | undefined
+  /** Which shapes make which expression, and those that were made for it. */
+  expressions: Expressions
+  /** What is said by a voice. */
+  heard: Heard
+  /** Weights of a face that were made elsewhere. */
+  solution: FaceSolution
   /** What the skin goes through in the check poses. */
   strain: Assessment
   /** How thick the body is around its bones. */
@@ -146,6 +165,8 @@ export type StepName = keyof StepResults
 export interface StepParams {
   read: FileSet
   weights: FileRef
+  heard: FileRef
+  solution: FileRef
   corrective: string
   performance: string
   carried: string

@@ -179,6 +179,7 @@ watch(
             <LandmarkLedger v-else-if="view.step === 'landmarks'" :query="query" />
             <LazyPoseLedger v-else-if="view.step === 'skin' && view.skinMode === 'check'" :query="query" />
             <LazySkinLedger v-else-if="view.step === 'skin'" :query="query" />
+            <LazyFaceLedger v-else-if="view.step === 'face'" :query="query" />
             <JointLedger v-else-if="JOINT_STEPS.includes(view.step)" :query="query" />
             <LazyRoleLedger
               v-else-if="view.step === 'map' || view.step === 'match'"
@@ -239,6 +240,7 @@ watch(
           <LazyNamesBench v-else-if="view.step === 'names'" />
           <LazyRestBench v-else-if="view.step === 'rest'" />
           <LazySkinBench v-else-if="view.step === 'skin'" />
+          <LazyFaceBench v-else-if="view.step === 'face'" />
           <LazySetBench v-else-if="view.step === 'set'" />
           <LazyPoseBench v-else-if="view.step === 'pose'" />
           <LazyMassBench v-else-if="view.step === 'mass'" />
@@ -249,6 +251,7 @@ watch(
           <LazyTuneBench v-else-if="view.step === 'tune'" />
           <LazyLayerBench v-else-if="view.step === 'layer'" />
           <LazyGroundBench v-else-if="view.step === 'ground'" />
+          <LazyVoiceBench v-else-if="view.step === 'voice'" />
           <LazyCompareBench v-else-if="view.step === 'compare'" />
           <LazyBatchBench v-else-if="view.step === 'batch'" />
           <LazyWalkBench v-else-if="view.step === 'walkabout'" />

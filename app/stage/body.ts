@@ -19,6 +19,7 @@ import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
 import { inverseBindMatrices, type Skeleton } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Drive } from '@chiraxis/core/corrective'
+import { FaceOnSurface, type SurfaceShape } from './face'
 import { ramp } from './ramp'
 import { colorsOf, putRow } from './vertices'
 
@@ -42,6 +43,7 @@ export class BodyOnStage {
   /** How strongly each shape shows in a pose. */
   private drive?: Drive
   private shapesShown = true
+  private face?: FaceOnSurface
 
   /** @param changed told when an image has been decoded and the body should be drawn again */
   setMesh(
@@ -226,6 +228,28 @@ export class BodyOnStage {
     this.poseShapes()
   }
 
+  /** Shapes of the face that expressions show. */
+  setFaceShapes(shapes: readonly SurfaceShape[]): void {
+    const { geometry, mesh } = this
+    if (!geometry || !mesh) return
+    this.face?.show({})
+    this.face = undefined
+    const fit = shapes.filter(s => s.offsets.length === mesh.positions.length)
+    if (fit.length === 0) return
+    // the body itself is others' too and stays as it is
+    const position = geometry.getAttribute('position') as BufferAttribute
+    const normal = geometry.getAttribute('normal') as BufferAttribute
+    if (position.array === mesh.positions)
+      geometry.setAttribute('position', new BufferAttribute(mesh.positions.slice(), 3))
+    if (normal.array === mesh.normals) geometry.setAttribute('normal', new BufferAttribute(mesh.normals.slice(), 3))
+    this.face = new FaceOnSurface(geometry, fit)
+  }
+
+  /** Shows expressions, by the names of their shapes. @returns whether anything changed */
+  setFace(weights: Readonly<Record<string, number>>): boolean {
+    return this.face?.show(weights) ?? false
+  }
+
   /** Whether shapes are drawn at all. */
   showShapes(shown: boolean): void {
     this.shapesShown = shown
@@ -319,6 +343,7 @@ export class BodyOnStage {
   private clear(): void {
     this.setBent(undefined)
     this.drive = undefined
+    this.face = undefined
     this.unskin()
     if (this.still) this.object.remove(this.still)
     this.geometry?.dispose()

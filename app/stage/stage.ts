@@ -34,6 +34,7 @@ import type { Skin } from '@chiraxis/core/skin'
 import type { ViewName } from '~/stores/view'
 import { BodyOnStage } from './body'
 import { CrowdOnStage, type CrowdKind } from './crowd'
+import type { SurfaceShape } from './face'
 import { FloorOnStage } from './floor'
 import { PropsOnStage, type DrawnPlace, type PropToDraw } from './props'
 import { SurfacePicker, type SurfaceHit } from './picker'
@@ -331,6 +332,14 @@ export class Stage {
     this.body.setShapes(offsets, drive)
     this.invalidate()
   }
+  /** Shapes of the face that expressions show. */
+  setFaceShapes(shapes: readonly SurfaceShape[]): void {
+    this.body.setFaceShapes(shapes)
+    this.invalidate()
+  }
+  setFace(weights: Readonly<Record<string, number>>): void {
+    if (this.body.setFace(weights)) this.invalidate()
+  }
   showShapes(shown: boolean): void {
     this.body.showShapes(shown)
     this.invalidate()
@@ -410,13 +419,18 @@ export class Stage {
     return Math.hypot(b[0] - at[0], b[1] - at[1], b[2] - at[2]) / 10 || 1e-6
   }
 
-  /** A small picture of the body in a pose, as a data address. @param clay in one plain colour */
+  /**
+   * A small picture of the body in a pose, as a data address.
+   * @param clay in one plain colour
+   * @param near of this part of the body alone, seen almost from ahead
+   */
   pictureOf(
     translations: ArrayLike<number>,
     rotations: ArrayLike<number>,
     width: number,
     height: number,
     clay = true,
+    near?: { readonly centre: Point; readonly reach: number },
   ): string {
     const target = (this.small ??= new WebGLRenderTarget(width, height))
     target.setSize(width, height)
@@ -431,8 +445,16 @@ export class Stage {
     wide.max.x = middle + reach
     fitCamera('front', camera, wide, { x: 0, y: 0, width, height }, { across: 0.98, along: 0.9, shift: 0 })
     // half from the side, so that arms and legs ahead are seen
-    camera.position.applyAxisAngle(new Vector3(0, 1, 0), 0.45)
-    camera.lookAt(middle, (wide.min.y + wide.max.y) / 2, 0)
+    if (!near) {
+      camera.position.applyAxisAngle(new Vector3(0, 1, 0), 0.45)
+      camera.lookAt(middle, (wide.min.y + wide.max.y) / 2, 0)
+    } else {
+      const { centre, reach: r } = near
+      const across = (r * width) / height
+      Object.assign(camera, { left: -across, right: across, top: r, bottom: -r })
+      camera.position.set(centre[0] + 6 * r * Math.sin(0.3), centre[1] + 0.4 * r, centre[2] + 6 * r * Math.cos(0.3))
+      camera.lookAt(...centre)
+    }
     camera.updateProjectionMatrix()
     const place = this.world.position.clone()
     const shown = [this.body.object.visible, this.crowd.object.visible] as const

@@ -15,12 +15,21 @@ import type { Guest, TrialClips } from '@chiraxis/core/steps'
 import { NO_SHAPES } from '@chiraxis/core/corrective'
 import { core, onWorkerLost, progressOf, RefusedError, tell, unwrap } from '~/workers/client'
 import type { ShallowRef } from 'vue'
-import type { Ask, DeliveryAnswer, Keyed, ReceivedFile, TakeAnswer, ViewName, Views } from '~/workers/core-api'
+import type {
+  Ask,
+  DeliveryAnswer,
+  Keyed,
+  ReceivedFile,
+  TakeAnswer,
+  ViewName,
+  Views,
+  VoiceAnswer,
+} from '~/workers/core-api'
 import type { LostWorker } from '~/workers/supervise'
 import { useProject } from './project'
 
 /** What is worked out and can be looked at, and the jobs that are no steps of the derivation. */
-export type StepName = ViewName | 'mend' | 'deliver' | 'receive' | 'trial'
+export type StepName = ViewName | 'mend' | 'deliver' | 'receive' | 'trial' | 'listen'
 export interface StepState {
   state: 'idle' | 'working' | 'done' | 'refused' | 'stopped'
   progress: number
@@ -28,6 +37,8 @@ export interface StepState {
 }
 
 const NO_FAULTS: Views['faults'] = { rims: [], faces: [] }
+
+const NO_EXPRESSIONS: Views['expressions'] = { binds: {}, shapes: [], told: [] }
 
 const idle = (): StepState => ({ state: 'idle', progress: 0, message: '' })
 const STEPS: readonly StepName[] = [
@@ -41,6 +52,8 @@ const STEPS: readonly StepName[] = [
   'skin',
   'openSkin',
   'correctives',
+  'expressions',
+  'face',
   'strain',
   'handles',
   'props',
@@ -49,10 +62,11 @@ const STEPS: readonly StepName[] = [
   'mend',
   'deliver',
   'trial',
+  'listen',
   'receive',
 ]
 /** What hangs on the skin and on the joints it was made for. */
-const SKINNED = ['skin', 'openSkin', 'correctives', 'strain', 'handles', 'props', 'take'] as const
+const SKINNED = ['skin', 'openSkin', 'correctives', 'expressions', 'strain', 'handles', 'props', 'take'] as const
 /** Results of each step that stay at hand, so that undo and redo bring nothing over again. */
 const AT_HAND = 3
 
@@ -76,6 +90,8 @@ export const useDerived = defineStore('derived', () => {
     skin: shallowRef<Shown<Views['skin']>>(),
     openSkin: shallowRef<Shown<Views['openSkin']>>(),
     correctives: shallowRef<Shown<Views['correctives']>>(),
+    expressions: shallowRef<Shown<Views['expressions']>>(),
+    face: shallowRef<Shown<Views['face']>>(),
     strain: shallowRef<Shown<Views['strain']>>(),
     handles: shallowRef<Shown<Views['handles']>>(),
     props: shallowRef<Shown<Views['props']>>(),
@@ -101,6 +117,8 @@ export const useDerived = defineStore('derived', () => {
   const lostSkin = computed(() => shown.skin.value?.value.lost ?? [])
   const openSkin = computed(() => shown.openSkin.value?.value)
   const correctives = computed(() => shown.correctives.value?.value ?? NO_SHAPES)
+  const expressions = computed(() => shown.expressions.value?.value ?? NO_EXPRESSIONS)
+  const face = computed(() => shown.face.value?.value)
   const strain = computed(() => shown.strain.value?.value)
   const handles = computed(() => shown.handles.value?.value)
   const props = computed(() => shown.props.value?.value)
@@ -261,7 +279,7 @@ export const useDerived = defineStore('derived', () => {
       if (!current()) return
       if (shown.shape.value && shown.shape.value.key !== shapeKey) {
         // nothing of one body is ever drawn on another
-        clear('check', 'faults', 'asymmetry', 'landmarks', 'rig', 'pieces', ...SKINNED)
+        clear('check', 'faults', 'asymmetry', 'landmarks', 'rig', 'pieces', 'face', ...SKINNED)
         looked.delete('check')
         looked.delete('faults')
         looked.delete('asymmetry')
@@ -277,14 +295,15 @@ export const useDerived = defineStore('derived', () => {
         { step: 'pieces' },
         { step: 'skin' },
         { step: 'correctives' },
-        ...(['openSkin', 'strain', 'handles'] as const).filter(s => looked.has(s)).map(step => ({ step })),
+        ...(recipe.face || shape.value?.mesh.morphs?.length ? [{ step: 'expressions' as const }] : []),
+        ...(['openSkin', 'strain', 'handles', 'face'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(recipe.props?.length ? [{ step: 'props' as const }] : []),
         ...(take ? [{ step: 'take' as const, of: take }] : []),
         { step: 'findings', of: takesForRules(take) },
       ]
       const keys = await unwrap(core().keys(rev, later))
       if (!current()) return
-      for (const step of ['strain', 'openSkin', 'handles'] as const) if (!looked.has(step)) clear(step)
+      for (const step of ['strain', 'openSkin', 'handles', 'face'] as const) if (!looked.has(step)) clear(step)
       if (!take) clear('take')
       if (!recipe.props?.length) clear('props')
       await bringAll(turn, rev, later, keys)
@@ -412,6 +431,11 @@ export const useDerived = defineStore('derived', () => {
     return work('trial', (job, p) => unwrap(core().trialClips(tell(project.recipe), takes, job, p)))
   }
 
+  /** What is said by a voice. */
+  async function listen(file: FileRef): Promise<VoiceAnswer> {
+    return work('listen', (job, p) => unwrap(core().listen(file, job, p)))
+  }
+
   /** Another figure in the place of this one, with takes of this one carried over. */
   async function trialGuest(guest: Recipe, takes: readonly string[]): Promise<Guest> {
     return work('trial', (job, p) => unwrap(core().trialGuest(tell(project.recipe), toRaw(guest), takes, job, p)))
@@ -481,6 +505,8 @@ export const useDerived = defineStore('derived', () => {
     skin,
     openSkin,
     correctives,
+    expressions,
+    face,
     lostSkin,
     strain,
     handles,
@@ -503,6 +529,7 @@ export const useDerived = defineStore('derived', () => {
     mendEverything,
     bake,
     deliver,
+    listen,
     trialClips,
     trialGuest,
     attach,

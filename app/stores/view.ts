@@ -23,6 +23,7 @@ export const PHASES = [
       { id: 'names', label: 'names' },
       { id: 'rest', label: 'rest' },
       { id: 'skin', label: 'skin' },
+      { id: 'face', label: 'face' },
     ],
   },
   {
@@ -45,6 +46,7 @@ export const PHASES = [
       { id: 'tune', label: 'tune' },
       { id: 'layer', label: 'layer' },
       { id: 'ground', label: 'ground' },
+      { id: 'voice', label: 'voice' },
       { id: 'compare', label: 'compare' },
       { id: 'batch', label: 'batch' },
     ],
@@ -73,6 +75,7 @@ export type StepId =
   | 'names'
   | 'rest'
   | 'skin'
+  | 'face'
   | 'set'
   | 'pose'
   | 'mass'
@@ -83,6 +86,7 @@ export type StepId =
   | 'tune'
   | 'layer'
   | 'ground'
+  | 'voice'
   | 'compare'
   | 'batch'
   | 'walkabout'
@@ -133,6 +137,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   names: 'bones',
   rest: 'bones',
   skin: 'bones',
+  face: 'bones',
   set: 'handles',
   pose: 'handles',
   mass: 'handles',
@@ -143,6 +148,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   tune: 'motion',
   layer: 'motion',
   ground: 'motion',
+  voice: 'motion',
   compare: 'motion',
   batch: 'motion',
   walkabout: 'trial',
@@ -161,6 +167,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'names',
   'rest',
   'skin',
+  'face',
   'set',
   'pose',
   'mass',
@@ -171,6 +178,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'tune',
   'layer',
   'ground',
+  'voice',
   'compare',
   'batch',
   'walkabout',

@@ -100,6 +100,8 @@ export class FakeCore {
       skin: { skin: { influences: 4, of }, lost: [], of },
       openSkin: { influences: 8, of },
       correctives: { shapes: [], lost: [], of },
+      expressions: { binds: {}, shapes: [], told: [], of },
+      face: undefined,
       strain: { of },
       handles: { of },
       props: { hands: [], list: [], of },

@@ -7,6 +7,7 @@ import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { AttachChoice, FileRef, GivenSkeleton, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
 import type {
   ArrivalGuess,
+  Expressions,
   FileSet,
   Guest,
   LandmarkResult,
@@ -25,6 +26,8 @@ import type { TransferMeasures, Sliding } from '@chiraxis/core/retarget'
 import type { Comparison, Travelled } from '@chiraxis/core/perform'
 import type { HandHolds } from '@chiraxis/core/correct'
 import type { CorrectiveShapes } from '@chiraxis/core/corrective'
+import type { FoundFace } from '@chiraxis/core/face'
+import type { FaceSolution, Heard } from '@chiraxis/core/voice'
 import type { HandledBody } from '@chiraxis/core/handles'
 import type { Prop, PropCourse } from '@chiraxis/core/props'
 
@@ -106,6 +109,12 @@ export interface TakeAnswer {
   /** Length of the recording before it was cut, seconds, and its rate. */
   recorded: { seconds: number; fps: number }
 }
+/** A voice as it is shown. */
+export interface VoiceAnswer {
+  readonly heard: Heard
+  /** Lowest and highest sample of each stretch, one after the other. */
+  readonly wave: Float32Array
+}
 /** What was written, and the file it is handed over in. */
 export interface DeliveryAnswer {
   name: string
@@ -164,6 +173,10 @@ export interface Views {
   openSkin: Skin
   /** Shapes the surface takes while joints are turned. */
   correctives: CorrectiveShapes
+  /** Which shapes make which expression, and those made for it. */
+  expressions: Expressions
+  /** The places of the face. */
+  face: FoundFace | undefined
   strain: Assessment
   handles: HandledBody
   /** What the figure carries. */
@@ -295,6 +308,10 @@ export interface CoreApi {
   bake(rev: Revision, take: string, job: string, progress: Progress): Promise<Answer<TakeRef>>
   /** A take in which the figure stands still, as a record. */
   still(rev: Revision): Promise<Answer<TakeRef>>
+  /** What is said by a voice, and its loudest and quietest samples in even stretches. */
+  listen(file: FileRef, job: string, progress: Progress): Promise<Answer<VoiceAnswer>>
+  /** Weights of a face that were made elsewhere. */
+  faceSolution(file: FileRef): Promise<Answer<FaceSolution>>
   /** The bytes of a kept file. */
   bytesOf(file: FileRef): Promise<Answer<Uint8Array>>
   /** The cut of the body at a point, across a direction. */

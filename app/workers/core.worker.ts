@@ -238,12 +238,31 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
   },
   openSkin: async (recipe, _, work) => (await derivation.get('openSkin', recipe, work)).skin,
   correctives: (recipe, _, work) => derivation.get('correctives', recipe, work),
+  expressions: (recipe, _, work) => derivation.get('expressions', recipe, work),
+  face: (recipe, _, work) => derivation.get('face', recipe, work),
   strain: (recipe, _, work) => derivation.get('strain', recipe, work),
   handles: (recipe, _, work) => derivation.get('handles', recipe, work),
   props: (recipe, _, work) => derivation.get('props', recipe, work),
   findings: (recipe, { of = [] }, work) => derivation.get('findings', recipe, { of, ...work }),
   take: async (recipe, { of }, work) =>
     takeAnswer(recipe, of!, await derivation.get('take', recipe, { of: of!, ...work })),
+}
+
+/** Lowest and highest sample of some thousand even stretches of a sound. */
+function waveOf(samples: Float32Array): Float32Array {
+  const stretches = Math.min(4000, samples.length)
+  const out = new Float32Array(2 * stretches)
+  for (let i = 0; i < stretches; i++) {
+    const [from, to] = [i, i + 1].map(k => Math.floor((k * samples.length) / stretches)) as [number, number]
+    let [low, high] = [Infinity, -Infinity]
+    for (let k = from; k < to; k++) {
+      low = Math.min(low, samples[k]!)
+      high = Math.max(high, samples[k]!)
+    }
+    out[2 * i] = low
+    out[2 * i + 1] = high
+  }
+  return out
 }
 
 /** Whether two takes move alike, whatever goes along with them. */
@@ -539,6 +558,13 @@ const api: CoreApi = {
   bake: (rev, take, name, progress) =>
     job(name, progress, work => bakeTake(derivation, recipeOf(rev), take, keepFile, work)),
   still: rev => answer(() => stillTake(derivation, recipeOf(rev), STILL_TAKE.seconds, keepFile)),
+  listen: (file, name, progress) =>
+    job(name, progress, async work => {
+      const heard = await derivation.get('heard', emptyRecipe(), { of: file, ...work })
+      const { readWav } = await import('@chiraxis/core/voice')
+      return { heard, wave: waveOf(readWav(await source(file)).samples) }
+    }),
+  faceSolution: file => answer(() => derivation.get('solution', emptyRecipe(), { of: file })),
   bytesOf: file => answer(() => source(file)),
   section: (rev, point, direction) =>
     answer(async () => {

@@ -264,6 +264,6 @@ const closes = (c: RootChannel): boolean => settings.value.close?.includes(c) ==
     <ContactsCard />
   </template>
   <div class="bench-foot">
-    <button class="press press-main" :disabled="!answer" @click="view.go('compare')">Go on to comparing</button>
+    <button class="press press-main" :disabled="!answer" @click="view.go('voice')">Go on to the voice</button>
   </div>
 </template>

@@ -201,6 +201,8 @@ const curves = computed(() => {
 })
 const layering = computed(() => view.step === 'layer')
 const grounding = computed(() => view.step === 'ground' && take.value !== undefined)
+const speaking = computed(() => view.step === 'voice' && take.value !== undefined)
+useSpokenSound()
 const ownCurve = useCues().curve
 const reshaping = computed(() => view.step === 'ground' || view.step === 'tune')
 const wayLane = ref<{ now?: { speed: number; turn: number } }>()
@@ -221,7 +223,7 @@ const roleWord = computed(() => roleLabel(view.role))
   <section
     class="flex shrink-0 flex-col border-t border-rule bg-paper"
     :style="{
-      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (carrying ? 22 : 0) + (layering ? 80 : 0) + (curvesShown ? 76 : 0) + (grounding ? 90 : 0)}px`,
+      height: `${104 + 22 * lanes.length + (tuning ? 26 : 0) + (layering ? 22 : 0) + (carrying ? 22 : 0) + (layering ? 80 : 0) + (curvesShown ? 76 : 0) + (grounding ? 90 : 0) + (speaking ? 78 : 0)}px`,
     }"
     aria-label="Score"
     data-testid="score"
@@ -346,6 +348,10 @@ const roleWord = computed(() => roleLabel(view.role))
             ></span
           >
         </template>
+        <template v-if="speaking"
+          ><span class="flex h-[44px] items-center px-3">Voice</span
+          ><span class="flex h-[26px] items-center px-3">Mouth</span></template
+        >
         <div v-if="curvesShown" class="px-3 pt-1">
           <span class="flex items-center gap-1" :title="roleWord"
             ><SideIcon :side="sideOf(view.role)" /><span class="truncate">{{ bareRole(view.role) }}</span></span
@@ -423,6 +429,7 @@ const roleWord = computed(() => roleLabel(view.role))
             <LazyContactEdges v-if="reshaping && (take || derived.ownShown)" :place="place" :lanes="lanes" />
             <LazyCueLane v-if="grounding" :place="place" :top="44 + 22 * lanes.length" />
             <LazyWayLane v-if="grounding" ref="wayLane" :place="place" :top="68 + 22 * lanes.length" />
+            <LazyVoiceLane v-if="speaking" :place="place" :top="48 + 22 * lanes.length" />
             <LazyKeyLane v-if="layering && take" :place="place" :top="44 + 22 * lanes.length" />
             <LazyPropLane v-if="carrying" :place="place" :top="66 + 22 * lanes.length" />
             <LazyCurveLane v-if="layering && take" :place="place" :top="70 + 22 * lanes.length + (carrying ? 22 : 0)" />

@@ -13,6 +13,7 @@ import { placeViews, VIEW_NAMES } from './views'
 
 const view = useView()
 const derived = useDerived()
+const face = useFace()
 const player = usePlayer()
 const drag = useLandmarkDrag()
 const joints = useJointEdit()
@@ -95,6 +96,7 @@ function dress(): void {
   if (guest.value) stage.value?.setSkin(toRaw(guest.value.skeleton), guest.value.skin)
   else stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
   bringShapes()
+  bringFace()
   pose()
 }
 const inMotion = computed(() => view.phase === 'motion')
@@ -145,6 +147,7 @@ watch(
 const closeUp = computed(() => {
   if (view.step === 'skin' && view.skinMode === 'correct') return nearCorrective()
   if (view.phase === 'trial') return onTrial()
+  if (view.step === 'face') return nearFace()
   if (view.step !== 'hands') return undefined
   const own = landmarks.value.filter(
     l => l.id.startsWith(view.hand) && (l.id.endsWith('Wrist') || l.id.endsWith('HandTip') || isFinger(l.id)),
@@ -185,6 +188,12 @@ function nearCorrective(): { min: Vec3; max: Vec3 } | undefined {
 watch([() => stage.value, closeUp], () => {
   if (!isDragging()) stage.value?.setCloseUp(closeUp.value)
 })
+/** The head, with some room around it. */
+function nearFace(): { min: Vec3; max: Vec3 } | undefined {
+  const { centre: c, reach: r } = face.around.value ?? {}
+  if (!c || !r) return undefined
+  return { min: [c[0] - 0.8 * r, c[1] - r, c[2] - 0.8 * r], max: [c[0] + 0.8 * r, c[1] + r, c[2] + 0.8 * r] }
+}
 /** Where the hips at rest are, which the picture is framed on. */
 const hipsAtRest = computed<Vec3>(() => {
   const s = derived.skeleton
@@ -218,17 +227,20 @@ const goneTo = (hips: Vec3): Vec3 =>
       ]
 /** A hand of the moving figure, followed through the take. */
 watch(
-  [() => stage.value, () => view.lookAt, inMotion, () => player.time, () => derived.performed, wayBox],
+  [() => stage.value, () => view.lookAt, () => view.step, inMotion, () => player.time, () => derived.performed, wayBox],
   () => {
     if (!inMotion.value) {
       if (!isDragging()) stage.value?.setCloseUp(closeUp.value)
       return
     }
-    const j =
-      view.lookAt === 'whole' || view.resting ? -1 : (derived.skeleton?.roles.indexOf(`${view.lookAt}Hand`) ?? -1)
-    const at = jointPlaces.value[j]
+    const speaking = view.step === 'voice'
+    const near = speaking ? 'head' : view.lookAt === 'whole' || view.resting ? '' : `${view.lookAt}Hand`
+    const j = near ? (derived.skeleton?.roles.indexOf(near) ?? -1) : -1
+    const joint = jointPlaces.value[j]
+    // a face lies above the joint the head turns about
+    const at: Vec3 | undefined = joint && speaking ? [joint[0], joint[1] + 0.03 * height.value, joint[2]] : joint
     const hips = jointPlaces.value[derived.skeleton?.roles.indexOf('hips') ?? 0]
-    const r = 0.09 * height.value
+    const r = (speaking ? 0.11 : 0.09) * height.value
     const [x, y, z] = hips ? goneTo(hips) : [0, 0, 0]
     const way = wayBox.value
     if (way)
@@ -334,6 +346,7 @@ watch(
   pose,
 )
 const { shapeNow, bringShapes } = useShownShape(stage, posed)
+const { bringFace } = useShownFace(stage)
 const painter = useSurfacePointer({
   stage,
   placed,
@@ -805,6 +818,14 @@ defineExpose({ frame: () => stage.value?.frameAll() })
     />
     <LazyWalkOverlay
       v-if="walking && stage && placed[0]"
+      :stage="stage"
+      :placed="placed[0]"
+      :version="version"
+      :width="size.width"
+      :height="size.height"
+    />
+    <LazyFaceOverlay
+      v-if="view.step === 'face' && stage && placed[0]"
       :stage="stage"
       :placed="placed[0]"
       :version="version"

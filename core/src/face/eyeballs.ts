@@ -56,7 +56,7 @@ export function ballsIn(
       }
     const size = [0, 1, 2].map(k => high[k] - low[k])
     // half of a ball is as deep as half of its width
-    if (Math.max(...([size[0], size[1]] as const)) > 2.6 * most || Math.min(size[0], size[1]) < 1.2 * least) continue
+    if (Math.max(size[0], size[1]) > 2.6 * most || Math.min(size[0], size[1]) < 1.2 * least) continue
     const ball = sphereThrough(P, list, [(low[0] + high[0]) / 2, (low[1] + high[1]) / 2, (low[2] + high[2]) / 2])
     if (!ball || ball.radius < least || ball.radius > most || ball.off > 0.08) continue
     out.push({ ...ball, component })

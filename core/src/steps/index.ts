@@ -6,6 +6,7 @@ export type {
   LandmarkResult,
   ParamOf,
   PropsResult,
+  Expressions,
   RigResult,
   StepContext,
   StepName,

@@ -83,7 +83,7 @@ const full: Recipe = {
 const asked = (step: StepName): unknown =>
   step === 'read'
     ? { file: full.body, beside: [] }
-    : step === 'weights'
+    : step === 'weights' || step === 'heard' || step === 'solution'
       ? file('weights.json')
       : step === 'findings'
         ? ['walk']
@@ -112,12 +112,15 @@ const SHAPE: StepName[] = [
   'landmarks',
   'planned',
   'solid',
+  'face',
+  'expressions',
 ]
 const TAKE: StepName[] = ['carried', 'corrected', 'layered', 'held', 'take', 'findings']
 const SKIN: StepName[] = [
   'skin',
   'corrective',
   'correctives',
+  'expressions',
   'strain',
   'bodySurface',
   'handles',
@@ -130,7 +133,7 @@ const SKIN: StepName[] = [
   'findings',
 ]
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
-const SHAPED: StepName[] = ['corrective', 'correctives', 'strain']
+const SHAPED: StepName[] = ['corrective', 'correctives', 'expressions', 'strain']
 const RIG: StepName[] = ['rig', 'pieces', 'bleeding', 'carried', ...ROUGH]
 const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 
@@ -141,6 +144,14 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     'handles.volumes',
     r => ({ ...r, handles: { volumes: { chest: 0.03 } } }),
     ['bodySurface', 'handles', 'corrected', 'layered', 'held', 'take', 'findings'],
+  ],
+  ['face.places', r => ({ ...r, face: { places: { chin: [0, 0.9, 0.05] } } }), ['face']],
+  ['face.make', r => ({ ...r, face: { make: true } }), ['expressions']],
+  ['face.binds', r => ({ ...r, face: { binds: { aa: [{ shape: 'Open', weight: 1 }] } } }), ['expressions']],
+  [
+    'takes.$.face',
+    r => ({ ...r, takes: [take('walk', { face: { strength: { mouth: 0.5 } } }), take('run')] }),
+    ['take', 'findings'],
   ],
   ['name', r => ({ ...r, name: 'other' }), []],
   ['body', r => ({ ...r, body: file('other.glb') }), ['received', 'reading', 'bumpy', 'half', 'whole', ...FROM_SHAPE]],
@@ -168,17 +179,17 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   [
     'landmarks.edits',
     r => ({ ...r, landmarks: { edits: { leftKnee: [0.1, 0.3, 0] } } }),
-    ['landmarks', 'planned', ...RIG],
+    ['landmarks', 'face', 'planned', ...RIG],
   ],
   [
     'landmarks.edits of an arm',
     r => ({ ...r, landmarks: { edits: { leftWrist: [0.4, 0.8, 0] } } }),
-    ['hands', 'landmarks', 'planned', ...RIG],
+    ['hands', 'landmarks', 'face', 'planned', ...RIG],
   ],
   [
     'landmarks.byHand',
     r => ({ ...r, landmarks: { edits: {}, byHand: true } }),
-    ['found', 'hands', 'landmarks', 'planned', ...RIG],
+    ['found', 'hands', 'landmarks', 'face', 'planned', ...RIG],
   ],
   ['bones.source', r => ({ ...r, bones: { ...r.bones, source: 'plan' } }), RIG],
   [
@@ -186,7 +197,11 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
     r => ({ ...r, checkPoses: [{ id: 'own-1', label: 'rail', turns: [{ joint: 'head', by: [0, 0, 0, 1] }] }] }),
     ['strain'],
   ],
-  ['correctives.label', r => ({ ...r, correctives: [{ ...bend, label: 'Elbow' }] }), ['correctives', 'findings']],
+  [
+    'correctives.label',
+    r => ({ ...r, correctives: [{ ...bend, label: 'Elbow' }] }),
+    ['correctives', 'expressions', 'findings'],
+  ],
   ['correctives.keep', r => ({ ...r, correctives: [{ ...bend, keep: 0.5 }] }), SHAPED],
   ['correctives.ease', r => ({ ...r, correctives: [{ ...bend, ease: 1 }] }), SHAPED],
   ['correctives.mirrored', r => ({ ...r, correctives: [{ ...bend, mirrored: false }] }), SHAPED],
@@ -199,17 +214,17 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   [
     'correctives: another one',
     r => ({ ...r, correctives: [bend, { ...bend, id: 'c2' }] }),
-    ['correctives', 'strain', 'findings'],
+    ['correctives', 'expressions', 'strain', 'findings'],
   ],
   [
     'bones.plan.kind',
     r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, kind: 'fourleg' } } }),
-    ['found', 'hands', 'landmarks', 'planned', ...RIG],
+    ['found', 'hands', 'landmarks', 'face', 'planned', ...RIG],
   ],
   [
     'bones.plan.fingers',
     r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, fingers: { left: 2, right: 2 } } } }),
-    ['hands', 'landmarks', 'planned', ...RIG],
+    ['hands', 'landmarks', 'face', 'planned', ...RIG],
   ],
   ['bones.plan.flex', r => ({ ...r, bones: { ...r.bones, plan: { ...PLAN_DEFAULTS, flex: 2 } } }), ['planned', ...RIG]],
   [

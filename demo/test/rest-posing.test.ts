@@ -22,8 +22,9 @@ describe('a rest pose made by posing', () => {
       return { name: file, hash, size: bytes.length }
     }
     const derivation: Derivation = createDerivation(async f => files.get(f.hash)!)
-    const made = makeFigure(proportions, { vertices: 4000 })
-    const mesh = name.includes('dressed') ? dressed(made, proportions, ODA_COLORS, 4000).mesh : made.mesh
+    const worn = name.includes('dressed')
+    const made = makeFigure(proportions, { vertices: 4000, headless: worn })
+    const mesh = worn ? dressed(made, proportions, ODA_COLORS, 4000).mesh : made.mesh
     const moved = record(
       MOVES.find(m => m.name === 'walk')!,
       NORTH,

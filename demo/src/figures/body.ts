@@ -48,8 +48,8 @@ const WORLD_AXES: readonly [Vec3, Vec3, Vec3] = [
 ]
 const rad = Math.PI / 180
 
-/** Builds a standing biped, facing +Z, left at +X, feet on the ground. */
-export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
+/** Builds a standing biped, facing +Z, left at +X, feet on the ground. @param headless up to the collar, for a head of its own */
+export function bodyPlan(p: Proportions, c: Palette, headless = false): BodyPlan {
   const H = p.height
   const joints: Record<string, Vec3> = {}
   const cone = (role: string, color: Color, a: Vec3, b: Vec3, ra: number, rb: number, k = 0.02): Blob => ({
@@ -255,13 +255,14 @@ export function bodyPlan(p: Proportions, c: Palette): BodyPlan {
     radius: hh * 0.054 * H,
   }))
 
-  const groups: BlobGroup[] = [{ k: 0, blobs: trunk }]
+  const bare = trunk.filter(b => b.role !== 'head' && !(b.role === 'neck' && b.color === c.skin))
+  const groups: BlobGroup[] = [{ k: 0, blobs: headless ? bare : trunk }]
   for (const side of ['left', 'right'] as const) {
     const s = side === 'left' ? 1 : -1
     groups.push(arm(p, c, side, s, shoulderY, joints, cone, ellipsoid))
     groups.push(leg(p, c, side, s, joints, cone, ellipsoid))
   }
-  return { groups, joints, eyes }
+  return { groups, joints, eyes: headless ? [] : eyes }
 }
 
 type Cone = (role: string, color: Color, a: Vec3, b: Vec3, ra: number, rb: number, k?: number) => Blob

@@ -74,7 +74,14 @@ export function fieldDistance(groups: readonly BlobGroup[], x: number, y: number
       const e = blobDistance(blob, x, y, z)
       d = d === Infinity ? e : blend(d, e, blob.k)
     }
-    body = body === Infinity ? (group.carved ? Infinity : d) : group.carved ? -blend(-body, d, group.k) : blend(body, d, group.k)
+    body =
+      body === Infinity
+        ? group.carved
+          ? Infinity
+          : d
+        : group.carved
+          ? -blend(-body, d, group.k)
+          : blend(body, d, group.k)
   }
   return body
 }

@@ -30,11 +30,13 @@ export interface MakeOptions {
   readonly vertices: number
   readonly palette?: Palette
   readonly eyes?: boolean
+  /** Up to the collar alone, for a head of its own. */
+  readonly headless?: boolean
 }
 
 /** Generates a body as one closed surface (and two eyeballs when asked). */
 export function makeFigure(proportions: Proportions, options: MakeOptions): MadeFigure {
-  const plan = bodyPlan(proportions, options.palette ?? ODA_COLORS)
+  const plan = bodyPlan(proportions, options.palette ?? ODA_COLORS, options.headless)
   return meshPlan(plan, options, proportions.height, spacing => linesFor(plan, proportions, spacing))
 }
 
@@ -116,7 +118,7 @@ function meshPlan(plan: BodyPlan, options: MakeOptions, size: number, lines: (sp
           : [{ role: 'head', depth: 0, radius: 1 }],
       ))
     },
-    height: boundsOf(net.positions).max[1],
+    height: options.headless ? size : boundsOf(net.positions).max[1],
   }
 }
 
@@ -152,7 +154,7 @@ function linesFor(plan: BodyPlan, p: Proportions, spacing: number): Lines {
 }
 
 /** Colour of the nearest volumes, mixed within a hair of their border. */
-function colorAt(groups: readonly BlobGroup[], x: number, y: number, z: number, soft: number): Vec3 {
+export function colorAt(groups: readonly BlobGroup[], x: number, y: number, z: number, soft: number): Vec3 {
   let nearest = Infinity
   const all: { d: number; c: readonly [number, number, number] }[] = []
   for (const g of groups)
@@ -190,15 +192,15 @@ function nearVolumes(groups: readonly BlobGroup[], x: number, y: number, z: numb
     .filter(e => e.depth < 1.5 * e.radius)
 }
 
-/** Adds an eyeball: a small closed sphere, its front dark. */
-function withEye(mesh: Mesh, centre: Vec3, radius: number): Mesh {
+/** Adds an eyeball: a small closed sphere, its front dark. @param mesh none for the first of a piece */
+export function withEye(mesh: Mesh | undefined, centre: Vec3, radius: number): Mesh {
   const rings = 10,
     around = 16
   const points: number[] = [],
     normals: number[] = [],
     colors: number[] = [],
     faces: number[] = []
-  const base = mesh.positions.length / 3
+  const base = (mesh?.positions.length ?? 0) / 3
   const vertex = (theta: number, phi: number): void => {
     // the pole looks ahead
     const n: Vec3 = [Math.sin(theta) * Math.cos(phi), Math.sin(theta) * Math.sin(phi), Math.cos(theta)]
@@ -220,10 +222,10 @@ function withEye(mesh: Mesh, centre: Vec3, radius: number): Mesh {
   const join = (a: Float32Array | undefined, b: number[]): Float32Array => Float32Array.from([...(a ?? []), ...b])
   const name = centre[0] > 0 ? 'left eye' : 'right eye'
   return {
-    positions: join(mesh.positions, points),
-    normals: join(mesh.normals, normals),
-    colors: join(mesh.colors, colors),
-    indices: Uint32Array.from([...mesh.indices, ...faces]),
-    parts: [...mesh.parts, { name, start: mesh.indices.length, count: faces.length, color: [1, 1, 1] }],
+    positions: join(mesh?.positions, points),
+    normals: join(mesh?.normals, normals),
+    colors: join(mesh?.colors, colors),
+    indices: Uint32Array.from([...(mesh?.indices ?? []), ...faces]),
+    parts: [...(mesh?.parts ?? []), { name, start: mesh?.indices.length ?? 0, count: faces.length, color: [1, 1, 1] }],
   }
 }

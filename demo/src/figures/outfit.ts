@@ -1,5 +1,7 @@
-import { scale, type Vec3 } from '@chiraxis/core/math'
-import { joinMeshes, type Mesh, type Morph } from '@chiraxis/core/mesh'
+import { findFace, makeExpressions } from '@chiraxis/core/face'
+import { compose, lerp, scale, type Vec3 } from '@chiraxis/core/math'
+import { joinMeshes, transformMesh, type Mesh } from '@chiraxis/core/mesh'
+import { HEAD, makeHead, type HeadShape } from '../heads'
 import type { Palette } from './body'
 import type { Blob } from './field'
 import type { MadeFigure } from './figure'
@@ -95,6 +97,8 @@ export function shellOf(name: string, blobs: readonly Blob[], vertices: number, 
     )
   let step = H * Math.sqrt(0.35 / vertices)
   let net = netAt(step)
+  // what is thinner than a cell is not seen at all
+  while (net.positions.length < 300) net = netAt((step /= 1.5))
   step *= Math.sqrt(net.positions.length / 3 / vertices)
   net = netAt(step)
   const n = net.positions.length / 3
@@ -128,47 +132,77 @@ export function shellOf(name: string, blobs: readonly Blob[], vertices: number, 
   }
 }
 
-/** Face shapes by the names of the open expression standard, as soft pushes around places of the face. */
-export function faceMorphs(mesh: Mesh, joints: Readonly<Record<string, Vec3>>, headHeight: number): Morph[] {
-  const base = joints.headEnd[1] - headHeight
-  const at = (x: number, y: number, z: number): Vec3 => [x * headHeight, base + y * headHeight, z * headHeight]
-  const push = (name: string, pushes: readonly { centre: Vec3; radius: number; way: Vec3 }[]): Morph => {
-    const offsets = new Float32Array(mesh.positions.length)
-    for (let v = 0; v < mesh.positions.length / 3; v++)
-      for (const { centre, radius, way } of pushes) {
-        const d =
-          Math.hypot(
-            mesh.positions[3 * v] - centre[0],
-            mesh.positions[3 * v + 1] - centre[1],
-            mesh.positions[3 * v + 2] - centre[2],
-          ) /
-          (radius * headHeight)
-        if (d >= 1 || mesh.positions[3 * v + 2] < 0) continue
-        const w = (1 - d * d) ** 2 * headHeight
-        for (let k = 0; k < 3; k++) offsets[3 * v + k] += w * way[k]
-      }
-    return { name, offsets }
-  }
-  return [
-    push('aa', [{ centre: at(0, 0.1, 0.3), radius: 0.3, way: [0, -0.09, -0.01] }]),
-    push('happy', [
-      { centre: at(0.11, 0.21, 0.34), radius: 0.16, way: [0.03, 0.04, -0.01] },
-      { centre: at(-0.11, 0.21, 0.34), radius: 0.16, way: [-0.03, 0.04, -0.01] },
-    ]),
-    push('surprised', [
-      { centre: at(0.16, 0.6, 0.36), radius: 0.16, way: [0, 0.05, 0] },
-      { centre: at(-0.16, 0.6, 0.36), radius: 0.16, way: [0, 0.05, 0] },
-    ]),
-  ]
+/** A pilot's head: calm, with a cap, her hair bound at the nape. */
+const ODA_HEAD: HeadShape = {
+  ...HEAD,
+  width: 0.64,
+  eyes: 0.475,
+  eye: 0.062,
+  apart: 0.15,
+  noseLength: 0.085,
+  mouthWidth: 0.115,
+  lips: 0.031,
+  brows: 0.62,
+  neck: 0.19,
 }
 
-/** A figure dressed: the pieces beside the body, and face shapes on it. */
-export function dressed(figure: MadeFigure, p: Proportions, c: Palette, vertices: number): MadeFigure {
+/** Expressions a figure comes with; the others are to be made. */
+const BROUGHT = ['aa', 'happy', 'surprised'] as const
+
+/**
+ * A figure dressed: a head of its own with all that moves in a face, hair and cap, a coat and a satchel beside the body.
+ * @param figure its body up to the collar
+ * @param fine how fine the head is: more is finer
+ */
+export function dressed(figure: MadeFigure, p: Proportions, c: Palette, vertices: number, fine = 1): MadeFigure {
+  const H = p.headHeight * p.height
+  const base: Vec3 = [0, figure.joints.headEnd[1] - H, -0.004 * p.height]
+  const skin = c.skin
+  const lips = lerp(skin as Vec3, [0.3, 0.06, 0.05], 0.5)
+  const brows = lerp(c.hair as Vec3, skin as Vec3, 0.25)
+  const made = makeHead({ ...ODA_HEAD, height: H }, 0.0145 / Math.sqrt(fine), { skin, lips, brows })
+  const face = findFace(made.mesh, made)
+  const head = {
+    ...made.mesh,
+    morphs: makeExpressions(made.mesh, face, BROUGHT).shapes,
+  }
+  const on = (mesh: Mesh): Mesh => transformMesh(mesh, compose(base, [0, 0, 0, 1]))
   const pieces = outfit(p, c, figure.joints, vertices)
-  const mesh = joinMeshes([
-    { ...figure.mesh, morphs: faceMorphs(figure.mesh, figure.joints, p.headHeight * p.height) },
-    ...pieces,
-  ])
+  const mesh = joinMeshes([figure.mesh, on(head), ...headgear(H, c, vertices).map(on), ...pieces])
   const added = mesh.positions.length / 3 - figure.labels.length
-  return { ...figure, mesh, labels: [...figure.labels, ...Array.from({ length: added }, () => 'chest')] }
+  const ownHead = head.positions.length / 3
+  return {
+    ...figure,
+    mesh,
+    labels: [...figure.labels, ...Array.from({ length: added }, (_, i) => (i < ownHead ? 'head' : 'chest'))],
+  }
+}
+
+/** Hair and a cap on a head whose chin is at no height. */
+function headgear(H: number, c: Palette, vertices: number): Mesh[] {
+  const ball = (color: Color, a: Vec3, radii: Vec3, k = 0.02): Blob => ({
+    shape: 'ellipsoid',
+    a: scale(a, H),
+    b: scale(a, H),
+    ra: 0,
+    rb: 0,
+    axes: AXES,
+    radii: scale(radii, H),
+    k: k * H,
+    role: 'head',
+    color,
+  })
+  const hair = [
+    ball(c.hair, [0, 0.6, -0.1], [0.335, 0.365, 0.4]),
+    ball(c.hair, [0, 0.36, -0.46], [0.15, 0.14, 0.13], 0.05),
+  ]
+  const cap = [ball(c.jacket, [0, 0.875, -0.06], [0.385, 0.15, 0.455])]
+  const brim = [ball(c.boots, [0, 0.8, 0.35], [0.24, 0.035, 0.19])]
+  return (
+    [
+      ['hair', hair, 4],
+      ['cap', cap, 4],
+      ['brim', brim, 5],
+    ] as const
+  ).map(([name, blobs, share]) => shellOf(name, blobs, Math.round(vertices / share), 5 * H))
 }

@@ -2,6 +2,7 @@ import { add, lerp, scale, seededRandom, type Vec3 } from '@chiraxis/core/math'
 import { joinMeshes, meshOf, type Mesh } from '@chiraxis/core/mesh'
 import type { Blob, BlobGroup } from '../figures/field'
 import { fieldDistance } from '../figures/field'
+import { colorAt, withEye } from '../figures/figure'
 import { gridLines, surfaceNets } from '../figures/surface-nets'
 
 /** What a head is like, as shares of its height from chin to crown. */
@@ -26,6 +27,8 @@ export interface HeadShape {
   readonly brows: number
   /** Whether lips part over a mouth, and eyes lie behind lids. */
   readonly opens: boolean
+  /** Radius of the neck. */
+  readonly neck: number
 }
 
 /** An adult head: thirds of the face, an eye's width between the eyes (Farkas 1994, as the canon of drawing has it). */
@@ -44,6 +47,7 @@ export const HEAD: HeadShape = {
   ears: 1,
   brows: 1,
   opens: true,
+  neck: 0.22,
 }
 
 /** Heads of all kinds: grown and young, drawn large-eyed or broad. */
@@ -67,8 +71,17 @@ export function anyHead(seed: number): HeadShape {
     ears: about(1, 0.25),
     brows: about(1, 0.4),
     opens: true,
+    neck: about(0.2, 0.15),
   }
 }
+
+/** Linear colours of a head. */
+export interface HeadColors {
+  readonly skin: readonly [number, number, number]
+  readonly lips: readonly [number, number, number]
+  readonly brows: readonly [number, number, number]
+}
+const PLAIN: HeadColors = { skin: [0.6, 0.4, 0.3], lips: [0.5, 0.22, 0.18], brows: [0.2, 0.12, 0.08] }
 
 export interface MadeHead {
   readonly mesh: Mesh
@@ -86,7 +99,7 @@ const AXES: readonly [Vec3, Vec3, Vec3] = [
 ]
 
 /** A head with a neck, standing upright with its chin at no height, looking ahead: lids, lips, a mouth behind them, teeth, a tongue. */
-export function makeHead(shape: HeadShape, cell = 0.0105): MadeHead {
+export function makeHead(shape: HeadShape, cell = 0.0105, colors: HeadColors = PLAIN): MadeHead {
   const H = shape.height
   const at = (x: number, y: number, z: number): Vec3 => [x * H, y * H, z * H]
   const ball = (a: Vec3, radii: Vec3, k = 0.03): Blob => ({
@@ -99,9 +112,9 @@ export function makeHead(shape: HeadShape, cell = 0.0105): MadeHead {
     radii: scale(radii, H),
     k: k * H,
     role: 'head',
-    color: [0.6, 0.4, 0.3],
+    color: colors.skin,
   })
-  const cone = (a: Vec3, b: Vec3, ra: number, rb: number, k = 0.03): Blob => ({
+  const cone = (a: Vec3, b: Vec3, ra: number, rb: number, k = 0.03, color = colors.skin): Blob => ({
     shape: 'cone',
     a,
     b,
@@ -111,33 +124,40 @@ export function makeHead(shape: HeadShape, cell = 0.0105): MadeHead {
     radii: [1, 1, 1],
     k: k * H,
     role: 'head',
-    color: [0.6, 0.4, 0.3],
+    color,
   })
-  const { width, depth, eyes, nose, mouth, apart, eye, mouthWidth, noseLength, lips, brows } = shape
+  const { width, depth, eyes, nose, mouth, apart, eye, mouthWidth, noseLength, lips, brows, neck } = shape
   const front = 0.5 * depth - 0.05
   // where the face lies ahead at the height of the mouth
   const muzzle = front + 0.01
   const bones: Blob[] = [
     ball(at(0, 0.62, -0.04), [width / 2, 0.38, depth / 2]),
     ball(at(0, 0.27, 0.12), [0.4 * width, 0.26, front - 0.13], 0.08),
-    ball(at(0, 0.045, front - 0.1), [0.11, 0.05, 0.09], 0.06),
+    ball(at(0, 0.06, front - 0.13), [0.1, 0.06, 0.09], 0.1),
     ball(at(0, mouth, front - 0.13), [0.17, 0.12, 0.13], 0.06),
-    cone(at(0, -0.35, -0.12), at(0, 0.2, -0.1), 0.23, 0.21, 0.06),
+    cone(at(0, -0.35, 0.01), at(0, 0.25, -0.08), neck, 0.92 * neck, 0.08),
     // bridge and tip of the nose
     cone(at(0, eyes + 0.03, front - 0.02), at(0, nose + 0.05, front + noseLength - 0.05), 0.028, 0.045, 0.05),
     ball(at(0.04, nose + 0.03, front + 0.25 * noseLength), [0.035, 0.032, 0.04], 0.03),
     ball(at(-0.04, nose + 0.03, front + 0.25 * noseLength), [0.035, 0.032, 0.04], 0.03),
     // lips
-    cone(at(-0.7 * mouthWidth, mouth + 0.5 * lips, muzzle - 0.035), at(0.7 * mouthWidth, mouth + 0.5 * lips, muzzle - 0.035), lips, lips, 0.02), // prettier-ignore
-    cone(at(0, mouth + 0.55 * lips, muzzle - 0.012), at(0, mouth + 0.5 * lips, muzzle - 0.012), lips, lips, 0.03),
-    cone(at(-0.55 * mouthWidth, mouth - 0.75 * lips, muzzle - 0.03), at(0.55 * mouthWidth, mouth - 0.75 * lips, muzzle - 0.03), lips, lips, 0.02), // prettier-ignore
+    cone(at(-0.7 * mouthWidth, mouth + 0.5 * lips, muzzle - 0.035), at(0.7 * mouthWidth, mouth + 0.5 * lips, muzzle - 0.035), lips, lips, 0.02, colors.lips), // prettier-ignore
+    cone(
+      at(0, mouth + 0.55 * lips, muzzle - 0.012),
+      at(0, mouth + 0.5 * lips, muzzle - 0.012),
+      lips,
+      lips,
+      0.03,
+      colors.lips,
+    ),
+    cone(at(-0.55 * mouthWidth, mouth - 0.75 * lips, muzzle - 0.03), at(0.55 * mouthWidth, mouth - 0.75 * lips, muzzle - 0.03), lips, lips, 0.02, colors.lips), // prettier-ignore
   ]
   const eyeZ = front - 0.08
   const sides = [1, -1]
   for (const s of sides) {
     bones.push(
-      cone(at(s * (apart - 0.9 * eye), eyes + 0.115, front - 0.05), at(s * (apart + 0.07), eyes + 0.11, front - 0.1), 0.035 * brows, 0.03 * brows, 0.05), // prettier-ignore
-      ball(at(s * 0.19, eyes - 0.11, front - 0.15), [0.09, 0.06, 0.07], 0.08),
+      cone(at(s * (apart - 0.9 * eye), eyes + 0.115, front - 0.05), at(s * (apart + 0.07), eyes + 0.11, front - 0.1), 0.035 * brows, 0.03 * brows, 0.05, colors.brows), // prettier-ignore
+      ball(at(s * 0.165, eyes - 0.12, front - 0.17), [0.1, 0.07, 0.08], 0.1),
       ball(at(s * (width / 2 + 0.01), 0.44, -0.06), [0.035, 0.1 * shape.ears, 0.06 * shape.ears], 0.02),
     )
   }
@@ -161,24 +181,41 @@ export function makeHead(shape: HeadShape, cell = 0.0105): MadeHead {
     })
   } else
     groups.push({ k: 0.01 * H, carved: true, blobs: [ball(at(0, mouth, front + 0.01), [mouthWidth, 0.006, 0.05], 0)] })
+  // finer where lids and lips are
   const step = cell * H
-  const fine = (low: number, high: number, by: number) => (t: number) =>
-    t > low * H && t < high * H ? by * step : step
-  const right = gridLines(0.31 * step, 0.62 * H, () => step)
+  const near = (t: number, [low, high]: readonly [number, number]): boolean => t > low * H && t < high * H
+  const lidded = [eyes - 1.5 * eye, eyes + 1.5 * eye] as const
+  const right = gridLines(0.31 * step, 0.62 * H, t => (t < (apart + 1.5 * eye) * H ? 0.72 * step : 1.3 * step))
   const net = surfaceNets(groups, [
     Float64Array.from([...Array.from(right, v => -v).reverse(), ...right]),
-    gridLines(-0.3 * H, 1.1 * H, fine(mouth - 0.03, mouth + 0.03, 0.5)),
-    gridLines(-0.6 * H, 0.7 * H, () => step),
+    gridLines(
+      -0.3 * H,
+      1.1 * H,
+      t =>
+      near(t, [mouth - 0.03, mouth + 0.03]) ? 0.5 * step : near(t, lidded) ? 0.62 * step : near(t, [0, eyes + 0.2]) ? step : 1.6 * step, // prettier-ignore
+    ),
+    gridLines(-0.6 * H, 0.7 * H, t => (t > (eyeZ - 0.2 * eye) * H ? 0.72 * step : 1.5 * step)),
   ])
-  const head: Mesh = { ...meshOf(net.positions, net.indices, 'head'), normals: net.normals }
+  const tints = new Float32Array(net.positions.length)
+  for (let v = 0; v < tints.length; v += 3)
+    tints.set(colorAt(groups.slice(0, 1), net.positions[v], net.positions[v + 1], net.positions[v + 2], 0.01 * H), v)
+  const head: Mesh = {
+    positions: net.positions,
+    indices: net.indices,
+    normals: net.normals,
+    colors: tints,
+    parts: [{ name: 'head', start: 0, count: net.indices.length, color: [1, 1, 1] }],
+  }
+  let seen: Mesh | undefined
+  for (const b of balls) seen = withEye(seen, b.centre, b.radius)
   const pieces = shape.opens
     ? [
-        ...balls.map((b, i) => ballMesh(i === 0 ? 'left eye' : 'right eye', b.centre, b.radius)),
-        bar('upper teeth', at(0, mouth + 0.032, front - 0.15), [0.75 * mouthWidth * H, 0.02 * H, 0.09 * H]),
-        bar('lower teeth', at(0, mouth - 0.032, front - 0.155), [0.7 * mouthWidth * H, 0.02 * H, 0.085 * H]),
-        bar('tongue', at(0, mouth - 0.02, front - 0.2), [0.5 * mouthWidth * H, 0.018 * H, 0.09 * H]),
+        seen!,
+        bar('upper teeth', at(0, mouth + 0.032, front - 0.15), [0.75 * mouthWidth * H, 0.02 * H, 0.09 * H], IVORY),
+        bar('lower teeth', at(0, mouth - 0.032, front - 0.155), [0.7 * mouthWidth * H, 0.02 * H, 0.085 * H], IVORY),
+        bar('tongue', at(0, mouth - 0.02, front - 0.2), [0.5 * mouthWidth * H, 0.018 * H, 0.09 * H], [0.4, 0.12, 0.11]),
       ]
-    : balls.map((b, i) => ballMesh(i === 0 ? 'left eye' : 'right eye', b.centre, b.radius))
+    : [seen!]
   // true places: where the surface lies ahead of a point of the drawing
   const ahead = (x: number, y: number): Vec3 => {
     let z = 0.75
@@ -228,12 +265,8 @@ function furthest(of: (v: number) => Vec3, low: number, high: number): Vec3 {
   return best
 }
 
-function ballMesh(name: string, centre: Vec3, radius: number): Mesh {
-  return bar(name, centre, [radius, radius, radius])
-}
-
 /** An ellipsoid of rings as a piece of its own. */
-function bar(name: string, centre: Vec3, radii: Vec3): Mesh {
+function bar(name: string, centre: Vec3, radii: Vec3, color: Blob['color']): Mesh {
   const [rings, around] = [12, 20]
   const positions: number[] = []
   const indices: number[] = []
@@ -251,5 +284,7 @@ function bar(name: string, centre: Vec3, radii: Vec3): Mesh {
       const [i, j] = [r * around + a, r * around + ((a + 1) % around)]
       indices.push(i, i + around, j + around, i, j + around, j)
     }
-  return meshOf(Float32Array.from(positions), Uint32Array.from(indices), name)
+  const colors = Float32Array.from(positions, (_, i) => color[i % 3])
+  return { ...meshOf(Float32Array.from(positions), Uint32Array.from(indices), name), colors }
 }
+const IVORY = [0.72, 0.68, 0.56] as const

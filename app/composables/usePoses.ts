@@ -74,7 +74,8 @@ export function usePoses(
   >(() => {
     const answer = derived.performed?.answer
     // a take of the figure's own has nobody beside it
-    if (!inMotion.value || !answer || view.performerShown === 'hidden' || derived.ownShown) return undefined
+    if (!inMotion.value || !answer || view.performerShown === 'hidden' || derived.ownShown || view.step === 'voice')
+      return undefined
     const { performer, performerTake, performerFrame, performerScale, performerGround, match, performerJoints } = answer
     const n = performer.names.length
     const f = Math.min(performerTake.frames - 1, Math.round(player.time * performerTake.fps))

@@ -33,7 +33,7 @@ const runs = computed(() =>
     .map((s, i) => ({ ...s, i, left: at(s.from), wide: at(s.to) - at(s.from) }))
     .filter(r => r.left < 101 && r.left + r.wide > -1),
 )
-const WORDS: Record<string, string> = { closed: 'shut', breath: '·', rest: '' }
+const WORDS: Record<string, string> = { closed: '', breath: '·', rest: '' }
 let held: { i: number; joins: boolean } | undefined
 function down(event: PointerEvent, i: number): void {
   held = { i, joins: false }

@@ -257,7 +257,7 @@ watch(
   { flush: 'post' },
 )
 const beside = computed(() =>
-  inMotion.value && derived.performed && !derived.ownShown && view.performerShown === 'beside'
+  inMotion.value && derived.performed && !derived.ownShown && view.step !== 'voice' && view.performerShown === 'beside'
     ? (derived.shape?.straightened.height ?? 1.7) * (view.fourLegs ? 0.85 : view.resting ? 1.02 : 0.62)
     : 0,
 )
@@ -361,7 +361,9 @@ const markStep = computed(() => view.step === 'landmarks' || view.step === 'hand
 const jointStep = computed(() => ['skeleton', 'axes', 'names', 'rest', 'skin'].includes(view.step))
 const SIDES_SCALE = 0.02
 
-const showBones = computed(() => view.phase === 'bones' || (inMotion.value && (view.bonesInMotion || view.resting)))
+const showBones = computed(
+  () => (view.phase === 'bones' && view.step !== 'face') || (inMotion.value && (view.bonesInMotion || view.resting)),
+)
 function bonesIn(p: Placed): Line[] {
   const s = skeleton.value
   if (!s || !stage.value || !showBones.value) return []

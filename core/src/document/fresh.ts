@@ -1,3 +1,4 @@
+import { offsetsIn } from './write-shapes'
 import { plainMaterial, type ImageFile, type MapKind, type Material, type Mesh } from '../mesh'
 import { Draft } from './draft'
 import type { SourceFigure } from './figure'
@@ -57,7 +58,7 @@ export function freshDocument(
     if (colors) attributes.COLOR_0 = draft.accessor(slice(colors, 4), 'VEC4', { ...attribute, normalized: true })
     if (mesh.uvs) attributes.TEXCOORD_0 = draft.accessor(slice(mesh.uvs, 2), 'VEC2', attribute)
     const targets = mesh.morphs?.map(m => ({
-      POSITION: draft.accessor(slice(m.offsets, 3), 'VEC3', { ...attribute, bounds: true }),
+      POSITION: offsetsIn(draft, slice(m.offsets, 3)),
     }))
     const primitives = parts.map(part => {
       const corners = mesh.indices.slice(part.start, part.start + part.count).map(v => v - start)

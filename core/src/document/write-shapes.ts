@@ -140,16 +140,22 @@ const touches = ({ offsets }: DrivenShape, to: Int32Array): boolean => {
 function offsetsOf(draft: Draft, figure: FigureToWrite, { offsets }: DrivenShape, run: WrittenRun): number {
   const m = run.baked ? undefined : invertAffine(multiplyMat4(figure.source.matrix, run.world ?? PLAIN))
   const values = new Float32Array(3 * run.to.length)
-  const moved: number[] = []
   run.to.forEach((v, i) => {
     if (v < 0) return
     const [x, y, z] = [offsets[3 * v], offsets[3 * v + 1], offsets[3 * v + 2]]
-    if (x === 0 && y === 0 && z === 0) return
-    moved.push(i)
     for (let k = 0; k < 3; k++) values[3 * i + k] = m ? m[k] * x + m[4 + k] * y + m[8 + k] * z : [x, y, z][k]
   })
-  if (moved.length === 0) return nothing(draft, run.to.length)
-  if (moved.length > SPARSE * run.to.length) return draft.accessor(values, 'VEC3', { use: 'attribute', bounds: true })
+  return offsetsIn(draft, values)
+}
+
+/** An accessor of how far vertices go for a shape, told of those alone that it moves where these are few. @param values 3·n */
+export function offsetsIn(draft: Draft, values: Float32Array): number {
+  const moved: number[] = []
+  for (let i = 0; i < values.length; i += 3)
+    if (values[i] !== 0 || values[i + 1] !== 0 || values[i + 2] !== 0) moved.push(i / 3)
+  if (moved.length === 0) return nothing(draft, values.length / 3)
+  if (moved.length > (SPARSE * values.length) / 3)
+    return draft.accessor(values, 'VEC3', { use: 'attribute', bounds: true })
   return draft.sparse(values, 'VEC3', moved)
 }
 

@@ -28,16 +28,16 @@ export async function detectBody(
 }
 
 async function detectDressed(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: WorkOptions): Promise<Found> {
-  const bare = await wholePiece(mesh, work)
   let beneath: Found | undefined
-  if (bare) {
+  for (const bare of await wholePieces(mesh, work)) {
     try {
-      beneath = await detectOne(bare, kind, work)
+      const found = await detectOne(bare, kind, work)
+      if (!beneath || sureness(found) > sureness(beneath)) beneath = found
     } catch (error) {
       if (!(error instanceof ChiraxisError) || error.code === 'stopped') throw error
     }
+    if (beneath && sureness(beneath) > 0.8) return beneath
   }
-  if (beneath && sureness(beneath) > 0.8) return beneath
   // clothes that reach beyond the body still count for what is outermost
   try {
     const whole = await detectOne(await withoutSlightPieces(mesh, work), kind, work)
@@ -65,15 +65,18 @@ async function detectOne(mesh: Body, kind: 'auto' | 'biped' | 'fourleg', work: W
   }
 }
 
-/** A connected piece nearly as tall as everything together, with its own vertices; undefined where it is all there is. */
-async function wholePiece(mesh: Body, { signal }: WorkOptions): Promise<Body | undefined> {
+/**
+ * What may be the body beneath what it wears, each with its own vertices: a connected piece nearly as tall as everything together,
+ * and a tall one with what goes on beyond its ends, as a head of its own does. None where that is all there is.
+ */
+async function wholePieces(mesh: Body, { signal }: WorkOptions): Promise<Body[]> {
   const pulse = breather({ signal })
   const { positions, indices } = mesh
   const weld = weldByPosition(positions)
   await pulse()
   const { labels, count } = await componentsOfFaces(weld.first.length, weldedIndices(indices, weld), { signal })
   await pulse()
-  if (count < 2) return undefined
+  if (count < 2) return []
   const low = new Float32Array(count).fill(Infinity),
     high = new Float32Array(count).fill(-Infinity),
     size = new Uint32Array(count)
@@ -86,11 +89,23 @@ async function wholePiece(mesh: Body, { signal }: WorkOptions): Promise<Body | u
   })
   const tallest = maxOf(Array.from(high)) - minOf(Array.from(low))
   let best = -1
-  for (let l = 0; l < count; l++) if (high[l] - low[l] > 0.88 * tallest && (best < 0 || size[l] > size[best])) best = l
-  if (best < 0 || size[best] < 300) return undefined
-  const own: number[] = []
-  for (let f = 0; f < indices.length; f += 3)
-    if (labels[weld.of[indices[f]]] === best) own.push(indices[f], indices[f + 1], indices[f + 2])
+  for (let l = 0; l < count; l++) if (high[l] - low[l] > 0.7 * tallest && (best < 0 || size[l] > size[best])) best = l
+  if (best < 0 || size[best] < 300) return []
+  // clothes lie beside the body, heads and hats above it
+  const parts = new Set([best])
+  for (let l = 0; l < count; l++) {
+    const beyond = Math.max(0, high[l] - high[best]) + Math.max(0, low[best] - low[l])
+    if (beyond > 0.5 * (high[l] - low[l])) parts.add(l)
+  }
+  const choices = [
+    ...(high[best] - low[best] > 0.88 * tallest ? [new Set([best])] : []),
+    ...(parts.size > 1 && parts.size < count ? [parts] : []),
+  ]
   await pulse()
-  return usedVertices(positions, Uint32Array.from(own))
+  return choices.map(chosen => {
+    const own: number[] = []
+    for (let f = 0; f < indices.length; f += 3)
+      if (chosen.has(labels[weld.of[indices[f]]])) own.push(indices[f], indices[f + 1], indices[f + 2])
+    return usedVertices(positions, Uint32Array.from(own))
+  })
 }

@@ -160,7 +160,7 @@ export function dressed(figure: MadeFigure, p: Proportions, c: Palette, vertices
   const skin = c.skin
   const lips = lerp(skin as Vec3, [0.3, 0.06, 0.05], 0.5)
   const brows = lerp(c.hair as Vec3, skin as Vec3, 0.25)
-  const made = makeHead({ ...ODA_HEAD, height: H }, 0.0145 / Math.sqrt(fine), { skin, lips, brows })
+  const made = makeHead({ ...ODA_HEAD, height: H }, 0.0145 / Math.sqrt(Math.max(0.6, fine)), { skin, lips, brows })
   const face = findFace(made.mesh, made)
   const head = {
     ...made.mesh,

@@ -282,7 +282,9 @@ function bar(name: string, centre: Vec3, radii: Vec3, color: Blob['color']): Mes
   for (let r = 0; r < rings; r++)
     for (let a = 0; a < around; a++) {
       const [i, j] = [r * around + a, r * around + ((a + 1) % around)]
-      indices.push(i, i + around, j + around, i, j + around, j)
+      // at the ends a ring is one point
+      if (r < rings - 1) indices.push(i, i + around, j + around)
+      if (r > 0) indices.push(i, j + around, j)
     }
   const colors = Float32Array.from(positions, (_, i) => color[i % 3])
   return { ...meshOf(Float32Array.from(positions), Uint32Array.from(indices), name), colors }

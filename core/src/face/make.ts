@@ -299,7 +299,7 @@ function jawTurned(p: Vec3, hinge: Vec3, degrees: number): Vec3 {
 function lipsPart(skin: FaceSkin, at: Record<FaceLandmarkId, Vec3>, H: number): boolean {
   const [a, b] = [nearestPlace(skin, at.upperLip), nearestPlace(skin, at.lowerLip)]
   const straight = distance(placeAt(skin, a), placeAt(skin, b))
-  return waysFrom(skin, [a], 0.8 * H)[b] > 2 * straight + 0.03 * H
+  return waysFrom(skin, [a], 0.8 * H)[b] > 2 * straight + 0.25 * H
 }
 
 /** What of a head is no skin: which of it goes with the jaw, which with the skin beside it; eyeballs only turn. */

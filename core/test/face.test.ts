@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { bindsByName, EXPRESSIONS, missingExpressions, partOf, shapeWeights, withFace } from '../src/face'
+import { bindsByName, bindsTold, EXPRESSIONS, missingExpressions, partOf, shapeWeights, withFace } from '../src/face'
 import { deliver, figureWithTakes, proveGlb, readGltf, writeGlb } from '../src/formats'
 import type { Take } from '../src/motion'
 import { cleanDoll } from './figure'
@@ -36,6 +36,20 @@ describe('expressions', () => {
     // half of a face is no mood, and a letter within a word no vowel
     expect(bindsByName(['mouthSmileLeft', 'cheekPuff', 'Body_A', 'toe', 'browInnerUp'])).toEqual({})
     expect(missingExpressions({})).toEqual([...EXPRESSIONS])
+  })
+})
+
+describe('a humanoid file', () => {
+  it('tells which shapes make its expressions, by both versions of the standard', () => {
+    const meshes = [{ extras: { targetNames: ['m0', 'm1', 'm2'] }, primitives: [{ targets: [{}, {}, {}] }] }]
+    const preset = { aa: { morphTargetBinds: [{ node: 1, index: 1, weight: 0.8 }] }, blink: { morphTargetBinds: [{ node: 1, index: 9, weight: 1 }] } } // prettier-ignore
+    const now = { nodes: [{}, { mesh: 0 }], meshes, extensions: { VRMC_vrm: { expressions: { preset } } } }
+    expect(bindsTold(now)).toEqual({ aa: [{ shape: 'm1', weight: 0.8 }] })
+    const blendShapeGroups = [{ presetName: 'joy', binds: [{ mesh: 0, index: 2, weight: 100 }] }, { presetName: 'unknown', binds: 7 }] // prettier-ignore
+    expect(bindsTold({ nodes: [], meshes, extensions: { VRM: { blendShapeMaster: { blendShapeGroups } } } })).toEqual({
+      happy: [{ shape: 'm2', weight: 1 }],
+    })
+    expect(bindsTold({ extensions: { VRMC_vrm: null as never } })).toEqual({})
   })
 })
 

@@ -51,7 +51,7 @@ export async function buildDemo(detail = 1): Promise<{ name: string; bytes: Uint
   }
   const figures: { file: string; name: string; kind: 'biped' | 'fourleg' | 'drawn'; plan?: string }[] = []
   const bare = makeFigure(ODA, { ...vertices(26_000), palette: ODA_COLORS, headless: true })
-  const worn = dressed(bare, ODA, ODA_COLORS, Math.round(7000 * detail), detail)
+  const worn = await dressed(bare, ODA, ODA_COLORS, Math.round(7000 * detail), detail)
   await put(
     'oda-marl.glb',
     'Oda Marl',

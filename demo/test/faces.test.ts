@@ -1,5 +1,5 @@
 import { beforeAll, describe, expect, it } from 'vitest'
-import { EXPRESSIONS, findFace, headOf, makeExpressions, type FoundFace } from '@chiraxis/core/face'
+import { EXPRESSIONS, findFace, headOf, makeExpressions, type FoundFace, type MadeFace } from '@chiraxis/core/face'
 import { distance } from '@chiraxis/core/math'
 import { anyHead, HEAD, makeHead, type MadeHead } from '../src/heads'
 
@@ -54,21 +54,20 @@ describe('a face', () => {
     expect(off.reduce((a, b) => a + b, 0) / off.length).toBeLessThan(0.03)
   })
 
-  it('with lips that are one surface says that its mouth cannot open', () => {
+  it('with lips that are one surface says that its mouth cannot open', async () => {
     const made = makeHead({ ...HEAD, opens: false }, 0.016)
-    const { shapes, told } = makeExpressions(made.mesh, findFace(made.mesh, made), EXPRESSIONS)
+    const { shapes, told } = await makeExpressions(made.mesh, findFace(made.mesh, made), EXPRESSIONS)
     expect(told.join(' ')).toMatch(/do not part/)
     expect(shapes.map(s => s.name)).toContain('happy')
   })
 })
 
 describe('expressions made for a face', () => {
-  const made = new Map<Head, ReturnType<typeof makeExpressions>>()
-  const of = (head: Head) => {
-    const known = made.get(head) ?? makeExpressions(head.made.mesh, head.face, EXPRESSIONS)
-    made.set(head, known)
-    return known
-  }
+  const made = new Map<Head, MadeFace>()
+  beforeAll(async () => {
+    for (const head of heads) made.set(head, await makeExpressions(head.made.mesh, head.face, EXPRESSIONS))
+  }, 60_000)
+  const of = (head: Head): MadeFace => made.get(head)!
   const shape = (head: Head, name: string): Float32Array => of(head).shapes.find(s => s.name === name)!.offsets
 
   it('shut the eyes, and no lid crosses an eyeball on its way', () => {

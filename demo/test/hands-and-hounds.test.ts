@@ -49,7 +49,7 @@ describe('hands', () => {
 describe('a dressed body', () => {
   it('is looked at beneath its coat', async () => {
     const figure = makeFigure(ODA, { vertices: 8000, headless: true })
-    const { landmarks } = await detectBody(dressed(figure, ODA, ODA_COLORS, 2000).mesh, 'auto')
+    const { landmarks } = await detectBody((await dressed(figure, ODA, ODA_COLORS, 2000)).mesh, 'auto')
     const off = landmarks.flatMap(l => {
       const truth = figure.joints[landmarkKind(l.id)!.role ?? '']
       return truth ? [distance(l.position, truth) / figure.height] : []

@@ -106,7 +106,7 @@ describe('pieces of dressed bodies', () => {
     })
   it('wear a coat and carry a satchel, and neither bends where it should not', async () => {
     const made = makeFigure(ODA, { vertices: 8000, palette: ODA_COLORS, headless: true })
-    const worn = dressed(made, ODA, ODA_COLORS, 3000)
+    const worn = await dressed(made, ODA, ODA_COLORS, 3000)
     const skeleton = trueSkeleton(made)
     const nameless = { ...worn.mesh, parts: worn.mesh.parts.map((p, i) => ({ ...p, name: `piece ${i}` })) }
     for (const mesh of [worn.mesh, nameless]) {

@@ -24,7 +24,7 @@ describe('a rest pose made by posing', () => {
     const derivation: Derivation = createDerivation(async f => files.get(f.hash)!)
     const worn = name.includes('dressed')
     const made = makeFigure(proportions, { vertices: 4000, headless: worn })
-    const mesh = worn ? dressed(made, proportions, ODA_COLORS, 4000).mesh : made.mesh
+    const mesh = worn ? (await dressed(made, proportions, ODA_COLORS, 4000)).mesh : made.mesh
     const moved = record(
       MOVES.find(m => m.name === 'walk')!,
       NORTH,

@@ -1,4 +1,4 @@
-import { add, distance, lerp, pseudoInverse, rotate, scale, sub, type Vec3 } from '../math'
+import { add, breather, distance, lerp, pseudoInverse, rotate, scale, sub, type Vec3, type WorkOptions } from '../math'
 import type { Mesh, Morph } from '../mesh'
 import { componentsAmong } from './eyeballs'
 import type { Expression } from './expressions'
@@ -52,7 +52,13 @@ export interface MadeFace {
  * lids turn about the eyeball; what lies on the skin goes with it.
  * @param wanted expressions that nothing makes yet
  */
-export function makeExpressions(mesh: Mesh, face: FoundFace, wanted: Iterable<Expression>): MadeFace {
+export async function makeExpressions(
+  mesh: Mesh,
+  face: FoundFace,
+  wanted: Iterable<Expression>,
+  work: WorkOptions = {},
+): Promise<MadeFace> {
+  const pulse = breather(work)
   const at = Object.fromEntries(face.landmarks.map(l => [l.id, l.position])) as Record<FaceLandmarkId, Vec3>
   const { height: H, chinLevel } = face
   const axis = (at.leftEyeInner[0] + at.rightEyeInner[0]) / 2
@@ -60,8 +66,10 @@ export function makeExpressions(mesh: Mesh, face: FoundFace, wanted: Iterable<Ex
   const skin = faceSkin(mesh, corners, at.noseTip)
   const components = componentsAmong(mesh, corners)
   const told: string[] = []
-  const pulls = pullsOn(skin, at, chinLevel, H)
+  await pulse(0.05)
+  const pulls = await pullsOn(skin, at, chinLevel, H, share => pulse(0.05 + 0.4 * share))
   const jaw = jawWeights(skin, at, chinLevel, H)
+  await pulse(0.55)
   const hinge = lerp(at.leftJawHinge, at.rightJawHinge, 0.5)
   const parted = lipsPart(skin, at, H)
   const eyes = (['left', 'right'] as const).flatMap(side => {
@@ -76,7 +84,8 @@ export function makeExpressions(mesh: Mesh, face: FoundFace, wanted: Iterable<Ex
     told.push('The lips are one surface and do not part: mouth shapes move them without opening the mouth.')
   if (lidded.length < 2 && list.some(e => e.startsWith('blink')))
     told.push(eyes.length < 2 ? 'No eyeballs are to be seen, so no lids can shut over them.' : 'There are no lids over the eyeballs, so they cannot shut.') // prettier-ignore
-  for (const expression of list) {
+  for (const [i, expression] of list.entries()) {
+    await pulse(0.6 + (0.4 * i) / list.length)
     const doing = DOINGS[expression]
     let onSkin = new Float32Array(3 * skin.count)
     const laid = (offsets: Float32Array, share = 1): void => {
@@ -143,7 +152,13 @@ interface Pulls {
 /** How far over the skin a pull reaches, in heights of the head. */
 const PULL_REACH = 0.36
 
-function pullsOn(skin: FaceSkin, at: Record<FaceLandmarkId, Vec3>, chinLevel: number, H: number): Pulls {
+async function pullsOn(
+  skin: FaceSkin,
+  at: Record<FaceLandmarkId, Vec3>,
+  chinLevel: number,
+  H: number,
+  pulse: (share: number) => Promise<void> | undefined,
+): Promise<Pulls> {
   const list: Pull[] = []
   const put = (p: Vec3, side: 1 | -1 | 0, part?: Pull['part'], share = 1): void => {
     list.push({ part, share, side, place: placeAhead(skin, p, 0.013 * H) })
@@ -179,15 +194,19 @@ function pullsOn(skin: FaceSkin, at: Record<FaceLandmarkId, Vec3>, chinLevel: nu
   }
   const R = PULL_REACH * H
   const rounds = roundsFor(skin, 0.025 * H)
-  const bumps = list.map(p => {
+  const bumps: Float32Array[] = []
+  for (const [i, p] of list.entries()) {
+    await pulse(i / list.length)
     const ways = waysFrom(skin, [p.place], R)
-    return smoothed(
-      skin,
-      ways.map(d => bump(d / R)),
-      1,
-      rounds,
+    bumps.push(
+      smoothed(
+        skin,
+        ways.map(d => bump(d / R)),
+        1,
+        rounds,
+      ),
     )
-  })
+  }
   // each bump alone would move its neighbours' places too: together they meet all of them, as far as none must be strong for it
   const rows = list.map(p => bumps.map(b => b[p.place]))
   const met = pseudoInverse([...rows, ...list.map((_, i) => list.map((_, j) => (i === j ? MILD : 0)))])

@@ -1,5 +1,6 @@
 import { bodyPart } from '../body'
-import type { GltfDocument, GltfJson, SourceFigure } from '../document'
+import { targetNames, type GltfDocument, type GltfJson, type SourceFigure } from '../document'
+import type { Binds } from '../face'
 import { ChiraxisError } from '../math'
 import { recogniseRoles, withRoles } from '../skeleton'
 import { gltfOf, type GltfContent } from './gltf-write'
@@ -67,7 +68,7 @@ export function vrmOf(content: GltfContent, meta: VrmMeta = {}): GltfDocument {
       licenseUrl: LICENSE,
       ...(meta.otherLicenseUrl && { otherLicenseUrl: meta.otherLicenseUrl }),
     }
-    const expressions = expressionsOf(json)
+    const expressions = expressionsOf(json, content.expressions)
     if (expressions) vrm.expressions = expressions
     if (vrm.humanoid.humanBones.leftEye || vrm.humanoid.humanBones.rightEye) vrm.lookAt = LOOK
   }
@@ -111,17 +112,22 @@ function asHumanoid(source: SourceFigure): SourceFigure {
   }
 }
 
-/** The shapes of meshes as expressions: those of the standard's names, and all others under their own. */
-function expressionsOf(json: GltfJson): object | undefined {
+/** Expressions as the figure makes them; its other shapes as expressions of their own, those of the standard's names as such. */
+function expressionsOf(json: GltfJson, binds: Binds = {}): object | undefined {
   const preset: Record<string, { morphTargetBinds: object[] }> = {}
   const custom: Record<string, { morphTargetBinds: object[] }> = {}
+  const bound = new Map<string, { expression: string; weight: number }[]>()
+  for (const [expression, list] of Object.entries(binds))
+    for (const { shape, weight } of list ?? []) bound.set(shape, [...(bound.get(shape) ?? []), { expression, weight }])
   json.nodes?.forEach((node, n) => {
-    const mesh = node.mesh === undefined ? undefined : json.meshes?.[node.mesh]
-    const names = (mesh?.extras as { targetNames?: string[] } | undefined)?.targetNames ?? []
-    names.forEach((name, index) => {
+    targetNames(node.mesh === undefined ? undefined : json.meshes?.[node.mesh]).forEach((name, index) => {
       const known = PRESETS.find(p => p.toLowerCase() === name.toLowerCase().replace(/[\s_-]+/g, ''))
-      const list = known ? preset : custom
-      ;(list[known ?? name] ??= { morphTargetBinds: [] }).morphTargetBinds.push({ node: n, index, weight: 1 })
+      const told = bound.get(name)
+      for (const { expression, weight } of told ?? [])
+        (preset[expression] ??= { morphTargetBinds: [] }).morphTargetBinds.push({ node: n, index, weight })
+      if (told) return
+      const list = known && !(known in binds) ? preset : custom
+      ;(list[list === preset ? known! : name] ??= { morphTargetBinds: [] }).morphTargetBinds.push({ node: n, index, weight: 1 }) // prettier-ignore
     })
   })
   const some = (o: object): boolean => Object.keys(o).length > 0

@@ -14,7 +14,7 @@ import {
   type HeadPlace,
   type SpokenFace,
 } from '../face'
-import { scale, type Vec3 } from '../math'
+import { scale, type Vec3, type WorkOptions } from '../math'
 import type { Mesh } from '../mesh'
 import type { Recipe } from '../recipe'
 import type { Expressions, StepContext, StepRef } from './types'
@@ -52,23 +52,26 @@ export function faceOf(
 }
 
 /** A figure's expressions: by the names of the shapes it came with, as somebody told, and made where that is wanted. */
-export function expressionsFor(
+export async function expressionsFor(
   mesh: Mesh,
   face: FoundFace | undefined,
   choices: FaceChoices = {},
   taken: readonly string[] = [],
-): Expressions {
+  byFile: Binds = {},
+  work: WorkOptions = {},
+): Promise<Expressions> {
   const own = mesh.morphs?.map(m => m.name) ?? []
-  const binds: Partial<Record<Expression, readonly Bind[]>> = { ...bindsByName(own) }
+  const binds: Partial<Record<Expression, readonly Bind[]>> = { ...bindsByName(own), ...byFile }
   for (const e of EXPRESSIONS) if (choices.binds?.[e]) binds[e] = choices.binds[e]
   const told: string[] = []
   const shapes: CorrectiveShape[] = []
   if (face && choices.make) {
     const names = new Set([...own, ...taken])
-    const made = makeExpressions(
+    const made = await makeExpressions(
       mesh,
       face,
       EXPRESSIONS.filter(e => !binds[e]),
+      work,
     )
     told.push(...made.told)
     for (const { name, offsets } of made.shapes) {

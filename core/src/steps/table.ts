@@ -24,7 +24,7 @@ import { handledBody } from '../handles'
 import { handHolds } from '../props'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
-import { withFace } from '../face'
+import { bindsTold, withFace } from '../face'
 import { listen, readFaceSolution, readWav } from '../voice'
 import { assess, posesOf } from '../strain'
 import {
@@ -544,11 +544,18 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: ['face.binds', 'face.make'],
     from: recipe => ['shape', 'correctives', ...(recipe.face?.make ? (['face'] as const) : [])],
     weight: 2,
-    compute: async ({ recipe, get }) => {
-      const { mesh } = await get('shape')
+    compute: async ({ recipe, get, work }) => {
+      const { mesh, received } = await get('shape')
       const face = recipe.face?.make ? await get('face') : undefined
       const taken = (await get('correctives')).shapes.map(s => s.name)
-      return expressionsFor(mesh, face, recipe.face, taken)
+      return expressionsFor(
+        mesh,
+        face,
+        recipe.face,
+        taken,
+        received.document && bindsTold(received.document.json),
+        work,
+      )
     },
     // shapes the body came with are its own
     sizeOf: ({ shapes }) => shapes.map(s => s.offsets),

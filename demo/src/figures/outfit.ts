@@ -154,7 +154,13 @@ const BROUGHT = ['aa', 'happy', 'surprised'] as const
  * @param figure its body up to the collar
  * @param fine how fine the head is: more is finer
  */
-export function dressed(figure: MadeFigure, p: Proportions, c: Palette, vertices: number, fine = 1): MadeFigure {
+export async function dressed(
+  figure: MadeFigure,
+  p: Proportions,
+  c: Palette,
+  vertices: number,
+  fine = 1,
+): Promise<MadeFigure> {
   const H = p.headHeight * p.height
   const base: Vec3 = [0, figure.joints.headEnd[1] - H, -0.004 * p.height]
   const skin = c.skin
@@ -164,7 +170,7 @@ export function dressed(figure: MadeFigure, p: Proportions, c: Palette, vertices
   const face = findFace(made.mesh, made)
   const head = {
     ...made.mesh,
-    morphs: makeExpressions(made.mesh, face, BROUGHT).shapes,
+    morphs: (await makeExpressions(made.mesh, face, BROUGHT)).shapes,
   }
   const on = (mesh: Mesh): Mesh => transformMesh(mesh, compose(base, [0, 0, 0, 1]))
   const pieces = outfit(p, c, figure.joints, vertices)

@@ -1,6 +1,7 @@
 import 'fake-indexeddb/auto'
 import { describe, expect, it } from 'vitest'
 import { emptyRecipe, hashBytes, type Recipe } from '@chiraxis/core/recipe'
+import { writeWav } from '@chiraxis/core/voice'
 import { createDerivation, STEPS, type ResultStore, type StepName } from '@chiraxis/core/steps'
 import { writeGlb } from '@chiraxis/core/formats'
 import { cleanDoll } from '../../core/test/figure'
@@ -65,10 +66,14 @@ describe('a derivation with a store of results', () => {
       'findings',
       'check',
       'asymmetry',
+      'heard',
     ]
-    const asked = (step: StepName): object => (step === 'findings' ? { of: [] } : {})
+    const tone = Float32Array.from({ length: 8000 }, (_, i) => 0.3 * Math.sin(i / 8) + 0.1 * Math.sin(i / 3))
+    const sound = writeWav({ rate: 8000, samples: tone })
+    const voice = { name: 'line.wav', hash: hashBytes(sound), size: sound.length }
+    const asked = (step: StepName): object => (step === 'findings' ? { of: [] } : step === 'heard' ? { of: voice } : {})
     const all = async (store: ResultStore): Promise<unknown[]> => {
-      const d = createDerivation(async () => bytes, { store })
+      const d = createDerivation(async f => (f.hash === voice.hash ? sound : bytes), { store })
       return Promise.all(steps.map(step => d.get(step as 'take', recipe, asked(step) as { of: string })))
     }
     const first = await all(kept)

@@ -534,7 +534,6 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     reads: ['face.places'],
     from: ['shape', 'landmarks'],
     weight: 1,
-    lasting: true,
     compute: async ({ recipe, get }) => {
       const { mesh, straightened } = await get('shape')
       return faceOf(mesh, await headPlace(get), recipe.face?.places, straightened.height)

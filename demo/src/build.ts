@@ -22,6 +22,7 @@ import {
   withFaults,
   withTake,
 } from './figures'
+import { boardingCall } from './voice'
 import { FERRY_POLE, propFile, SIGNAL_LANTERN } from './props'
 import { heronPlanFile } from './heron-plan'
 import { HOUND_MOVES, HOUND_TAGS, MOVES, NORTH, NORTH_HOUND, record, SOUTH, SOUTH_HOUND, TAGS } from './takes'
@@ -123,6 +124,9 @@ export async function buildDemo(detail = 1): Promise<{ name: string; bytes: Uint
     const { skeleton, take } = onNorth(name)
     files.push({ name: `${fileName(name)}.north.vrma`, bytes: await writeVrmAnimation(skeleton, take) })
   }
+  const call = boardingCall()
+  files.push({ name: 'boarding-call.wav', bytes: call.bytes })
+  truth['boarding-call'] = { said: call.said }
   files.push({ name: 'truth.json', bytes: new TextEncoder().encode(JSON.stringify({ figures: truth, contacts })) })
   const index = {
     figures,

@@ -9,6 +9,11 @@ const voice = useVoice()
 const face = useFace()
 const { take } = useTakeEdit()
 const input = ref<HTMLInputElement>()
+const files = useFiles()
+async function sample(): Promise<void> {
+  const bytes = (await files.demoFile('boarding-call.wav')) as Uint8Array<ArrayBuffer>
+  await voice.bring(new File([bytes], 'boarding-call.wav'))
+}
 async function picked(event: Event): Promise<void> {
   const field = event.target as HTMLInputElement
   const [file] = field.files ?? []
@@ -109,6 +114,7 @@ const speaks = computed(() => (['aa', 'ih', 'ou', 'ee', 'oh'] as const).filter(v
         <button class="press" data-testid="bring-voice" @click="input?.click()">
           {{ voice.voice.value || voice.told.value.solution ? 'Another file' : 'Bring a sound' }}
         </button>
+        <button v-if="!voice.voice.value" class="press" data-testid="sample-voice" @click="sample">Sample voice</button>
         <button v-if="voice.voice.value" class="press" @click="voice.keep('Speak no more', { voice: undefined })">
           Remove the sound
         </button>

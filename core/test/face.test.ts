@@ -150,6 +150,40 @@ describe('a face in files', () => {
     expect(found('happy')).toBeDefined()
   })
 
+  it('moves shapes it brought and shapes that were made for it in one animation', async () => {
+    const figure = await speaking()
+    const take = takeFor(figure.skeleton.names.length, figure.skeleton)
+    const offsets = figure.mesh.morphs[0].offsets.map(v => 0.3 * v)
+    const shapes = [{ id: 'face', name: 'oh', offsets, turns: [], ease: 1 }]
+    const oh = {
+      name: 'oh',
+      kind: 'expression' as const,
+      values: Float32Array.from({ length: 31 }, (_, f) => (f % 7) / 7),
+    }
+    const content = { name: 'doll', ...figure, shapes, takes: [{ ...take, scalars: [...take.scalars!, oh] }], expressions: bindsByName(['aa', 'Smile', 'oh']) } // prettier-ignore
+    // once from nothing, once into the file it came in
+    const first = await writeGlb({ name: 'doll', ...figure, takes: [] })
+    const came = figureWithTakes('doll', await readGltf(first), []).content
+    for (const full of [
+      content,
+      {
+        ...came,
+        shapes,
+        takes: content.takes,
+        expressions: content.expressions,
+        source: { ...came.source!, takeFrom: [-1] },
+      },
+    ]) {
+      // prettier-ignore
+      const bytes = await writeGlb(full)
+      expect((await proveGlb(bytes, full)).validatorErrors).toBe(0)
+      const [read] = (await readGltf(bytes)).takes
+      const found = (name: string) => read.scalars?.find(s => s.name === name)?.values
+      expect(found('aa')![10]).toBeCloseTo(take.scalars![0].values[10], 5)
+      expect(found('oh')![9]).toBeCloseTo(2 / 7, 5)
+    }
+  })
+
   it('goes through a file that is only passed on, to the bit', async () => {
     const figure = await speaking()
     const take = takeFor(figure.skeleton.names.length, figure.skeleton)

@@ -248,13 +248,12 @@ export function withFaceMotion(
     }
     const channels = out.channels.filter(c => c !== own)
     const kept = own ? withUsedSamplers({ channels, samplers: out.samplers }) : out
+    const sampler = { input: times.of(), output: draft.accessor(values, 'SCALAR'), interpolation: 'LINEAR' }
+    made.set(sampler, { times: Float32Array.from({ length: frames }, (_, f) => f / fps), values, size })
     out = {
       ...out,
       channels: [...kept.channels, { sampler: kept.samplers.length, target: { node: n, path: 'weights' } }],
-      samplers: [
-        ...kept.samplers,
-        { input: times.of(), output: draft.accessor(values, 'SCALAR'), interpolation: 'LINEAR' },
-      ],
+      samplers: [...kept.samplers, sampler],
     }
   })
   return out
@@ -328,8 +327,13 @@ interface Curve {
   readonly step?: boolean
 }
 
+/** What samplers hold that were written here, and are in no file yet. */
+const made = new WeakMap<object, Curve>()
+
 /** The keys of a sampler of morph weights; of splines the values at the keys. */
 function curveOf(draft: Draft, sampler: GltfAnimation['samplers'][number], size: number): Curve {
+  const own = made.get(sampler)
+  if (own) return own
   const times = floatValues(draft.source, sampler.input)
   const raw = floatValues(draft.source, sampler.output)
   if (sampler.interpolation !== 'CUBICSPLINE')

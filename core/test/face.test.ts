@@ -95,6 +95,9 @@ describe('the face of a take', () => {
     const quiet = withFace(still, { voice: { at: 1, said, seconds: 1, lead: 0 }, strength: { mouth: 0.5 } }, same)
     expect(quiet.scalars!.find(s => s.name === 'aa')!.values[12]).toBeCloseTo(0.5, 5)
     expect(withFace(still, {}, same)).toBe(still)
+    // what is left out is as usual
+    const usual = withFace(still, { voice: { at: 1, said, seconds: 1, lead: undefined } }, same)
+    expect(usual.scalars!.find(s => s.name === 'aa')!.values[12]).toBeCloseTo(1, 5)
   })
 
   it('takes weights made elsewhere under the names this figure has', () => {

@@ -29,7 +29,7 @@ const BREATH: Partial<Record<Vowel, number>> = { ih: 0.3 }
  * @param seconds how long the sound lasts
  */
 export function mouthCurves(said: readonly Said[], seconds: number, options: MouthOptions = {}): MouthCurves {
-  const { fps, lead, blend } = { ...MOUTH_DEFAULTS, ...options }
+  const { fps = MOUTH_DEFAULTS.fps, lead = MOUTH_DEFAULTS.lead, blend = MOUTH_DEFAULTS.blend } = options
   const frames = Math.max(1, Math.round(seconds * fps) + 1)
   const shapes = Object.fromEntries(VOWELS.map(v => [v, new Float32Array(frames)])) as Record<Vowel, Float32Array>
   const half = blend / 2

@@ -98,25 +98,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(400)
     },
   },
-  'skin-repair': {
-    themes: ['night'],
-    go: async page => {
-      await stop(page, 'Bones')
-      await stop(page, 'skin')
-      await page.getByRole('radio', { name: 'Repair', exact: true }).click()
-      await settled(page)
-      await page.waitForTimeout(1500)
-      await page.mouse.move(560, 300)
-      await page.mouse.down()
-      for (let i = 1; i <= 6; i++) await page.mouse.move(560 - 3 * i, 300 + 4 * i)
-      await page.mouse.up()
-      await settled(page)
-      await page.keyboard.down('Shift')
-      await page.mouse.click(548, 316)
-      await page.keyboard.up('Shift')
-      await page.mouse.move(549, 318)
-    },
-  },
   'skin-check': {
     themes: ['day'],
     go: async page => {
@@ -169,16 +150,33 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await stop(page, 'tune')
     },
   },
-  'motion-compare': {
+  'bones-face': {
     themes: ['day'],
     go: async page => {
-      await stop(page, 'Motion')
-      await page.locator('[data-take="sit on bench South"]').click()
+      await stop(page, 'Bones')
+      await stop(page, 'face')
+      await page.getByRole('switch', { name: /Make them/ }).click()
       await settled(page)
-      await stop(page, 'compare')
-      const lane = (await page.getByTestId('lane').boundingBox())!
-      await page.mouse.click(lane.x + lane.width * 0.6, lane.y + 30)
-      await page.waitForTimeout(1500)
+      await page.waitForTimeout(6000)
+      await page.locator('[data-expression="happy"]').click()
+      await page.waitForTimeout(800)
+    },
+  },
+  'motion-voice': {
+    themes: ['night'],
+    go: async page => {
+      await stop(page, 'Bones')
+      await stop(page, 'face')
+      await page.getByRole('switch', { name: /Make them/ }).click()
+      await settled(page)
+      await stop(page, 'Motion')
+      await page.locator('[data-take="point and talk North"]').click()
+      await settled(page)
+      await stop(page, 'voice')
+      await page.getByTestId('sample-voice').click()
+      await settled(page)
+      await page.locator('[data-said="aa"]').nth(1).click()
+      await page.waitForTimeout(1200)
     },
   },
   'handles-pose': {

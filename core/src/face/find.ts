@@ -55,15 +55,20 @@ export function findFace(mesh: Mesh, { chin, crown }: HeadPlace): FoundFace {
   )
   const about = profileOf(map, axis)
   const nose = noseIn(map, axis, about, chin[1], rough)
-  const level = chinLevel(about, nose.y, chin[1], rough)
-  const H = crown[1] - level.y
-  const face: Face = { mesh, map, about, axis, H, level: level.y, tip: nose.y }
-  const lower = mouthIn(face)
+  const seen = chinLevel(about, nose.y, chin[1], rough)
+  const faceFrom = (level: number): Face => ({ mesh, map, about, axis, H: crown[1] - level, level, tip: nose.y })
+  const first = mouthIn(faceFrom(seen.y))
+  // under a collar the lowest point is told by the rest: two thirds of the way from nose to chin lie below the lips
+  const told = seen.sure > 0.5 ? seen.y : Math.min(seen.y, first.line - 1.9 * (first.base - first.line))
+  const level = { y: told, sure: seen.sure }
+  const face = faceFrom(told)
+  const H = face.H
+  const lower = told === seen.y ? first : mouthIn(face)
   const components = componentsAmong(mesh, corners)
   const eyes = eyesIn(mesh, face, components)
   const marks: FaceLandmark[] = []
   const put = (id: FaceLandmarkId, position: Vec3, confidence: number): void => {
-    marks.push({ id, position, confidence: Math.round(100 * Math.min(1, Math.max(0.05, confidence))) / 100 })
+    marks.push({ id, position, confidence: Math.round(100 * Math.min(0.99, Math.max(0.05, confidence))) / 100 })
   }
   put('noseTip', seenAt(map, axis, nose.y), nose.sure)
   put('noseBase', seenAt(map, axis, lower.base), lower.sure * nose.sure)

@@ -26,15 +26,15 @@ test('a finding is shown on the figure, mended in one press, and the mending und
 
 test('a wrong guess of the stance is settled by hand and everything follows', async ({ page }) => {
   await open(page)
-  const before = await page.getByText(/^172\./).textContent()
-  expect(before).toContain('172')
+  const before = await page.getByText(/^173\./).textContent()
+  expect(before).toContain('173')
   await page.locator('select').nth(2).selectOption('cm')
   await settled(page)
   await expect(page.getByText(/^1\.7/)).toBeVisible()
   await expect(page.getByTestId('undo')).toHaveAttribute('title', /Set the unit/)
   await page.keyboard.press('Control+z')
   await settled(page)
-  await expect(page.getByText(/^172\./)).toBeVisible()
+  await expect(page.getByText(/^173\./)).toBeVisible()
 })
 
 test('landmarks placed by hand survive another unit and an edited body file', async ({ page }) => {

@@ -93,7 +93,7 @@ const speaks = computed(() => (['aa', 'ih', 'ou', 'ee', 'oh'] as const).filter(v
     <div class="card">
       <h3>Sound</h3>
       <p v-if="!voice.voice.value" class="quiet mb-2">
-        A WAV of up to ten minutes gives mouth shapes over time; weights made elsewhere come as JSON or CSV.
+        A WAV of up to ten minutes gives mouth shapes over time; weights or moving points of a face come as JSON or CSV.
       </p>
       <p v-else class="mb-1 truncate" :title="voice.voice.value.sound.name">
         {{ voice.voice.value.sound.name }} <span class="num quiet">{{ voice.seconds.value.toFixed(2) }} s</span>

@@ -5,6 +5,7 @@ import {
   findFace,
   headOf,
   makeExpressions,
+  solveFromPoints,
   type Bind,
   type Binds,
   type Expression,
@@ -14,9 +15,10 @@ import {
   type HeadPlace,
   type SpokenFace,
 } from '../face'
-import { scale, type Vec3, type WorkOptions } from '../math'
+import { ChiraxisError, scale, type Vec3, type WorkOptions } from '../math'
 import type { Mesh } from '../mesh'
 import type { Recipe } from '../recipe'
+import type { FaceSolution } from '../voice'
 import type { Expressions, StepContext, StepRef } from './types'
 
 /** The head by the body's landmarks; by its breadth alone where no body is to be found. */
@@ -90,7 +92,8 @@ export function faceFiles(recipe: Recipe, take: string): StepRef[] {
   const { voice, solution } = recipe.takes.find(t => t.id === take)?.face ?? {}
   return [
     ...(voice && !voice.said ? [['heard', voice.sound] as const] : []),
-    ...(solution ? [['solution', solution.file] as const] : []),
+    // points are fitted by the figure's own shapes
+    ...(solution ? ([['solution', solution.file], 'face', 'expressions', 'shape'] as const) : []),
   ]
 }
 
@@ -101,8 +104,51 @@ export async function spokenFace(recipe: Recipe, take: string, get: StepContext<
   return {
     ...(voice && said && { voice: { at: voice.at, said, lead: voice.lead, seconds: said[said.length - 1]?.to ?? 0 } }),
     ...(solution && {
-      solution: { at: solution.at, names: solution.names, weights: await get('solution', solution.file) },
+      solution: {
+        at: solution.at,
+        names: solution.names,
+        weights: await solved(await get('solution', solution.file), get),
+      },
     }),
     ...(strength && { strength }),
   }
+}
+
+/** Weights as they came, or fitted to points that came in their place. */
+async function solved(came: FaceSolution, get: StepContext<'take'>['get']): Promise<FaceSolution> {
+  if (!came.points) return came
+  const face = await get('face')
+  if (!face) throw new ChiraxisError('bad-input', 'Points of a face came, and this body has no face to be seen.')
+  const { mesh } = await get('shape')
+  const { shapes } = await get('expressions')
+  const near = verticesAt(mesh, face)
+  const moves = new Map(
+    [...(mesh.morphs ?? []), ...shapes].map(({ name, offsets }) => [
+      name,
+      Object.fromEntries(
+        [...near].map(([id, v]): [FaceLandmarkId, Vec3] => [
+          id,
+          [offsets[3 * v], offsets[3 * v + 1], offsets[3 * v + 2]],
+        ]),
+      ),
+    ]),
+  )
+  const places = Object.fromEntries(face.landmarks.map(l => [l.id, l.position]))
+  return solveFromPoints({ fps: came.fps, frames: came.frames, ...came.points }, places, moves)
+}
+
+/** The vertex nearest to each place of a face. */
+function verticesAt({ positions }: Mesh, { landmarks }: FoundFace): Map<FaceLandmarkId, number> {
+  const best = new Map<FaceLandmarkId, number>()
+  for (const { id, position: p } of landmarks) {
+    let least = Infinity
+    for (let i = 0; i < positions.length; i += 3) {
+      const d = (positions[i] - p[0]) ** 2 + (positions[i + 1] - p[1]) ** 2 + (positions[i + 2] - p[2]) ** 2
+      if (d < least) {
+        least = d
+        best.set(id, i / 3)
+      }
+    }
+  }
+  return best
 }

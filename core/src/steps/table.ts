@@ -25,7 +25,7 @@ import { handHolds } from '../props'
 import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { bindsTold, withFace } from '../face'
-import { listen, readFaceSolution, readWav } from '../voice'
+import { readFaceSolution } from '../voice'
 import { assess, posesOf } from '../strain'
 import {
   adjustPerformance,
@@ -565,7 +565,9 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
     from: [],
     weight: 4,
     lasting: true,
-    compute: async ({ of: file, source, work }) => listen(readWav(await source(file)), work),
+    // listening is asked for late, and by few
+    compute: async ({ of: file, source, work }) =>
+      (await import('../voice/hear-file')).hearFile(await source(file), work),
   },
   solution: {
     reads: [],

@@ -9,6 +9,8 @@ export interface FaceSolution {
   readonly fps: number
   readonly frames: number
   readonly tracks: readonly { readonly name: string; readonly values: Float32Array }[]
+  /** Points of a face that were recorded in place of weights, 3·P·N; the first frame shows it at rest. */
+  readonly points?: { readonly names: readonly string[]; readonly positions: Float32Array }
 }
 
 /** Most shapes, and most values of one, that are read. */
@@ -60,7 +62,8 @@ export function readFaceSolution(bytes: Uint8Array): {
     .replace(/^\uFEFF/, '')
     .trim()
   if (text === '') throw new ChiraxisError('empty-file', 'The file of face shapes is empty.')
-  const read = text.startsWith('{') ? fromJson(text) : fromCsv(text)
+  const read = text.startsWith('{') ? fromJson(text) : pointsIn(fromCsv(text))
+  if (read.points) return { solution: read, told: [] }
   if (read.tracks.length === 0) throw new ChiraxisError('bad-syntax', 'The file names no shapes of a face.')
   if (read.tracks.length > MOST.tracks || read.frames > MOST.frames)
     throw new ChiraxisError(
@@ -82,6 +85,22 @@ export function readFaceSolution(bytes: Uint8Array): {
     return { name, values: values.map(v => Math.min(1, Math.max(0, wild ? v / 100 : v))) }
   })
   return { solution: { ...read, tracks }, told: notes }
+}
+
+/** Columns that come in threes, `name.x`, `name.y`, `name.z`, are points and no weights. */
+function pointsIn(read: FaceSolution): FaceSolution {
+  const { tracks, frames, fps } = read
+  const parts = tracks.map(t => /^(.+?)[._ ]([xyz])$/i.exec(t.name))
+  if (tracks.length === 0 || tracks.length % 3 !== 0 || parts.some(p => !p)) return read
+  const names = [...new Set(parts.map(p => p![1]))]
+  const column = new Map(parts.map((p, i) => [`${p![1]} ${p![2].toLowerCase()}`, tracks[i].values]))
+  if (names.some(n => ['x', 'y', 'z'].some(k => !column.has(`${n} ${k}`)))) return read
+  const positions = new Float32Array(3 * names.length * frames)
+  for (let f = 0; f < frames; f++)
+    names.forEach((n, p) => {
+      ;['x', 'y', 'z'].forEach((k, c) => (positions[3 * (f * names.length + p) + c] = column.get(`${n} ${k}`)![f]))
+    })
+  return { fps, frames, tracks: [], points: { names, positions } }
 }
 
 const range = (values: Float32Array): [number, number] => {

@@ -189,7 +189,7 @@ export function makeHead(shape: HeadShape, cell = 0.0105, colors: HeadColors = P
   const net = surfaceNets(groups, [
     Float64Array.from([...Array.from(right, v => -v).reverse(), ...right]),
     gridLines(
-      -0.3 * H,
+      (-0.42 - neck) * H,
       1.1 * H,
       t =>
       near(t, [mouth - 0.03, mouth + 0.03]) ? 0.5 * step : near(t, lidded) ? 0.62 * step : near(t, [0, eyes + 0.2]) ? step : 1.6 * step, // prettier-ignore
@@ -273,9 +273,11 @@ function bar(name: string, centre: Vec3, radii: Vec3, color: Blob['color']): Mes
   for (let r = 0; r <= rings; r++)
     for (let a = 0; a < around; a++) {
       const [t, p] = [(Math.PI * r) / rings, (2 * Math.PI * a) / around]
+      // ends are one point, to the bit
+      const wide = r === 0 || r === rings ? 0 : Math.sin(t)
       positions.push(
-        centre[0] + radii[0] * Math.sin(t) * Math.cos(p),
-        centre[1] + radii[1] * Math.sin(t) * Math.sin(p),
+        centre[0] + radii[0] * wide * Math.cos(p),
+        centre[1] + radii[1] * wide * Math.sin(p),
         centre[2] + radii[2] * Math.cos(t),
       )
     }

@@ -187,7 +187,10 @@ describe('points of a performer', () => {
     const positions = new Float32Array(3 * ids.length * frames)
     for (let f = 0; f < frames; f++) {
       // the performer's head is larger, elsewhere, and nods and turns
-      const turn = multiply(fromAxisAngle([0, 1, 0], 0.4 * Math.sin(f)), fromAxisAngle([1, 0, 0], 0.2 * Math.cos(f) - 0.2))
+      const turn = multiply(
+        fromAxisAngle([0, 1, 0], 0.4 * Math.sin(f)),
+        fromAxisAngle([1, 0, 0], 0.2 * Math.cos(f) - 0.2),
+      )
       ids.forEach((id, i) => {
         let p = places[id]
         shapes.forEach(({ name }, s) => (p = addScaled(p, moves.get(name)![id], truth[s][f])))

@@ -55,7 +55,10 @@ export function findFace(mesh: Mesh, { chin, crown }: HeadPlace): FoundFace {
   )
   const about = profileOf(map, axis)
   const nose = noseIn(map, axis, about, chin[1], rough)
-  const seen = chinLevel(about, nose.y, chin[1], rough)
+  const fall = chinLevel(about, nose.y, chin[1], rough)
+  // what falls back so near below the nose is a lip and no chin: a third of what lies above the nose's tip lies below it at least
+  const above = crown[1] - nose.y
+  const seen = nose.y - fall.y < 0.34 * above ? { y: nose.y - 0.47 * above, sure: 0.55 } : fall
   const faceFrom = (level: number): Face => ({ mesh, map, about, axis, H: crown[1] - level, level, tip: nose.y })
   const first = mouthIn(faceFrom(seen.y))
   // under a collar the lowest point is told by the rest: two thirds of the way from nose to chin lie below the lips

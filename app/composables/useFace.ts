@@ -48,6 +48,11 @@ export function useFace() {
   const binds = computed(() => derived.expressions.binds)
   const made = computed(() => new Set(derived.expressions.shapes.map(s => s.name)))
   const missing = computed(() => EXPRESSIONS.filter(e => !binds.value[e]?.length))
+  /** Weights of the shapes that make an expression. */
+  const weightsOf = (e: Expression | undefined, by = 1): Record<string, number> =>
+    Object.fromEntries(((e && binds.value[e]) ?? []).map(b => [b.shape, b.weight * by]))
+  /** The same of the expression that is looked at. */
+  const lookedAt = computed(() => weightsOf(shown.value, strength.value))
   const height = computed(() => derived.shape?.straightened.height ?? 1)
 
   function keep(name: string, change: Partial<FaceChoices>, joins = false): void {
@@ -112,6 +117,8 @@ export function useFace() {
     binds,
     made,
     missing,
+    weightsOf,
+    lookedAt,
     places,
     chosen,
     shown,

@@ -26,16 +26,10 @@ export function useFacePictures(stage: ShallowRef<Stage | undefined>): void {
       const next = (): void => {
         const e = wanted.shift()
         if (!e || turn !== run) return
-        const told = e === 'rest' ? [] : (face.binds.value[e] ?? [])
-        s.setFace(Object.fromEntries(told.map(b => [b.shape, b.weight])))
+        s.setFace(face.weightsOf(e === 'rest' ? undefined : e))
         const address = s.pictureOf(skeleton.restTranslations, skeleton.restRotations, WIDTH, HEIGHT, true, around)
         s.poseAgain()
-        const shown = face.shown.value
-        s.setFace(
-          Object.fromEntries(
-            ((shown && face.binds.value[shown]) ?? []).map(b => [b.shape, b.weight * face.strength.value]),
-          ),
-        )
+        s.setFace(face.lookedAt.value)
         pictures.value = { ...pictures.value, [e]: address }
         setTimeout(next, s.isSoft ? 30 : 4)
       }

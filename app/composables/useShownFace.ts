@@ -23,10 +23,7 @@ export function useShownFace(stage: ShallowRef<Stage | undefined>) {
     return { take, weights: shapeWeights(take.scalars, names, face.binds.value) }
   })
   const weights = computed<Record<string, number>>(() => {
-    if (view.step === 'face') {
-      const e = face.shown.value
-      return Object.fromEntries(((e && face.binds.value[e]) ?? []).map(b => [b.shape, b.weight * face.strength.value]))
-    }
+    if (view.step === 'face') return face.lookedAt.value
     const now = through.value
     if (view.phase !== 'motion' || view.resting || !now) return {}
     const at = Math.min(now.take.frames - 1, Math.max(0, player.time * now.take.fps))

@@ -44,6 +44,8 @@ export class BodyOnStage {
   private drive?: Drive
   private shapesShown = true
   private face?: FaceOnSurface
+  /** The shapes it was made of. */
+  private faceShapes?: readonly SurfaceShape[]
 
   /** @param changed told when an image has been decoded and the body should be drawn again */
   setMesh(
@@ -231,7 +233,8 @@ export class BodyOnStage {
   /** Shapes of the face that expressions show. */
   setFaceShapes(shapes: readonly SurfaceShape[]): void {
     const { geometry, mesh } = this
-    if (!geometry || !mesh) return
+    if (!geometry || !mesh || this.faceShapes === shapes) return
+    this.faceShapes = shapes
     this.face?.show({})
     this.face = undefined
     const fit = shapes.filter(s => s.offsets.length === mesh.positions.length)
@@ -343,7 +346,7 @@ export class BodyOnStage {
   private clear(): void {
     this.setBent(undefined)
     this.drive = undefined
-    this.face = undefined
+    this.face = this.faceShapes = undefined
     this.unskin()
     if (this.still) this.object.remove(this.still)
     this.geometry?.dispose()

@@ -22,7 +22,7 @@ export class FaceOnSurface {
   private corners = new Uint32Array()
   private rest = new Float32Array()
   private restNormals = new Float32Array()
-  /** Normals of those triangles at rest, summed by vertex, in the order of `around`. */
+  /** Every vertex of those triangles. */
   private around = new Uint32Array()
   private shownLast = ''
 

@@ -1,5 +1,7 @@
 <script setup lang="ts">
+import { sideOf } from '@chiraxis/core/body'
 import { faceLabel, FACE_LANDMARKS, type FaceLandmarkId } from '@chiraxis/core/face'
+import { capital } from '@chiraxis/core/words'
 
 /** Places of the face by part, with how sure each is. */
 const props = defineProps<{ query: string }>()
@@ -18,12 +20,7 @@ const groups = computed(() =>
       .map(id => ({ id, confidence: face.places.value.find(p => p.id === id)?.confidence })),
   })).filter(g => g.list.length > 0),
 )
-const sideOf = (id: FaceLandmarkId): 'left' | 'right' | 'middle' =>
-  id.startsWith('left') ? 'left' : id.startsWith('right') ? 'right' : 'middle'
-const bare = (id: FaceLandmarkId): string => {
-  const words = faceLabel(id).replace(/^(Left|Right) /, '')
-  return words[0]!.toUpperCase() + words.slice(1)
-}
+const bare = (id: FaceLandmarkId): string => capital(faceLabel(id).replace(/^(Left|Right) /, ''))
 </script>
 
 <template>

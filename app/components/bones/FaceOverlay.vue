@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { sideOf } from '@chiraxis/core/body'
 import { faceLabel, type FaceLandmarkId } from '@chiraxis/core/face'
 import type { Vec3 } from '@chiraxis/core/math'
 import { colorOfSide } from '~/components/plate/overlay'
@@ -9,8 +10,6 @@ const props = defineProps<{ stage: Stage; placed: Placed; version: number; width
 const derived = useDerived()
 const face = useFace()
 const layer = ref<SVGSVGElement>()
-const sideOf = (id: FaceLandmarkId): 'left' | 'right' | 'middle' =>
-  id.startsWith('left') ? 'left' : id.startsWith('right') ? 'right' : 'middle'
 const dots = computed(() => {
   void props.version
   return face.places.value.map(p => ({

@@ -1,4 +1,6 @@
+import { partnerOf } from '../body'
 import type { Vec3 } from '../math'
+import { capital } from '../words'
 
 /** A place of a face. */
 export interface FaceLandmark {
@@ -30,17 +32,10 @@ export const FACE_LANDMARKS: readonly FaceLandmarkId[] = [
 ]
 
 /** The same place of the other half of a face; itself on the midline. */
-export const facePartner = (id: FaceLandmarkId): FaceLandmarkId =>
-  (id.startsWith('left') ? `right${id.slice(4)}` : id.startsWith('right') ? `left${id.slice(5)}` : id) as FaceLandmarkId
+export const facePartner = (id: FaceLandmarkId): FaceLandmarkId => partnerOf(id) as FaceLandmarkId
 
 /** What a place is called. */
-export function faceLabel(id: FaceLandmarkId): string {
-  const words = id
-    .replace(/([A-Z])/g, ' $1')
-    .toLowerCase()
-    .trim()
-  return words[0].toUpperCase() + words.slice(1)
-}
+export const faceLabel = (id: FaceLandmarkId): string => capital(id.replace(/([A-Z])/g, ' $1').toLowerCase())
 
 /** A ball that looks: part of the body, or a piece. */
 export interface Eyeball {

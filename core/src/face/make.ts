@@ -87,7 +87,7 @@ export async function makeExpressions(
   for (const [i, expression] of list.entries()) {
     await pulse(0.6 + (0.4 * i) / list.length)
     const doing = DOINGS[expression]
-    let onSkin = new Float32Array(3 * skin.count)
+    const onSkin = new Float32Array(3 * skin.count)
     const laid = (offsets: Float32Array, share = 1): void => {
       for (let i = 0; i < offsets.length; i++) onSkin[i] += share * offsets[i]
     }
@@ -108,7 +108,6 @@ export async function makeExpressions(
       for (const { ball } of eyes) turned.push({ centre: ball.centre, radius: ball.radius, by: turnOf(x, y) })
       if (y !== 0) for (const { ball } of lidded) laid(shutEye(skin, ball, y > 0 ? -0.12 : 0.28))
     }
-    onSkin = new Float32Array(onSkin)
     out.push({ name: expression, offsets: onBody(mesh, skin, onSkin, pieces, { hinge, open, turned }) })
   }
   if (eyes.length < 2 && list.some(e => e.startsWith('look'))) told.push('No eyeballs are to be seen, so they cannot look aside.') // prettier-ignore

@@ -4,7 +4,7 @@ import { adjacencyOf, weldByPosition, weldedIndices, weldedPositions, type Mesh 
 
 /** The skin of a face as a net of places, those at one place joined. */
 export interface FaceSkin {
-  /** Vertex of the body for each place. */
+  /** Places. */
   readonly count: number
   /** V: place of each vertex, -1 for what is no skin of the head. */
   readonly placeOf: Int32Array

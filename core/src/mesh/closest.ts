@@ -10,7 +10,23 @@ export interface SurfacePoint {
 /** Finds the point of a surface nearest to a place, exactly. */
 export interface ClosestOnSurface {
   /** Undefined for a surface without triangles, and where nothing lies within the distance asked for. */
-  nearest(x: number, y: number, z: number, within?: number): SurfacePoint | undefined
+  nearest(
+    x: number,
+    y: number,
+    z: number,
+    within?: number,
+    accept?: (triangle: number) => boolean,
+  ): SurfacePoint | undefined
+  /**
+   * Visits the triangles a ray passes through, in no order, with how far along it that is; the direction need not be of unit
+   * length. (Möller and Trumbore 1997, "Fast, minimum storage ray/triangle intersection".)
+   */
+  along(
+    from: readonly [number, number, number],
+    way: readonly [number, number, number],
+    reach: number,
+    visit: (triangle: number, at: number) => void,
+  ): void
 }
 
 /** Triangles in a leaf at most. */
@@ -83,7 +99,7 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
   const stack = new Int32Array(128)
   const squares = new Float64Array(128)
   return {
-    nearest(x, y, z, within = Infinity) {
+    nearest(x, y, z, within = Infinity, accept) {
       if (faces === 0) return undefined
       let triangle = -1
       let least = within * within
@@ -100,6 +116,7 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
           const end = from[node] + count[node]
           for (let i = from[node]; i < end; i++) {
             const f = order[i]
+            if (accept && !accept(f)) continue
             const square = onTriangle(positions, indices[3 * f], indices[3 * f + 1], indices[3 * f + 2], x, y, z)
             // of equally near ones the first in the file, whatever way the tree goes
             if (square > least || (square === least && f > triangle)) continue
@@ -129,7 +146,80 @@ export function closestOnSurface(positions: Float32Array, indices: ArrayLike<num
       if (triangle < 0) return undefined
       return { triangle, a: 1 - shareB - shareC, b: shareB, c: shareC, distance: Math.sqrt(least) }
     },
+    along(origin, way, reach, visit) {
+      if (faces === 0) return
+      const [x, y, z] = origin
+      const ix = 1 / way[0],
+        iy = 1 / way[1],
+        iz = 1 / way[2]
+      let top = 1
+      stack[0] = 0
+      while (top > 0) {
+        const node = stack[--top]
+        const b = 6 * node
+        const ax = (boxes[b] - x) * ix,
+          bx = (boxes[b + 3] - x) * ix
+        const ay = (boxes[b + 1] - y) * iy,
+          by = (boxes[b + 4] - y) * iy
+        const az = (boxes[b + 2] - z) * iz,
+          bz = (boxes[b + 5] - z) * iz
+        // 0 · ∞ where a ray runs within the side of a box: that side then says nothing
+        const near = Math.max(0, orLow(ax, bx), orLow(ay, by), orLow(az, bz))
+        const far = Math.min(reach, orHigh(ax, bx), orHigh(ay, by), orHigh(az, bz))
+        if (near > far * (1 + 1e-6) + 1e-12) continue
+        if (first[node] === 0 && count[node] > LEAF) split(node)
+        if (first[node] !== 0) {
+          stack[top++] = first[node]
+          stack[top++] = first[node] + 1
+          continue
+        }
+        for (let i = from[node]; i < from[node] + count[node]; i++) {
+          const at = throughTriangle(positions, indices, order[i], x, y, z, way)
+          if (at >= 0 && at <= reach) visit(order[i], at)
+        }
+      }
+    },
   }
+}
+
+const orLow = (a: number, b: number): number => (a < b ? a : b < a ? b : a === b ? a : -Infinity)
+const orHigh = (a: number, b: number): number => (a > b ? a : b > a ? b : a === b ? a : Infinity)
+
+/** How far along a ray a triangle is met, from either side; -1 where it is not. */
+function throughTriangle(
+  p: Float32Array,
+  indices: ArrayLike<number>,
+  f: number,
+  x: number,
+  y: number,
+  z: number,
+  [dx, dy, dz]: readonly [number, number, number],
+): number {
+  const A = 3 * indices[3 * f],
+    B = 3 * indices[3 * f + 1],
+    C = 3 * indices[3 * f + 2]
+  const ux = p[B] - p[A],
+    uy = p[B + 1] - p[A + 1],
+    uz = p[B + 2] - p[A + 2]
+  const vx = p[C] - p[A],
+    vy = p[C + 1] - p[A + 1],
+    vz = p[C + 2] - p[A + 2]
+  const px = dy * vz - dz * vy,
+    py = dz * vx - dx * vz,
+    pz = dx * vy - dy * vx
+  const det = ux * px + uy * py + uz * pz
+  if (det === 0) return -1
+  const tx = x - p[A],
+    ty = y - p[A + 1],
+    tz = z - p[A + 2]
+  const u = (tx * px + ty * py + tz * pz) / det
+  if (u < -1e-9 || u > 1 + 1e-9) return -1
+  const qx = ty * uz - tz * uy,
+    qy = tz * ux - tx * uz,
+    qz = tx * uy - ty * ux
+  const v = (dx * qx + dy * qy + dz * qz) / det
+  if (v < -1e-9 || u + v > 1 + 1e-9) return -1
+  return (vx * qx + vy * qy + vz * qz) / det
 }
 
 /** Puts the element of a rank along an axis in its place, smaller ones before it (quickselect, Hoare 1961). */

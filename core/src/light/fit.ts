@@ -1,0 +1,169 @@
+import { breather, type WorkOptions } from '../math'
+import type { Embedded, QuadEdges } from './embed'
+import type { Layout } from './layout'
+import type { MeasuredLimb } from './measured'
+import { looks, type Target } from './target'
+
+/** Normals of a quad surface at its vertices, by the diagonals of quads, 3·V. */
+export function quadNormals(places: Float64Array, quads: Uint32Array, out = new Float64Array(places.length)): Float64Array {
+  out.fill(0)
+  for (let q = 0; q < quads.length; q += 4) {
+    const a = 3 * quads[q],
+      b = 3 * quads[q + 1],
+      c = 3 * quads[q + 2],
+      d = 3 * quads[q + 3]
+    const ux = places[c] - places[a],
+      uy = places[c + 1] - places[a + 1],
+      uz = places[c + 2] - places[a + 2]
+    const vx = places[d] - places[b],
+      vy = places[d + 1] - places[b + 1],
+      vz = places[d + 2] - places[b + 2]
+    const nx = uy * vz - uz * vy,
+      ny = uz * vx - ux * vz,
+      nz = ux * vy - uy * vx
+    for (const v of [a, b, c, d]) {
+      out[v] += nx
+      out[v + 1] += ny
+      out[v + 2] += nz
+    }
+  }
+  for (let i = 0; i < out.length; i += 3) {
+    const l = Math.hypot(out[i], out[i + 1], out[i + 2])
+    if (l > 0) {
+      out[i] /= l
+      out[i + 1] /= l
+      out[i + 2] /= l
+    }
+  }
+  return out
+}
+
+/** V × limbs: which limbs' surface each vertex may lie on: those around it. */
+function mayLieOn(layout: Layout, limbs: readonly MeasuredLimb[], edges: QuadEdges, steps: number): Uint8Array {
+  const { complex, plans } = layout
+  const k = limbs.length
+  let may = new Uint8Array(complex.vertices * k)
+  const limbOf = plans.map(p => limbs.find(l => l.id === p.id)!.index)
+  complex.tubeOf.forEach((tube, q) => {
+    for (let c = 0; c < 4; c++) may[complex.quads[4 * q + c] * k + limbOf[tube]] = 1
+  })
+  for (let s = 0; s < steps; s++) {
+    const next = may.slice()
+    for (let v = 0; v < complex.vertices; v++)
+      for (let e = edges.starts[v]; e < edges.starts[v + 1]; e++)
+        for (let l = 0; l < k; l++) if (may[edges.list[e] * k + l]) next[v * k + l] = 1
+    may = next
+  }
+  return may
+}
+
+/**
+ * Draws a spanned surface onto the sculpt: what no cut told moves along its normal to where the sculpt looks the same way and
+ * smooths itself within the surface, in turn; then all of it does so a little, rings within their cuts (Kobbelt and others
+ * 1999, "A shrink wrapping approach to remeshing polygonal surfaces").
+ * @returns V: 1 where a vertex lies on the sculpt
+ */
+export async function fit(
+  layout: Layout,
+  limbs: readonly MeasuredLimb[],
+  target: Target,
+  edges: QuadEdges,
+  { places, told, along }: Embedded,
+  height: number,
+  work: WorkOptions = {},
+): Promise<Uint8Array> {
+  const pulse = breather(work)
+  const { quads, vertices: n } = layout.complex
+  const k = limbs.length
+  const may = mayLieOn(layout, limbs, edges, 3)
+  const normals = new Float64Array(3 * n)
+  const on = new Uint8Array(n)
+  const moved = new Float64Array(3 * n)
+
+  const smooth = (v: number, share: number, tangential: boolean): void => {
+    const m = edges.starts[v + 1] - edges.starts[v]
+    let dx = 0,
+      dy = 0,
+      dz = 0
+    for (let e = edges.starts[v]; e < edges.starts[v + 1]; e++) {
+      const u = 3 * edges.list[e]
+      dx += places[u]
+      dy += places[u + 1]
+      dz += places[u + 2]
+    }
+    dx = dx / m - places[3 * v]
+    dy = dy / m - places[3 * v + 1]
+    dz = dz / m - places[3 * v + 2]
+    if (tangential) {
+      const d = dx * normals[3 * v] + dy * normals[3 * v + 1] + dz * normals[3 * v + 2]
+      dx -= d * normals[3 * v]
+      dy -= d * normals[3 * v + 1]
+      dz -= d * normals[3 * v + 2]
+    }
+    if (told[v]) {
+      const d = 0.85 * (dx * along[3 * v] + dy * along[3 * v + 1] + dz * along[3 * v + 2])
+      dx -= d * along[3 * v]
+      dy -= d * along[3 * v + 1]
+      dz -= d * along[3 * v + 2]
+    }
+    moved[3 * v] = places[3 * v] + share * dx
+    moved[3 * v + 1] = places[3 * v + 1] + share * dy
+    moved[3 * v + 2] = places[3 * v + 2] + share * dz
+  }
+
+  const way: [number, number, number] = [0, 0, 0]
+  const from: [number, number, number] = [0, 0, 0]
+  /** Moves a vertex onto the sculpt along its normal, else to the nearest place that looks its way. */
+  const project = (v: number, within: number, byRay: boolean): boolean => {
+    for (let c = 0; c < 3; c++) from[c] = places[3 * v + c]
+    const nx = normals[3 * v],
+      ny = normals[3 * v + 1],
+      nz = normals[3 * v + 2]
+    const own: readonly [number, number, number] = [nx, ny, nz]
+    const accept = (f: number): boolean => may[v * k + target.limbOf[f]] === 1 && looks(target, f, own) > 0.25
+    if (byRay) {
+      let best = Infinity
+      for (const sign of [1, -1]) {
+        way[0] = sign * nx
+        way[1] = sign * ny
+        way[2] = sign * nz
+        target.surface.along(from, way, Math.min(within, Math.abs(best)), (f, at) => {
+          if (at < Math.abs(best) && accept(f)) best = sign * at
+        })
+      }
+      if (Number.isFinite(best)) {
+        places[3 * v] += best * nx
+        places[3 * v + 1] += best * ny
+        places[3 * v + 2] += best * nz
+        return true
+      }
+    }
+    const near = target.surface.nearest(from[0], from[1], from[2], within, accept)
+    if (!near) return false
+    const [a, b, c] = [0, 1, 2].map(i => 3 * target.indices[3 * near.triangle + i])
+    for (let i = 0; i < 3; i++)
+      places[3 * v + i] = near.a * target.positions[a + i] + near.b * target.positions[b + i] + near.c * target.positions[c + i]
+    return true
+  }
+
+  const free = [...told.keys()].filter(v => !told[v])
+  for (let turn = 0; turn < 14; turn++) {
+    await pulse((0.5 * turn) / 14)
+    quadNormals(places, quads, normals)
+    for (const v of free) on[v] = project(v, (turn < 6 ? 0.15 : 0.06) * height, turn < 10) ? 1 : 0
+    quadNormals(places, quads, normals)
+    for (let s = 0; s < 2; s++) {
+      for (const v of free) smooth(v, turn < 5 ? 0.7 : 0.5, turn >= 3)
+      for (const v of free) for (let c = 0; c < 3; c++) places[3 * v + c] = moved[3 * v + c]
+    }
+  }
+  for (let turn = 0; turn < 8; turn++) {
+    await pulse(0.5 + (0.5 * turn) / 8)
+    quadNormals(places, quads, normals)
+    for (let v = 0; v < n; v++) smooth(v, 0.4, true)
+    places.set(moved)
+    quadNormals(places, quads, normals)
+    for (let v = 0; v < n; v++) on[v] = project(v, 0.03 * height, false) ? 1 : 0
+  }
+  return on
+}

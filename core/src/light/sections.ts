@@ -1,0 +1,180 @@
+import { addScaled, dot, normalize, type ReadonlyVec3, type Vec3 } from '../math'
+import type { AxisFrame, LimbAxis } from './axis'
+import { looks, outermostAlong, type Target } from './target'
+
+/** Ways looked along around a limb. */
+export const WAYS = 72
+
+/** A cut through a limb: how far its surface is from the middle, in each of {@link WAYS} ways around. */
+export interface Section {
+  readonly frame: AxisFrame
+  /** WAYS × 3: the ways themselves, within the plane of the cut; of unit length across the limb. */
+  readonly ways: readonly Vec3[]
+  /** WAYS: metres times the length of its way; NaN where nothing of the limb was met. */
+  readonly radii: Float64Array
+}
+
+/** A plane across a limb: where it meets the middle, and how it leans. */
+export interface Cut {
+  readonly s: number
+  /** How much farther along it lies for each metre in the way `toward`. */
+  readonly lean?: number
+  readonly toward?: ReadonlyVec3
+}
+
+/** @param limbs which limbs' triangles count */
+export function sectionOf(target: Target, axis: LimbAxis, cut: Cut, limbs: ReadonlySet<number>, reach: number): Section {
+  const frame = axis.at(cut.s)
+  const { place, across, deep, along } = frame
+  const ways: Vec3[] = []
+  const radii = new Float64Array(WAYS).fill(NaN)
+  // what belongs to another stretch of a limb that is bent back on itself does not count
+  const centre = (f: number): Vec3 => {
+    const { positions: p, indices } = target
+    const [a, b, c] = [3 * indices[3 * f], 3 * indices[3 * f + 1], 3 * indices[3 * f + 2]]
+    return [(p[a] + p[b] + p[c]) / 3, (p[a + 1] + p[b + 1] + p[c + 1]) / 3, (p[a + 2] + p[b + 2] + p[c + 2]) / 3]
+  }
+  for (let i = 0; i < WAYS; i++) {
+    const angle = (2 * Math.PI * i) / WAYS
+    const flat = addScaled(
+      [across[0] * Math.cos(angle), across[1] * Math.cos(angle), across[2] * Math.cos(angle)],
+      deep,
+      Math.sin(angle),
+    )
+    const way = cut.lean && cut.toward ? addScaled(flat, along, cut.lean * dot(flat, cut.toward)) : flat
+    ways.push(way)
+    const at = outermostAlong(target, place, way, reach, (f, far) => {
+      if (!limbs.has(target.limbOf[f])) return false
+      const s = axis.nearest(centre(f))
+      return Math.abs(s - cut.s) < 0.35 * axis.length || Math.abs(s - cut.s) < 1.5 * far
+    })
+    if (at > 0) radii[i] = at
+  }
+  return { frame, ways, radii }
+}
+
+/** How much of the way around the surface was met, 0 to 1. */
+export const metOf = (section: Section): number => section.radii.reduce((n, r) => n + (r > 0 ? 1 : 0), 0) / WAYS
+
+/** Fills what was not met from its neighbours around, and takes out what stands out alone. Undefined where too little was met. */
+export function wholeSection(section: Section, least = 0.3): Section | undefined {
+  if (metOf(section) < least) return undefined
+  const radii = section.radii.slice()
+  for (let i = 0; i < WAYS; i++) {
+    if (section.radii[i] > 0) continue
+    let before = 1,
+      after = 1
+    while (!(section.radii[(i - before + WAYS) % WAYS] > 0)) before++
+    while (!(section.radii[(i + after) % WAYS] > 0)) after++
+    const a = section.radii[(i - before + WAYS) % WAYS],
+      b = section.radii[(i + after) % WAYS]
+    // across a gap as a chord goes, not as an arc
+    const gap = ((before + after) * 2 * Math.PI) / WAYS
+    const t = before / (before + after)
+    radii[i] = gap < 3 ? chord(a, b, gap, t) : a + (b - a) * t
+  }
+  const calm = radii.slice()
+  for (let i = 0; i < WAYS; i++) {
+    const near = [-2, -1, 0, 1, 2].map(k => radii[(i + k + WAYS) % WAYS]).sort((a, b) => a - b)
+    if (radii[i] > 1.5 * near[2] || radii[i] < near[2] / 1.5) calm[i] = near[2]
+  }
+  return { ...section, radii: calm }
+}
+
+/** The distance to a straight line between two points seen `gap` apart, at a share of the gap. */
+function chord(a: number, b: number, gap: number, t: number): number {
+  const x = a + 0 * b,
+    bx = b * Math.cos(gap),
+    by = b * Math.sin(gap)
+  const c = Math.cos(t * gap),
+    s = Math.sin(t * gap)
+  // (x, 0) + k ((bx, by) - (x, 0)) along (c, s)
+  const d = c * by - s * (bx - x)
+  return Math.abs(d) > 1e-9 ? Math.abs((x * by) / d) : a + (b - a) * t
+}
+
+export const pointOf = (section: Section, i: number): Vec3 =>
+  addScaled(section.frame.place, section.ways[i], section.radii[i])
+
+/** Length around a section, metres. */
+export function girthOf(section: Section): number {
+  let sum = 0
+  for (let i = 0; i < WAYS; i++) {
+    const a = pointOf(section, i),
+      b = pointOf(section, (i + 1) % WAYS)
+    sum += Math.hypot(a[0] - b[0], a[1] - b[1], a[2] - b[2])
+  }
+  return sum
+}
+
+/**
+ * Places spread evenly around a section. The place `facing` (it may lie between two) looks against `deep`, the one half
+ * around from it along `deep`.
+ */
+export function spreadAround(section: Section, sides: number, facing: number): Vec3[] {
+  const points = Array.from({ length: WAYS }, (_, i) => pointOf(section, i))
+  const half = WAYS / 2
+  // ways run from `across` over `deep`: three quarters around lies what looks against `deep`
+  const from = (3 * WAYS) / 4
+  const halves = [0, half].map(start => {
+    const line = Array.from({ length: half + 1 }, (_, k) => points[(from + start + k) % WAYS])
+    const run = [0]
+    for (let k = 1; k <= half; k++) run.push(run[k - 1] + Math.hypot(...sub3(line[k], line[k - 1])))
+    return { line, run }
+  })
+  return Array.from({ length: sides }, (_, k) => {
+    let share = (((k - facing) / sides) % 1 + 1) % 1
+    const { line, run } = halves[share < 0.5 ? 0 : 1]
+    if (share >= 0.5) share -= 0.5
+    const want = 2 * share * run[half]
+    let i = 1
+    while (i < half && run[i] < want) i++
+    const t = (want - run[i - 1]) / (run[i] - run[i - 1] || 1)
+    return addScaled(line[i - 1], sub3(line[i], line[i - 1]), Math.min(1, Math.max(0, t)))
+  })
+}
+const sub3 = (a: ReadonlyVec3, b: ReadonlyVec3): Vec3 => [a[0] - b[0], a[1] - b[1], a[2] - b[2]]
+
+/**
+ * How far along a limb it has parted from what it leaves: there its surface turns toward `inward` before the host's does.
+ * @returns undefined where it never parts
+ */
+export function partingOf(
+  target: Target,
+  axis: LimbAxis,
+  inward: ReadonlyVec3,
+  limbs: ReadonlySet<number>,
+  reach: number,
+  upTo: number,
+): { s: number; place: Vec3 } | undefined {
+  const steps = 48
+  for (let k = 0; k <= steps; k++) {
+    const s = (upTo * k) / steps
+    const { place, along } = axis.at(s)
+    const flat = normalize(addScaled(inward, along, -dot(inward, along)), inward)
+    let met = 0
+    let where: Vec3 | undefined
+    for (const turn of [0, -0.35, 0.35]) {
+      const side = [
+        along[1] * flat[2] - along[2] * flat[1],
+        along[2] * flat[0] - along[0] * flat[2],
+        along[0] * flat[1] - along[1] * flat[0],
+      ] as const
+      const way = addScaled(
+        [flat[0] * Math.cos(turn), flat[1] * Math.cos(turn), flat[2] * Math.cos(turn)],
+        side,
+        Math.sin(turn),
+      )
+      let least = Infinity
+      target.surface.along([place[0], place[1], place[2]], [way[0], way[1], way[2]], reach, (f, at) => {
+        if (at < least && at > 0 && limbs.has(target.limbOf[f]) && looks(target, f, way) > 0.2) least = at
+      })
+      if (least < Infinity) {
+        met++
+        if (turn === 0) where = addScaled(place, way, least)
+      }
+    }
+    if (met === 3 && where) return { s, place: where }
+  }
+  return undefined
+}

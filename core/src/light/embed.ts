@@ -10,7 +10,7 @@ export interface Embedded {
   readonly places: Float64Array
   /** V: 1 where a cut through the sculpt told the place. */
   readonly told: Uint8Array
-  /** 3·V: the way a ring may not move along, for vertices of rings that are cut; zeros elsewhere. */
+  /** 3·V: the way a ring should not move along, for vertices of rings that are cut, as long as the root of how much; zeros elsewhere. */
   readonly along: Float32Array
 }
 
@@ -37,6 +37,9 @@ export function quadEdges(vertices: number, quads: ArrayLike<number>): QuadEdges
   return { starts, list: Uint32Array.from(sets.flat()) }
 }
 
+/** How much rings are held that lie at no joint. */
+const LOOSE = 0.2
+
 /** Lays every ring that is cut on its cut, and spans what lies between evenly from one to the next. */
 export async function embed(
   layout: Layout,
@@ -60,7 +63,7 @@ export async function embed(
     for (let r = 0; r < rings.length; r++) {
       const cut = list[r]
       if (!cut) continue
-      const section = wholeSection(sectionOf(target, limb.axis, cut, limb.near, limb.reach))
+      const section = wholeSection(sectionOf(target, limb.axis, cut, limb.counts, limb.reach))
       if (!section) continue
       const ring = rings[r]
       const spread = spreadAround(section, ring.length, facing.get(plan.id) ?? 0)
@@ -69,23 +72,24 @@ export async function embed(
         ? [0, 1, 2].map(k => section.frame.along[k] - lean * cut.toward![k]) as Vec3
         : section.frame.along
       const l = Math.hypot(...way)
+      const hold = Math.sqrt(cut.hold ?? LOOSE)
       ring.forEach((v, k) => {
         if (v < 0) return
         for (let c = 0; c < 3; c++) {
           // what two limbs share lies between what each tells
           places[3 * v + c] = (places[3 * v + c] * told[v] + spread[k][c]) / (told[v] + 1)
-          along[3 * v + c] = told[v] > 0 ? 0 : way[c] / l
+          along[3 * v + c] = told[v] > 0 ? 0 : (way[c] / l) * hold
         }
         told[v]++
       })
     }
   }
-  span(places, told, edges, n)
+  span(places, told, edges)
   return { places, told: told.map(t => (t > 0 ? 1 : 0)), along }
 }
 
 /** Fills what has no place with the membrane between what has (the mean of neighbours everywhere; over-relaxed Gauss and Seidel). */
-export function span(places: Float64Array, told: Uint8Array, { starts, list }: QuadEdges, n: number): void {
+export function span(places: Float64Array, told: Uint8Array, { starts, list }: QuadEdges): void {
   const known = told.map(t => (t > 0 ? 1 : 0))
   const order: number[] = []
   let front = [...known.keys()].filter(v => known[v])
@@ -116,5 +120,4 @@ export function span(places: Float64Array, told: Uint8Array, { starts, list }: Q
     }
     if (most < 1e-5) break
   }
-  void n
 }

@@ -57,30 +57,30 @@ function mayLieOn(layout: Layout, limbs: readonly MeasuredLimb[], edges: QuadEdg
   return may
 }
 
-/**
- * Draws a spanned surface onto the sculpt: what no cut told moves along its normal to where the sculpt looks the same way and
- * smooths itself within the surface, in turn; then all of it does so a little, rings within their cuts (Kobbelt and others
- * 1999, "A shrink wrapping approach to remeshing polygonal surfaces").
- * @returns V: 1 where a vertex lies on the sculpt
- */
-export async function fit(
+/** Vertices that smooth themselves within the surface and are drawn onto the sculpt. */
+export interface Draw {
+  /** Moves vertices toward the middle of their neighbours, by a share; `within` the surface only. */
+  smooth(list: ArrayLike<number>, share: number, within: boolean): void
+  /** Moves a vertex onto the sculpt: along its normal where it is told so, else to the nearest place that looks its way. */
+  project(v: number, reach: number, byRay: boolean): boolean
+  /** Works out the normals anew. */
+  look(): void
+  readonly normals: Float64Array
+}
+
+export function drawing(
   layout: Layout,
   limbs: readonly MeasuredLimb[],
   target: Target,
   edges: QuadEdges,
   { places, told, along }: Embedded,
-  height: number,
-  work: WorkOptions = {},
-): Promise<Uint8Array> {
-  const pulse = breather(work)
+): Draw {
   const { quads, vertices: n } = layout.complex
   const k = limbs.length
   const may = mayLieOn(layout, limbs, edges, 3)
   const normals = new Float64Array(3 * n)
-  const on = new Uint8Array(n)
   const moved = new Float64Array(3 * n)
-
-  const smooth = (v: number, share: number, tangential: boolean): void => {
+  const move = (v: number, share: number, within: boolean): void => {
     const m = edges.starts[v + 1] - edges.starts[v]
     let dx = 0,
       dy = 0,
@@ -94,14 +94,14 @@ export async function fit(
     dx = dx / m - places[3 * v]
     dy = dy / m - places[3 * v + 1]
     dz = dz / m - places[3 * v + 2]
-    if (tangential) {
+    if (within) {
       const d = dx * normals[3 * v] + dy * normals[3 * v + 1] + dz * normals[3 * v + 2]
       dx -= d * normals[3 * v]
       dy -= d * normals[3 * v + 1]
       dz -= d * normals[3 * v + 2]
     }
     if (told[v]) {
-      const d = 0.85 * (dx * along[3 * v] + dy * along[3 * v + 1] + dz * along[3 * v + 2])
+      const d = dx * along[3 * v] + dy * along[3 * v + 1] + dz * along[3 * v + 2]
       dx -= d * along[3 * v]
       dy -= d * along[3 * v + 1]
       dz -= d * along[3 * v + 2]
@@ -110,60 +110,76 @@ export async function fit(
     moved[3 * v + 1] = places[3 * v + 1] + share * dy
     moved[3 * v + 2] = places[3 * v + 2] + share * dz
   }
-
-  const way: [number, number, number] = [0, 0, 0]
   const from: [number, number, number] = [0, 0, 0]
-  /** Moves a vertex onto the sculpt along its normal, else to the nearest place that looks its way. */
-  const project = (v: number, within: number, byRay: boolean): boolean => {
-    for (let c = 0; c < 3; c++) from[c] = places[3 * v + c]
-    const nx = normals[3 * v],
-      ny = normals[3 * v + 1],
-      nz = normals[3 * v + 2]
-    const own: readonly [number, number, number] = [nx, ny, nz]
-    const accept = (f: number): boolean => may[v * k + target.limbOf[f]] === 1 && looks(target, f, own) > 0.25
-    if (byRay) {
-      let best = Infinity
-      for (const sign of [1, -1]) {
-        way[0] = sign * nx
-        way[1] = sign * ny
-        way[2] = sign * nz
-        target.surface.along(from, way, Math.min(within, Math.abs(best)), (f, at) => {
-          if (at < Math.abs(best) && accept(f)) best = sign * at
-        })
+  const way: [number, number, number] = [0, 0, 0]
+  return {
+    normals,
+    look: () => void quadNormals(places, quads, normals),
+    smooth(list, share, within) {
+      for (let i = 0; i < list.length; i++) move(list[i], share, within)
+      for (let i = 0; i < list.length; i++) for (let c = 0; c < 3; c++) places[3 * list[i] + c] = moved[3 * list[i] + c]
+    },
+    project(v, reach, byRay) {
+      for (let c = 0; c < 3; c++) from[c] = places[3 * v + c]
+      const own = [normals[3 * v], normals[3 * v + 1], normals[3 * v + 2]] as const
+      const accept = (f: number): boolean => may[v * k + target.limbOf[f]] === 1 && looks(target, f, own) > 0.25
+      if (byRay) {
+        let best = Infinity
+        for (const sign of [1, -1]) {
+          for (let c = 0; c < 3; c++) way[c] = sign * own[c]
+          target.surface.along(from, way, Math.min(reach, Math.abs(best)), (f, at) => {
+            if (at < Math.abs(best) && accept(f)) best = sign * at
+          })
+        }
+        if (Number.isFinite(best)) {
+          for (let c = 0; c < 3; c++) places[3 * v + c] += best * own[c]
+          return true
+        }
       }
-      if (Number.isFinite(best)) {
-        places[3 * v] += best * nx
-        places[3 * v + 1] += best * ny
-        places[3 * v + 2] += best * nz
-        return true
-      }
-    }
-    const near = target.surface.nearest(from[0], from[1], from[2], within, accept)
-    if (!near) return false
-    const [a, b, c] = [0, 1, 2].map(i => 3 * target.indices[3 * near.triangle + i])
-    for (let i = 0; i < 3; i++)
-      places[3 * v + i] = near.a * target.positions[a + i] + near.b * target.positions[b + i] + near.c * target.positions[c + i]
-    return true
+      const near = target.surface.nearest(from[0], from[1], from[2], reach, accept)
+      if (!near) return false
+      const [a, b, c] = [0, 1, 2].map(i => 3 * target.indices[3 * near.triangle + i])
+      for (let i = 0; i < 3; i++)
+        places[3 * v + i] =
+          near.a * target.positions[a + i] + near.b * target.positions[b + i] + near.c * target.positions[c + i]
+      return true
+    },
   }
+}
 
-  const free = [...told.keys()].filter(v => !told[v])
+/**
+ * Draws a spanned surface onto the sculpt: what no cut told moves along its normal to where the sculpt looks the same way and
+ * smooths itself within the surface, in turn; then all of it does so a little, rings within their cuts (Kobbelt and others
+ * 1999, "A shrink wrapping approach to remeshing polygonal surfaces").
+ * @returns V: 1 where a vertex lies on the sculpt
+ */
+export async function fit(
+  draw: Draw,
+  told: Uint8Array,
+  height: number,
+  work: WorkOptions = {},
+): Promise<Uint8Array> {
+  const pulse = breather(work)
+  const n = told.length
+  const on = new Uint8Array(n)
+  const all = Uint32Array.from({ length: n }, (_, v) => v)
+  const free = all.filter(v => !told[v])
   for (let turn = 0; turn < 14; turn++) {
     await pulse((0.5 * turn) / 14)
-    quadNormals(places, quads, normals)
-    for (const v of free) on[v] = project(v, (turn < 6 ? 0.15 : 0.06) * height, turn < 10) ? 1 : 0
-    quadNormals(places, quads, normals)
-    for (let s = 0; s < 2; s++) {
-      for (const v of free) smooth(v, turn < 5 ? 0.7 : 0.5, turn >= 3)
-      for (const v of free) for (let c = 0; c < 3; c++) places[3 * v + c] = moved[3 * v + c]
-    }
+    draw.look()
+    for (const v of free) on[v] = draw.project(v, (turn < 6 ? 0.15 : 0.06) * height, turn < 10) ? 1 : 0
+    draw.look()
+    for (let s = 0; s < 2; s++) draw.smooth(free, turn < 5 ? 0.7 : 0.5, turn >= 3)
   }
-  for (let turn = 0; turn < 8; turn++) {
-    await pulse(0.5 + (0.5 * turn) / 8)
-    quadNormals(places, quads, normals)
-    for (let v = 0; v < n; v++) smooth(v, 0.4, true)
-    places.set(moved)
-    quadNormals(places, quads, normals)
-    for (let v = 0; v < n; v++) on[v] = project(v, 0.03 * height, false) ? 1 : 0
+  for (let turn = 0; turn < RELAX; turn++) {
+    await pulse(0.5 + (0.5 * turn) / RELAX)
+    for (let s = 0; s < 3; s++) {
+      draw.look()
+      draw.smooth(all, 0.5, true)
+    }
+    draw.look()
+    for (let v = 0; v < n; v++) on[v] = draw.project(v, 0.03 * height, false) ? 1 : 0
   }
   return on
 }
+const RELAX = 10

@@ -54,7 +54,6 @@ export function layoutFor(limbs: readonly MeasuredLimb[], quads: number, height:
     if (layout && layout.complex.quads.length / 4 > quads) tight = apart
     else wide = apart
   }
-  console.log('edge', around, 'apart', (tight+wide)/2)
   return best!
 }
 
@@ -86,10 +85,10 @@ function layoutOf(limbs: readonly MeasuredLimb[], edge: number, apart: number, h
   const rows = hands.map(h => (h ? h.half - deep : 0))
   const tall = Math.max(0, ...rows)
 
-  // the trunk, from the legs up to the shoulders
+  // the trunk, from the legs up to the shoulders; above the fork of the legs rows are spanned from its sides to the fork
   const low = Math.max(
     0.1 * trunk.axis.length,
-    ...legs.map(l => trunk.axis.nearest(l.axis.at(0).place) + 0.012 * height),
+    ...legs.map(l => trunk.axis.nearest(l.axis.at(0).place) + 0.03 * height),
   )
   const shoulders = limbs.filter(l => l.kind === 'arm')
   const high = shoulders.length
@@ -105,9 +104,11 @@ function layoutOf(limbs: readonly MeasuredLimb[], edge: number, apart: number, h
     low, Math.max(low + 0.02 * height, high), trunk.joints, 1.15 * fine('trunk') * apart,
     () => 0.45 * fine('trunk') + 0.012 * height,
   )
-  const trunkRings = 1 + trunkStations.length + Math.max(1, tall)
-  plans.push({ id: 'trunk', across: wide, deep, end: { across: wide, deep, from: 0 }, rings: trunkRings + (tall > 0 ? 0 : 0) })
-  cuts.set('trunk', [undefined, ...trunkStations.map(s => ({ s })), ...Array.from({ length: Math.max(1, tall) }, () => undefined)])
+  const spanned = Math.max(1, Math.round((0.055 * height) / (fine('trunk') * apart)))
+  const trunkRings = spanned + trunkStations.length + Math.max(1, tall)
+  plans.push({ id: 'trunk', across: wide, deep, end: { across: wide, deep, from: 0 }, rings: trunkRings })
+  const none = (length: number): undefined[] => Array.from({ length }, () => undefined)
+  cuts.set('trunk', [...none(spanned), ...trunkStations.map(s => ({ s })), ...none(Math.max(1, tall))])
   facing.set('trunk', wide / 2)
 
   for (const limb of legs) {
@@ -133,7 +134,7 @@ function layoutOf(limbs: readonly MeasuredLimb[], edge: number, apart: number, h
     const n = across + deep
     const endAcross = clamp(alike(n / 2, across), 1, n - 1)
     const thin = thinnest(head)
-    const below = Math.max(1, Math.round(thin / (fine('head') * apart)))
+    const below = Math.max(2, Math.round((thin + 0.02 * height) / (fine('head') * apart)))
     const stations = stationsAlong(
       thin, head.end - 0.3 * radiusAt(head, head.end - 0.1 * (head.end - thin)), head.joints,
       fine('head') * apart, s => 0.25 * radiusAt(head, s),
@@ -142,7 +143,7 @@ function layoutOf(limbs: readonly MeasuredLimb[], edge: number, apart: number, h
       id: 'head', across, deep, end: { across: endAcross, deep: n - endAcross, from: mod((across - endAcross) / 2, 2 * n) },
       rings: below + stations.length, window: { host: 'trunk', on: 'top', u: (wide - across) / 2, v: 0 },
     })
-    cuts.set('head', [...Array.from({ length: below }, () => undefined), ...stations.map(s => ({ s }))])
+    cuts.set('head', [...none(below), ...stations.map(s => ({ s }))])
     facing.set('head', across / 2)
   }
 
@@ -193,7 +194,6 @@ function layoutOf(limbs: readonly MeasuredLimb[], edge: number, apart: number, h
   try {
     return { plans, complex: buildComplex(plans), cuts, facing }
   } catch (e) {
-    console.log('MISFIT', edge, (e as Error).message, plans.map(p => `${p.id}:${p.across}x${p.deep}r${p.rings}`).join(' '))
     return undefined
   }
 }
@@ -220,11 +220,13 @@ function ringsOf(limb: MeasuredLimb, spacing: number, to?: number, handRings = 0
       for (let k = 1; k <= handRings; k++) list.push(wrist + ((last - wrist) * k) / handRings)
     }
   }
-  if (!root.lean || !root.toward) return list.map(s => ({ s }))
+  const held = (s: number): { hold?: number } =>
+    s <= (near[1] ?? 0) + 1e-6 || joints.some(j => Math.abs(j - s) < 1.3 * close(j)) ? { hold: 0.85 } : {}
+  if (!root.lean || !root.toward) return list.map(s => ({ s, ...held(s) }))
   const fade = 2.2 * root.lean * radiusAt(limb, from) + close(from)
   return list.map(s => {
     const lean = root.lean! * Math.max(0, 1 - (s - from) / fade)
-    return lean > 0 ? { s, lean, toward: root.toward } : { s }
+    return lean > 0 ? { s, lean, toward: root.toward, ...held(s) } : { s, ...held(s) }
   })
 }
 

@@ -99,7 +99,7 @@ export function limbsOfBody(skeleton: Skeleton): LimbTree | undefined {
       const end = tip(last) ?? addScaled(points[points.length - 1], sub(points[points.length - 1], points[points.length - 2] ?? hand), 0.8)
       limbs.push({
         id: side + finger, kind: finger === 'Thumb' ? 'thumb' : 'finger', side, host: `${side}Arm`,
-        points: [...points, end], bends: points.map((_, i) => i), deep: normalize(finger === 'Thumb' ? way : back),
+        points: [...points, end], bends: points.map((_, i) => i), deep: normalize(finger === 'Thumb' ? sub(middle, points[0]) : back),
       })
     }
   }

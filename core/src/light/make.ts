@@ -2,7 +2,8 @@ import { type WorkOptions } from '../math'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import { embed, quadEdges } from './embed'
-import { fit } from './fit'
+import { drawing, fit } from './fit'
+import { untangle } from './untangle'
 import { layoutFor, type Density, type Layout } from './layout'
 import { limbsOfBody } from './limbs'
 import { measureLimbs } from './measured'
@@ -24,6 +25,8 @@ export async function makeLight(
   const layout: Layout = layoutFor(limbs, quads, height, density)
   const edges = quadEdges(layout.complex.vertices, layout.complex.quads)
   const embedded = await embed(layout, limbs, target, edges, work)
-  const on = process.env.NOFIT ? new Uint8Array(layout.complex.vertices) : await fit(layout, limbs, target, edges, embedded, height, work)
-  return { layout, places: embedded.places, told: embedded.told, on, limbs, target, edges }
+  const draw = drawing(layout, limbs, target, edges, embedded)
+  const on = await fit(draw, embedded.told, height, work)
+  const crossing = await untangle(embedded, layout.complex.quads, edges, draw, on, height, work)
+  return { crossing, layout, places: embedded.places, told: embedded.told, on, limbs, target, edges }
 }

@@ -1,7 +1,7 @@
 import { addScaled, breather, distance, dot, normalize, sub, type Vec3, type WorkOptions } from '../math'
 import { limbAxis, type LimbAxis } from './axis'
 import type { Limb, LimbTree } from './limbs'
-import { girthOf, partingOf, sectionOf, wholeSection, type Cut } from './sections'
+import { girthOf, partingOf, sectionOf, wholeSection, type Counts, type Cut } from './sections'
 import { outermostAlong, type Target } from './target'
 
 /** A limb as it lies in a sculpt. */
@@ -21,8 +21,8 @@ export interface MeasuredLimb extends Limb {
   readonly girths: Float64Array
   /** How far a look around it goes, metres. */
   readonly reach: number
-  /** Limbs whose surface counts around it. */
-  readonly near: ReadonlySet<number>
+  /** Which of the sculpt counts around it. */
+  readonly counts: Counts
 }
 
 const GIRTHS = 25
@@ -47,35 +47,50 @@ export async function measureLimbs(
 ): Promise<MeasuredLimb[]> {
   const pulse = breather(work)
   const at = new Map(limbs.map((l, i) => [l.id, i]))
-  const out: MeasuredLimb[] = []
-  for (const [index, limb] of limbs.entries()) {
-    await pulse(index / limbs.length)
-    const small = limb.kind === 'finger' || limb.kind === 'thumb'
-    const axis = limbAxis(limb.points, limb.deep, small ? 0.006 * height : 0.03 * height)
-    const reach = (limb.kind === 'trunk' || limb.kind === 'head' ? 0.45 : small ? 0.05 : 0.2) * height
-    const host = limb.host === undefined ? -1 : (at.get(limb.host) ?? -1)
-    const joints = limb.bends.map(i => axis.joints[i])
-    const own = new Set([index])
-    const near = new Set([index, ...(host >= 0 ? [host] : [])])
-    limbs.forEach((l, i) => {
-      if (l.host !== limb.id) return
-      // legs carry the sides of the hips, fingers the knuckles; arms and head stand off the trunk
-      if (limb.kind !== 'trunk' || l.kind === 'leg') near.add(i)
+  let out: MeasuredLimb[] = []
+  // how thick limbs are tells how roundly they bend: what is told first is measured again
+  for (let turn = 0; turn < 2; turn++) {
+    const before = out
+    const rooted = limbs.map((limb, index) => {
+      const small = limb.kind === 'finger' || limb.kind === 'thumb'
+      const usual = before[index] ? usualGirth(before[index]) / (2 * Math.PI) : (small ? 0.006 : 0.03) * height
+      const axis = limbAxis(limb.points, limb.deep, usual)
+      return { axis, ...rootOf(limb, limbs, axis, target, new Set([index]), height) }
     })
-    const last = axis.at(joints[joints.length - 1] ?? axis.length / 2)
-    const far = outermostAlong(target, last.place, axis.at(axis.length).along, reach * 2, f => target.limbOf[f] === index)
-    const lastS = joints[joints.length - 1] ?? axis.length / 2
-    const end = limb.kind === 'trunk' ? axis.length : far > 0 ? Math.max(lastS + far, lastS + 0.2 * (axis.length - lastS)) : axis.length
-    const rooted = rootOf(limb, limbs, axis, target, own, height)
-    const girths = new Float64Array(GIRTHS).fill(NaN)
-    for (let k = 0; k < GIRTHS; k++) {
-      const s = rooted.cut.s + ((end - rooted.cut.s) * (k + 0.15)) / (GIRTHS - 0.7)
-      const section = wholeSection(sectionOf(target, axis, { s }, near, reach))
-      if (section) girths[k] = girthOf(section)
+    out = []
+    for (const [index, limb] of limbs.entries()) {
+      await pulse((turn + index / limbs.length) / 2)
+      const { axis, cut, place } = rooted[index]
+      const small = limb.kind === 'finger' || limb.kind === 'thumb'
+      const reach = (limb.kind === 'trunk' || limb.kind === 'head' ? 0.45 : small ? 0.05 : 0.2) * height
+      const host = limb.host === undefined ? -1 : (at.get(limb.host) ?? -1)
+      const joints = limb.bends.map(i => axis.joints[i])
+      const children = new Map(
+        limbs.flatMap((l, i) => (l.host === limb.id ? [[i, rooted[i].axis, rooted[i].cut.s] as const] : [])).map(c => [c[0], c]),
+      )
+      const counts: Counts = (f, centre) => {
+        const of = target.limbOf[f]
+        if (of === index || of === host) return true
+        // of what leaves this limb only what lies before it has parted; an arm is no side of the trunk
+        const child = children.get(of)
+        if (!child || limbs[of].kind === 'arm') return false
+        return limbs[of].kind === 'leg' || child[1].nearest(centre) < child[2] + 0.3 * (small ? 0 : 0.01 * height)
+      }
+      const lastS = joints[joints.length - 1] ?? axis.length / 2
+      const far = outermostAlong(
+        target, axis.at(lastS).place, axis.at(axis.length).along, reach * 2, f => target.limbOf[f] === index,
+      )
+      const end =
+        limb.kind === 'trunk' || far <= 0 ? axis.length : Math.max(lastS + far, lastS + 0.2 * (axis.length - lastS))
+      const girths = new Float64Array(GIRTHS).fill(NaN)
+      for (let k = 0; k < GIRTHS; k++) {
+        const s = cut.s + ((end - cut.s) * (k + 0.15)) / (GIRTHS - 0.7)
+        const section = wholeSection(sectionOf(target, axis, { s }, counts, reach))
+        if (section) girths[k] = girthOf(section)
+      }
+      fillNaN(girths, 0.06 * height)
+      out.push({ ...limb, index, axis, joints, root: cut, end, girths, reach, counts, ...(place && { parting: place }) })
     }
-    fillNaN(girths, 0.06 * height)
-    const measured = { ...limb, index, axis, joints, root: rooted.cut, end, girths, reach, near }
-    out.push(rooted.place ? { ...measured, parting: rooted.place } : measured)
   }
   return out
 }

@@ -20,20 +20,18 @@ export interface Cut {
   /** How much farther along it lies for each metre in the way `toward`. */
   readonly lean?: number
   readonly toward?: ReadonlyVec3
+  /** How much a ring is held in its plane while the surface smooths itself, 0 to 1. */
+  readonly hold?: number
 }
 
-/** @param limbs which limbs' triangles count */
-export function sectionOf(target: Target, axis: LimbAxis, cut: Cut, limbs: ReadonlySet<number>, reach: number): Section {
+/** Which triangles of a sculpt count around a limb: told by its place, and the middle of the triangle. */
+export type Counts = (triangle: number, centre: Vec3) => boolean
+
+export function sectionOf(target: Target, axis: LimbAxis, cut: Cut, counts: Counts, reach: number): Section {
   const frame = axis.at(cut.s)
   const { place, across, deep, along } = frame
   const ways: Vec3[] = []
   const radii = new Float64Array(WAYS).fill(NaN)
-  // what belongs to another stretch of a limb that is bent back on itself does not count
-  const centre = (f: number): Vec3 => {
-    const { positions: p, indices } = target
-    const [a, b, c] = [3 * indices[3 * f], 3 * indices[3 * f + 1], 3 * indices[3 * f + 2]]
-    return [(p[a] + p[b] + p[c]) / 3, (p[a + 1] + p[b + 1] + p[c + 1]) / 3, (p[a + 2] + p[b + 2] + p[c + 2]) / 3]
-  }
   for (let i = 0; i < WAYS; i++) {
     const angle = (2 * Math.PI * i) / WAYS
     const flat = addScaled(
@@ -44,8 +42,10 @@ export function sectionOf(target: Target, axis: LimbAxis, cut: Cut, limbs: Reado
     const way = cut.lean && cut.toward ? addScaled(flat, along, cut.lean * dot(flat, cut.toward)) : flat
     ways.push(way)
     const at = outermostAlong(target, place, way, reach, (f, far) => {
-      if (!limbs.has(target.limbOf[f])) return false
-      const s = axis.nearest(centre(f))
+      const centre = addScaled(place, way, far)
+      if (!counts(f, centre)) return false
+      // what belongs to another stretch of a limb that is bent back on itself does not count
+      const s = axis.nearest(centre)
       return Math.abs(s - cut.s) < 0.35 * axis.length || Math.abs(s - cut.s) < 1.5 * far
     })
     if (at > 0) radii[i] = at

@@ -286,7 +286,8 @@ function onTriangle(p: Float32Array, ia: number, ib: number, ic: number, x: numb
     if (d3 >= 0 && d4 <= d3) b = 1
     else {
       const vc = d1 * d4 - d3 * d2
-      if (vc <= 0 && d1 >= 0 && d3 <= 0) b = d1 / (d1 - d3)
+      // triangles without an area have differences of nothing
+      if (vc <= 0 && d1 >= 0 && d3 <= 0) b = d1 > d3 ? d1 / (d1 - d3) : 0
       else {
         const cpx = apx - acx,
           cpy = apy - acy,
@@ -297,9 +298,9 @@ function onTriangle(p: Float32Array, ia: number, ib: number, ic: number, x: numb
         else {
           const vb = d5 * d2 - d1 * d6
           const va = d3 * d6 - d5 * d4
-          if (vb <= 0 && d2 >= 0 && d6 <= 0) c = d2 / (d2 - d6)
+          if (vb <= 0 && d2 >= 0 && d6 <= 0) c = d2 > d6 ? d2 / (d2 - d6) : 0
           else if (va <= 0 && d4 - d3 >= 0 && d5 - d6 >= 0) {
-            c = (d4 - d3) / (d4 - d3 + (d5 - d6))
+            c = d4 - d3 + (d5 - d6) > 0 ? (d4 - d3) / (d4 - d3 + (d5 - d6)) : 0
             b = 1 - c
           } else {
             const k = va + vb + vc

@@ -1,11 +1,11 @@
 import { breather, type WorkOptions } from '../math'
 import { crossingsOf } from './crossings'
-import { span, type Embedded, type QuadEdges } from './embed'
+import type { Embedded, QuadEdges } from './embed'
 import type { Draw } from './fit'
 import { trianglesOf } from './quads'
 
 /** Rounds of taking apart what is tangled; each frees a wider ring of vertices around it. */
-const ROUNDS = 7
+const ROUNDS = 16
 
 /**
  * Takes apart a surface that passes through itself or folds back: the vertices of what crosses and of some rings around are spanned anew from what is around them and
@@ -34,29 +34,83 @@ export async function untangle(
     for (const pair of pairs) for (const f of pair) for (let c = 0; c < 3; c++) bad[triangles[3 * f + c]] = 1
     if (round < 3) markFolds(places, quads, bad)
     if (round === ROUNDS || !bad.includes(1)) break
-    for (let s = 0; s < 1 + round; s++) {
-      const wide = bad.slice()
-      for (let v = 0; v < n; v++)
-        if (bad[v]) for (let e = edges.starts[v]; e < edges.starts[v + 1]; e++) wide[edges.list[e]] = 1
-      bad.set(wide)
-    }
-    const list = Uint32Array.from([...bad.keys()].filter(v => bad[v]))
-    span(places, bad.map(b => 1 - b), edges)
-    // the last rounds leave what they spanned as it is
-    if (round >= ROUNDS - 2) {
-      for (const v of list) on[v] = 0
-      continue
-    }
-    for (let turn = 0; turn < 5; turn++) {
+    const list = around(bad, edges, round < 6 ? 2 : 3)
+    // smoothed without regard to the sculpt a fold opens; drawn back gently it mostly stays open, and stays off where it does not
+    for (let s = 0; s < 3 + 2 * round; s++) draw.smooth(list, 0.6, false)
+    for (const v of list) on[v] = 0
+    if (round >= 8) continue
+    for (let turn = 0; turn < 2; turn++) {
       draw.look()
-      for (const v of list) on[v] = draw.project(v, 0.04 * height, round === 0) ? 1 : 0
+      for (const v of list) on[v] = draw.project(v, 0.03 * height, false) ? 1 : 0
       draw.look()
-      draw.smooth(list, 0.5, true)
+      if (turn === 0) draw.smooth(list, 0.5, true)
+    }
+  }
+  return left > 0 ? left : regrow(embedded, quads, edges, draw, on, height, work)
+}
+
+/** Turns in which what was left off the sculpt is drawn back. */
+const TURNS = 8
+
+/** Draws what lies off the sculpt back to it a little at a time; what then crosses goes back where it was and stays. */
+async function regrow(
+  { places }: Embedded,
+  quads: Uint32Array,
+  edges: QuadEdges,
+  draw: Draw,
+  on: Uint8Array,
+  height: number,
+  work: WorkOptions,
+): Promise<number> {
+  const pulse = breather(work)
+  const stays = new Uint8Array(on.length)
+  for (let turn = 0; turn < TURNS; turn++) {
+    await pulse(turn / TURNS)
+    const last = turn === TURNS - 1
+    const off = around(
+      on.map((o, v) => (o || stays[v] ? 0 : 1)),
+      edges,
+      0,
+    )
+    if (off.length === 0) break
+    const before = places.slice()
+    draw.look()
+    const share = last ? 1 : 0.4
+    for (const v of off) {
+      if (!draw.project(v, 0.08 * height, turn < TURNS / 2)) continue
+      for (let c = 0; c < 3; c++) places[3 * v + c] = before[3 * v + c] + share * (places[3 * v + c] - before[3 * v + c])
+      if (last) on[v] = 1
     }
     draw.look()
-    for (const v of list) on[v] = draw.project(v, 0.04 * height, false) ? 1 : 0
+    if (!last) draw.smooth(off, 0.4, true)
+    for (let tries = 0; tries < 4; tries++) {
+      const triangles = trianglesOf(places, quads)
+      const pairs = await crossingsOf(places, triangles)
+      if (pairs.length === 0) break
+      const bad = new Uint8Array(on.length)
+      for (const pair of pairs) for (const f of pair) for (let c = 0; c < 3; c++) bad[triangles[3 * f + c]] = 1
+      const back = tries < 3 ? around(bad, edges, tries + 1) : off
+      for (const v of back) {
+        if (places[3 * v] === before[3 * v] && places[3 * v + 1] === before[3 * v + 1]) continue
+        for (let c = 0; c < 3; c++) places[3 * v + c] = before[3 * v + c]
+        on[v] = 0
+        if (turn >= TURNS / 2) stays[v] = 1
+      }
+    }
   }
-  return left
+  return (await crossingsOf(places, trianglesOf(places, quads))).length
+}
+
+
+/** Vertices marked and some rings around them. */
+function around(marked: Uint8Array, { starts, list }: QuadEdges, rings: number): Uint32Array {
+  let wide = marked
+  for (let s = 0; s < rings; s++) {
+    const next = wide.slice()
+    for (let v = 0; v < wide.length; v++) if (wide[v]) for (let e = starts[v]; e < starts[v + 1]; e++) next[list[e]] = 1
+    wide = next
+  }
+  return Uint32Array.from([...wide.keys()].filter(v => wide[v]))
 }
 
 /** Marks the corners of quads that look against their neighbours across an edge. */

@@ -73,10 +73,30 @@ export async function treatPieces(
   return skin
 }
 
+/**
+ * What of a body is flesh, and what is worn, held or hangs from it: garments, strips and appendages, shells worn in one
+ * piece with the body, and rigid pieces of a body that is soft. Where most is rigid, as an automaton is, that is its flesh.
+ */
+export async function fleshOf(
+  mesh: Mesh,
+  skeleton: Skeleton,
+  treatments: Treatments,
+  work: WorkOptions = {},
+): Promise<{ flesh: Uint32Array; rest: Uint32Array }> {
+  const rigid = mesh.parts.flatMap((p, i) => (p.count > 0 && treatments[i]?.role === 'rigid' ? [p] : []))
+  const body = bodyIndices(mesh, treatments)
+  const hard = rigid.reduce((n, p) => n + p.count, 0)
+  const softly = hard > 0 && hard < body.length / 2
+  const own = softly ? pieceIndices(mesh, new Set(bodyParts(mesh, treatments).filter(p => !rigid.includes(p)).map(p => p.name))) : body
+  const { flesh, worn } = await partWorn(mesh, own, skeleton, { ...work, kept: toldBody(mesh, treatments) })
+  const others = mesh.parts.filter(p => p.count > 0 && !bodyParts(mesh, treatments).includes(p))
+  const left = [...others, ...(softly ? rigid : [])].map(p => mesh.indices.subarray(p.start, p.start + p.count))
+  return { flesh, rest: Uint32Array.from([...left, ...worn.map(w => w.indices)].flatMap(list => [...list])) }
+}
+
 /** Triangles of what others are worn on or hang from. */
 function bodyIndices(mesh: Mesh, treatments: Treatments): Uint32Array {
-  const worn = (i: number): boolean => ['garment', 'strips', 'appendage'].includes(treatments[i]?.role ?? '')
-  const rest = mesh.parts.filter((p, i) => p.count > 0 && !worn(i))
+  const rest = bodyParts(mesh, treatments)
   if (rest.length === 0)
     throw new ChiraxisError(
       'bad-settings',
@@ -85,6 +105,9 @@ function bodyIndices(mesh: Mesh, treatments: Treatments): Uint32Array {
   if (rest.length === mesh.parts.filter(p => p.count > 0).length) return mesh.indices
   return pieceIndices(mesh, new Set(rest.map(p => p.name)))
 }
+
+const bodyParts = (mesh: Mesh, treatments: Treatments): MeshPart[] =>
+  mesh.parts.filter((p, i) => p.count > 0 && !['garment', 'strips', 'appendage'].includes(treatments[i]?.role ?? ''))
 
 /** Vertices of pieces that somebody told to be body, whatever they look like. */
 function toldBody(mesh: Mesh, treatments: Treatments): Uint8Array {

@@ -61,9 +61,7 @@ export function limbAxis(points: readonly ReadonlyVec3[], deep: ReadonlyVec3, ra
   const run = new Float64Array(line.length)
   for (let i = 1; i < line.length; i++) run[i] = run[i - 1] + distance(line[i], line[i - 1])
   const length = run[line.length - 1]
-  const tangents = line.map((p, i) =>
-    normalize(sub(line[Math.min(line.length - 1, i + 1)], line[Math.max(0, i - 1)])),
-  )
+  const tangents = line.map((_, i) => normalize(sub(line[Math.min(line.length - 1, i + 1)], line[Math.max(0, i - 1)])))
   const heads: Vec3[] = []
   const square = (v: ReadonlyVec3, t: ReadonlyVec3): Vec3 => {
     const out = addScaled(v, t, -dot(v, t))

@@ -15,7 +15,11 @@ export interface TubePlan {
   readonly across: number
   readonly deep: number
   /** Cells of the grid that closes it; of as many sides together. */
-  readonly end: { readonly across: number; readonly deep: number; /** Place around where the grid begins. */ readonly from: number }
+  readonly end: {
+    readonly across: number
+    readonly deep: number
+    /** Place around where the grid begins. */ readonly from: number
+  }
   readonly rings: number
   /** Left out for the trunk, which is closed at both ends. */
   readonly window?: Window
@@ -169,8 +173,7 @@ function windowLoop(
     const grid = ends.get(window.on === 'top' ? host.id : bottomOf(host.id))
     if (!grid) throw misfit(plan.id)
     const b = window.on === 'top' ? host.end.deep : host.deep
-    cell = (x, y) =>
-      grid[(window.u + (window.on === 'top' ? x : across - x)) * (b + 1) + window.v + y]
+    cell = (x, y) => grid[(window.u + (window.on === 'top' ? x : across - x)) * (b + 1) + window.v + y]
   }
   for (let x = 0; x < across; x++) out.push(cell(x, 0))
   for (let y = 0; y < deep; y++) out.push(cell(across, y))

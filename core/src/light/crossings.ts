@@ -23,21 +23,25 @@ export async function crossingsOf(
     }
   }
   const cell = (sum / (3 * Math.max(1, faces))) * 2 || 1
-  const grid = new Map<string, number[]>()
+  const grid = new Map<number, number[]>()
+  const tried = new Int32Array(faces).fill(-1)
   const out: [number, number][] = []
   for (let f = 0; f < faces; f++) {
     if (f % 500 === 0) await pulse(f / faces)
-    const tried = new Set<number>()
-    const [x0, y0, z0] = [0, 1, 2].map(c => Math.floor(boxes[6 * f + c] / cell))
-    const [x1, y1, z1] = [0, 1, 2].map(c => Math.floor(boxes[6 * f + 3 + c] / cell))
+    const x0 = Math.floor(boxes[6 * f] / cell),
+      y0 = Math.floor(boxes[6 * f + 1] / cell),
+      z0 = Math.floor(boxes[6 * f + 2] / cell)
+    const x1 = Math.floor(boxes[6 * f + 3] / cell),
+      y1 = Math.floor(boxes[6 * f + 4] / cell),
+      z1 = Math.floor(boxes[6 * f + 5] / cell)
     for (let x = x0; x <= x1; x++)
       for (let y = y0; y <= y1; y++)
         for (let z = z0; z <= z1; z++) {
-          const key = `${x},${y},${z}`
+          const key = (Math.imul(x, 73856093) ^ Math.imul(y, 19349663) ^ Math.imul(z, 83492791)) >>> 0
           const here = grid.get(key)
           for (const g of here ?? []) {
-            if (tried.has(g)) continue
-            tried.add(g)
+            if (tried[g] === f || g === f) continue
+            tried[g] = f
             if (apart(boxes, f, g) || share(triangles, f, g)) continue
             if (through(places, triangles, f, g) || through(places, triangles, g, f)) out.push([g, f])
           }

@@ -63,13 +63,13 @@ export async function embed(
     for (let r = 0; r < rings.length; r++) {
       const cut = list[r]
       if (!cut) continue
-      const section = wholeSection(sectionOf(target, limb.axis, cut, limb.counts, limb.reach))
+      const section = wholeSection(sectionOf(target, limb.axis, cut, limb.counts, limb.reach), limb.bound)
       if (!section) continue
       const ring = rings[r]
       const spread = spreadAround(section, ring.length, facing.get(plan.id) ?? 0)
       const lean = cut.lean && cut.toward ? cut.lean : 0
       const way: Vec3 = lean
-        ? [0, 1, 2].map(k => section.frame.along[k] - lean * cut.toward![k]) as Vec3
+        ? ([0, 1, 2].map(k => section.frame.along[k] - lean * cut.toward![k]) as Vec3)
         : section.frame.along
       const l = Math.hypot(...way)
       const hold = Math.sqrt(cut.hold ?? LOOSE)

@@ -5,7 +5,11 @@ import type { MeasuredLimb } from './measured'
 import { looks, type Target } from './target'
 
 /** Normals of a quad surface at its vertices, by the diagonals of quads, 3·V. */
-export function quadNormals(places: Float64Array, quads: Uint32Array, out = new Float64Array(places.length)): Float64Array {
+export function quadNormals(
+  places: Float64Array,
+  quads: Uint32Array,
+  out = new Float64Array(places.length),
+): Float64Array {
   out.fill(0)
   for (let q = 0; q < quads.length; q += 4) {
     const a = 3 * quads[q],
@@ -153,12 +157,7 @@ export function drawing(
  * 1999, "A shrink wrapping approach to remeshing polygonal surfaces").
  * @returns V: 1 where a vertex lies on the sculpt
  */
-export async function fit(
-  draw: Draw,
-  told: Uint8Array,
-  height: number,
-  work: WorkOptions = {},
-): Promise<Uint8Array> {
+export async function fit(draw: Draw, told: Uint8Array, height: number, work: WorkOptions = {}): Promise<Uint8Array> {
   const pulse = breather(work)
   const n = told.length
   const on = new Uint8Array(n)

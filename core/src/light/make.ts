@@ -27,6 +27,8 @@ export async function makeLight(
   const embedded = await embed(layout, limbs, target, edges, work)
   const draw = drawing(layout, limbs, target, edges, embedded)
   const on = await fit(draw, embedded.told, height, work)
-  const crossing = (globalThis as any).NOUNT ? 0 : await untangle(embedded, layout.complex.quads, edges, draw, on, height, work)
+  const crossing = (globalThis as any).NOUNT
+    ? 0
+    : await untangle(embedded, layout.complex.quads, edges, draw, on, height, work)
   return { crossing, layout, places: embedded.places, told: embedded.told, on, limbs, target, edges }
 }

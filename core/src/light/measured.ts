@@ -1,7 +1,7 @@
-import { addScaled, breather, distance, dot, normalize, sub, type Vec3, type WorkOptions } from '../math'
+import { add, addScaled, breather, distance, dot, normalize, scale, sub, type Vec3, type WorkOptions } from '../math'
 import { limbAxis, type LimbAxis } from './axis'
 import type { Limb, LimbTree } from './limbs'
-import { girthOf, partingOf, sectionOf, wholeSection, type Counts, type Cut } from './sections'
+import { girthOf, partingOf, sectionOf, wholeSection, type Bound, type Counts, type Cut } from './sections'
 import { outermostAlong, type Target } from './target'
 
 /** A limb as it lies in a sculpt. */
@@ -23,6 +23,8 @@ export interface MeasuredLimb extends Limb {
   readonly reach: number
   /** Which of the sculpt counts around it. */
   readonly counts: Counts
+  /** What is supposed of it stays on its side of this. */
+  readonly bound?: Bound
 }
 
 const GIRTHS = 25
@@ -66,33 +68,70 @@ export async function measureLimbs(
       const host = limb.host === undefined ? -1 : (at.get(limb.host) ?? -1)
       const joints = limb.bends.map(i => axis.joints[i])
       const children = new Map(
-        limbs.flatMap((l, i) => (l.host === limb.id ? [[i, rooted[i].axis, rooted[i].cut.s] as const] : [])).map(c => [c[0], c]),
+        limbs
+          .flatMap((l, i) => (l.host === limb.id ? [[i, rooted[i].axis, rooted[i].cut.s] as const] : []))
+          .map(c => [c[0], c]),
       )
+      // beyond where it has parted from its host nothing of that is part of it
+      const rootReach = (small ? 0.01 : 0.06) * height
       const counts: Counts = (f, centre) => {
         const of = target.limbOf[f]
-        if (of === index || of === host) return true
+        if (of === index) return 'own'
+        if (of === host) return axis.nearest(centre) < cut.s + rootReach ? 'guest' : undefined
         // of what leaves this limb only what lies before it has parted; an arm is no side of the trunk
         const child = children.get(of)
-        if (!child || limbs[of].kind === 'arm') return false
-        return limbs[of].kind === 'leg' || child[1].nearest(centre) < child[2] + 0.3 * (small ? 0 : 0.01 * height)
+        if (!child || limbs[of].kind === 'arm') return undefined
+        return limbs[of].kind === 'leg' || child[1].nearest(centre) < child[2] ? 'guest' : undefined
       }
+      const twin =
+        limb.kind === 'leg'
+          ? limbs.findIndex(
+              l =>
+                l.kind === 'leg' && l.side !== limb.side && l.id.replace(l.side, '') === limb.id.replace(limb.side, ''),
+            )
+          : -1
+      const bound: Bound | undefined = twin >= 0 ? between(limb, limbs[twin], 0.002 * height) : undefined
       const lastS = joints[joints.length - 1] ?? axis.length / 2
       const far = outermostAlong(
-        target, axis.at(lastS).place, axis.at(axis.length).along, reach * 2, f => target.limbOf[f] === index,
+        target,
+        axis.at(lastS).place,
+        axis.at(axis.length).along,
+        reach * 2,
+        f => target.limbOf[f] === index,
       )
       const end =
         limb.kind === 'trunk' || far <= 0 ? axis.length : Math.max(lastS + far, lastS + 0.2 * (axis.length - lastS))
       const girths = new Float64Array(GIRTHS).fill(NaN)
       for (let k = 0; k < GIRTHS; k++) {
         const s = cut.s + ((end - cut.s) * (k + 0.15)) / (GIRTHS - 0.7)
-        const section = wholeSection(sectionOf(target, axis, { s }, counts, reach))
+        const section = wholeSection(sectionOf(target, axis, { s }, counts, reach), bound)
         if (section) girths[k] = girthOf(section)
       }
       fillNaN(girths, 0.06 * height)
-      out.push({ ...limb, index, axis, joints, root: cut, end, girths, reach, counts, ...(place && { parting: place }) })
+      out.push({
+        ...limb,
+        index,
+        axis,
+        joints,
+        root: cut,
+        end,
+        girths,
+        reach,
+        counts,
+        ...(bound && { bound }),
+        ...(place && { parting: place }),
+      })
     }
   }
   return out
+}
+
+/** The plane half way between two legs, a little to the own side. */
+function between(own: Limb, other: Limb, gap: number): Bound {
+  const a = own.points[0],
+    b = other.points[0]
+  const out = normalize([b[0] - a[0], 0, b[2] - a[2]])
+  return { place: addScaled(scale(add(a, b), 0.5), out, -gap), out }
 }
 
 function fillNaN(list: Float64Array, otherwise: number): void {
@@ -118,7 +157,15 @@ function rootOf(
   own: ReadonlySet<number>,
   height: number,
 ): { cut: Cut; place?: Vec3 } {
+  if (limb.kind === 'trunk' && limbs.some(l => l.fourleg)) {
+    // a trunk that lies ends behind its hips
+    const at = axis.at(axis.joints[1])
+    const back = outermostAlong(target, at.place, scale(at.along, -1), 0.5 * height, f => own.has(target.limbOf[f]))
+    return { cut: { s: back > 0 ? axis.joints[1] - back : 0 } }
+  }
   if (limb.kind === 'trunk' || limb.kind === 'head') return { cut: { s: 0 } }
+  if (limb.kind === 'tail' || limb.kind === 'ear' || limb.kind === 'extra')
+    return { cut: { s: 0.25 * (axis.joints[1] ?? axis.length) } }
   const first = axis.joints[1] ?? axis.length
   if (limb.kind === 'finger' || limb.kind === 'thumb') {
     const beside = besides(limb, limbs)
@@ -128,7 +175,10 @@ function rootOf(
       return parted ? [parted] : []
     })
     const s = found.length > 0 ? found.reduce((a, p) => a + p.s, 0) / found.length : 0.45 * first
-    return { cut: { s: Math.min(0.75 * first, Math.max(0.15 * first, s)) }, ...(found.length > 0 && { place: found[0].place }) }
+    return {
+      cut: { s: Math.min(0.75 * first, Math.max(0.15 * first, s)) },
+      ...(found.length > 0 && { place: found[0].place }),
+    }
   }
   const trunk = limbs[0]
   const root = axis.at(0)
@@ -139,7 +189,9 @@ function rootOf(
   const inner = parted ? parted.s : 0.22 * first
   const outer = limb.kind === 'arm' ? -0.02 * height : -0.005 * height
   // the width of the limb at its root, told from its outer half
-  const away = outermostAlong(target, axis.at(inner).place, [-inward[0], -inward[1], -inward[2]], 0.3 * height, f => own.has(target.limbOf[f]))
+  const away = outermostAlong(target, axis.at(inner).place, [-inward[0], -inward[1], -inward[2]], 0.3 * height, f =>
+    own.has(target.limbOf[f]),
+  )
   const across = Math.max(0.02 * height, away > 0 ? away : 0.05 * height)
   const inside = parted ? Math.min(across * 1.3, distance(parted.place, axis.at(parted.s).place)) : across
   const lean = Math.min(1, (inner - outer) / (across + inside))

@@ -1,6 +1,6 @@
 import { addScaled, dot, normalize, type ReadonlyVec3, type Vec3 } from '../math'
 import type { AxisFrame, LimbAxis } from './axis'
-import { looks, outermostAlong, type Target } from './target'
+import { looks, type Target } from './target'
 
 /** Ways looked along around a limb. */
 export const WAYS = 72
@@ -24,14 +24,26 @@ export interface Cut {
   readonly hold?: number
 }
 
-/** Which triangles of a sculpt count around a limb: told by its place, and the middle of the triangle. */
-export type Counts = (triangle: number, centre: Vec3) => boolean
+/** Whose a triangle met at a place is: the limb's own, a neighbour's that counts where nothing of its own is, or nobody's. */
+export type Counts = (triangle: number, met: ReadonlyVec3) => 'own' | 'guest' | undefined
+
+/** How much farther than its own surface usually is a neighbour's may be. */
+const GUESTS = 1.5
 
 export function sectionOf(target: Target, axis: LimbAxis, cut: Cut, counts: Counts, reach: number): Section {
   const frame = axis.at(cut.s)
   const { place, across, deep, along } = frame
   const ways: Vec3[] = []
   const radii = new Float64Array(WAYS).fill(NaN)
+  const guests = new Float64Array(WAYS).fill(NaN)
+  const listOf = (f: number, met: Vec3, far: number): Float64Array | undefined => {
+    const whose = counts(f, met)
+    if (!whose) return undefined
+    // what belongs to another stretch of a limb that is bent back on itself does not count
+    const off = Math.abs(axis.nearest(met) - cut.s)
+    if (off >= 0.35 * axis.length && off >= 1.5 * far) return undefined
+    return whose === 'own' ? radii : guests
+  }
   for (let i = 0; i < WAYS; i++) {
     const angle = (2 * Math.PI * i) / WAYS
     const flat = addScaled(
@@ -41,23 +53,29 @@ export function sectionOf(target: Target, axis: LimbAxis, cut: Cut, counts: Coun
     )
     const way = cut.lean && cut.toward ? addScaled(flat, along, cut.lean * dot(flat, cut.toward)) : flat
     ways.push(way)
-    const at = outermostAlong(target, place, way, reach, (f, far) => {
-      const centre = addScaled(place, way, far)
-      if (!counts(f, centre)) return false
-      // what belongs to another stretch of a limb that is bent back on itself does not count
-      const s = axis.nearest(centre)
-      return Math.abs(s - cut.s) < 0.35 * axis.length || Math.abs(s - cut.s) < 1.5 * far
+    target.surface.along([place[0], place[1], place[2]], [way[0], way[1], way[2]], reach, (f, far) => {
+      const list = far > 0 && looks(target, f, way) > 0.02 ? listOf(f, addScaled(place, way, far), far) : undefined
+      if (list && !(list[i] >= far)) list[i] = far
     })
-    if (at > 0) radii[i] = at
   }
+  const own = [...radii].filter(r => r > 0).sort((a, b) => a - b)
+  const most = own.length > 0 ? GUESTS * own[own.length >> 1] : reach
+  for (let i = 0; i < WAYS; i++) if (!(radii[i] > 0) && guests[i] <= most) radii[i] = guests[i]
   return { frame, ways, radii }
 }
 
 /** How much of the way around the surface was met, 0 to 1. */
 export const metOf = (section: Section): number => section.radii.reduce((n, r) => n + (r > 0 ? 1 : 0), 0) / WAYS
 
+/** A plane what is only supposed stays on one side of. */
+export interface Bound {
+  readonly place: ReadonlyVec3
+  /** The way to the other side; of unit length. */
+  readonly out: ReadonlyVec3
+}
+
 /** Fills what was not met from its neighbours around, and takes out what stands out alone. Undefined where too little was met. */
-export function wholeSection(section: Section, least = 0.3): Section | undefined {
+export function wholeSection(section: Section, bound?: Bound, least = 0.3): Section | undefined {
   if (metOf(section) < least) return undefined
   const radii = section.radii.slice()
   for (let i = 0; i < WAYS; i++) {
@@ -72,6 +90,12 @@ export function wholeSection(section: Section, least = 0.3): Section | undefined
     const gap = ((before + after) * 2 * Math.PI) / WAYS
     const t = before / (before + after)
     radii[i] = gap < 3 ? chord(a, b, gap, t) : a + (b - a) * t
+    if (bound) {
+      const { place } = section.frame
+      const room = [0, 1, 2].reduce((sum, c) => sum + (bound.place[c] - place[c]) * bound.out[c], 0)
+      const share = dot(section.ways[i], bound.out)
+      if (share > 1e-3) radii[i] = Math.max(1e-4, Math.min(radii[i], room / share))
+    }
   }
   const calm = radii.slice()
   for (let i = 0; i < WAYS; i++) {
@@ -123,7 +147,7 @@ export function spreadAround(section: Section, sides: number, facing: number): V
     return { line, run }
   })
   return Array.from({ length: sides }, (_, k) => {
-    let share = (((k - facing) / sides) % 1 + 1) % 1
+    let share = ((((k - facing) / sides) % 1) + 1) % 1
     const { line, run } = halves[share < 0.5 ? 0 : 1]
     if (share >= 0.5) share -= 0.5
     const want = 2 * share * run[half]

@@ -78,7 +78,8 @@ async function regrow(
     const share = last ? 1 : 0.4
     for (const v of off) {
       if (!draw.project(v, 0.08 * height, turn < TURNS / 2)) continue
-      for (let c = 0; c < 3; c++) places[3 * v + c] = before[3 * v + c] + share * (places[3 * v + c] - before[3 * v + c])
+      for (let c = 0; c < 3; c++)
+        places[3 * v + c] = before[3 * v + c] + share * (places[3 * v + c] - before[3 * v + c])
       if (last) on[v] = 1
     }
     draw.look()
@@ -100,7 +101,6 @@ async function regrow(
   }
   return (await crossingsOf(places, trianglesOf(places, quads))).length
 }
-
 
 /** Vertices marked and some rings around them. */
 function around(marked: Uint8Array, { starts, list }: QuadEdges, rings: number): Uint32Array {

@@ -87,7 +87,16 @@ export async function fleshOf(
   const body = bodyIndices(mesh, treatments)
   const hard = rigid.reduce((n, p) => n + p.count, 0)
   const softly = hard > 0 && hard < body.length / 2
-  const own = softly ? pieceIndices(mesh, new Set(bodyParts(mesh, treatments).filter(p => !rigid.includes(p)).map(p => p.name))) : body
+  const own = softly
+    ? pieceIndices(
+        mesh,
+        new Set(
+          bodyParts(mesh, treatments)
+            .filter(p => !rigid.includes(p))
+            .map(p => p.name),
+        ),
+      )
+    : body
   const { flesh, worn } = await partWorn(mesh, own, skeleton, { ...work, kept: toldBody(mesh, treatments) })
   const others = mesh.parts.filter(p => p.count > 0 && !bodyParts(mesh, treatments).includes(p))
   const left = [...others, ...(softly ? rigid : [])].map(p => mesh.indices.subarray(p.start, p.start + p.count))

@@ -14,7 +14,7 @@ const FLOORS = [
   ['root-motion'],
   ['cues'],
   ['trial'],
-  ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles', 'face'],
+  ['perform', 'rig', 'strain', 'paint', 'corrective', 'handles', 'face', 'light'],
   ['props'],
   ['document'],
   ['packing'],

@@ -4,6 +4,7 @@ import { batchCommand } from './commands/batch'
 import { bindCommand } from './commands/bind'
 import { deliverCommand } from './commands/deliver'
 import { faceCommand } from './commands/face'
+import { lightCommand } from './commands/light'
 import { groundCommand } from './commands/ground'
 import { inspect } from './commands/inspect'
 import { mend } from './commands/mend'
@@ -113,6 +114,14 @@ program
   .option('--places <file>', 'places of the face told by hand, JSON')
   .option('--report <file>', 'write the report as JSON')
   .action(faceCommand)
+program
+  .command('light')
+  .description('make a new surface of quads, drawn along the limbs and bound to the skeleton')
+  .argument('<body>')
+  .requiredOption('--out <file>', 'GLB to write, or OBJ, which keeps the quads')
+  .option('--quads <n>', 'quads it has, about', '8000')
+  .option('--report <file>', 'write the report as JSON')
+  .action(lightCommand)
 program
   .command('voice')
   .description('hear which shapes a mouth makes to a voice, and when')

@@ -24,8 +24,9 @@ export function proveObj(bytes: Uint8Array, beside: readonly FileBeside[], mesh:
     else if (word === 'g') pieces.push({ name: rest.join(' '), corners: [] })
     else if (word === 'mtllib') libraries.push(rest.join(' '))
     else if (word === 'f') {
-      if (rest.length !== 3) throw keptBack('a face is no triangle')
-      for (const corner of rest) {
+      if (rest.length !== 3 && rest.length !== 4) throw keptBack('a face is neither triangle nor quad')
+      const fan = rest.length === 3 ? rest : [rest[0], rest[1], rest[2], rest[0], rest[2], rest[3]]
+      for (const corner of fan) {
         const [v, t] = corner.split('/')
         pieces[pieces.length - 1]?.corners.push([Number(v) - 1, t ? Number(t) - 1 : -1])
       }

@@ -53,12 +53,13 @@ export function writeObj(
     const material = materialOf(part, materials)
     used.set(material.name, material)
     lines.push(`g ${oneLine(part.name)}`, `usemtl ${oneLine(material.name)}`)
-    for (let i = part.start; i < part.start + part.count; i += 3) {
+    for (let i = part.start; i < part.start + part.count; i += part.paired ? 6 : 3) {
       const corner = (c: number): string => {
         const n = indices[i + c] + 1
         return uvs ? `${n}/${n}/${n}` : `${n}//${n}`
       }
-      lines.push(`f ${corner(0)} ${corner(1)} ${corner(2)}`)
+      // the fan of a quad is the pair of triangles it was parted into
+      lines.push(`f ${corner(0)} ${corner(1)} ${corner(2)}${part.paired ? ` ${corner(5)}` : ''}`)
     }
   }
   const files = imageFiles(images, stem)

@@ -1,4 +1,5 @@
 import { ChiraxisError } from '../math'
+import { LIGHT_LIMITS, type LightPart } from './choices'
 import { buildComplex, type QuadComplex, type TubePlan } from './complex'
 import { extraLimbs } from './layout-extras'
 import { fourlegTubes } from './layout-fourleg'
@@ -17,9 +18,7 @@ export interface Layout {
 }
 
 /** How much finer than everything else a part is. */
-export type Density = Readonly<Partial<Record<'trunk' | 'head' | 'arms' | 'hands' | 'legs', number>>>
-
-const FEWEST = 200
+export type Density = Readonly<Partial<Record<LightPart, number>>>
 
 /**
  * The layout whose number of quads is nearest to what is asked for: the length of edges is searched for first, then how far
@@ -32,8 +31,8 @@ export function layoutFor(
   height: number,
   density: Density = {},
 ): Layout {
-  if (!(quads >= FEWEST && quads <= 200_000))
-    throw new ChiraxisError('bad-input', `A light body has from ${FEWEST} to 200000 quads.`)
+  if (!(quads >= LIGHT_LIMITS.fewest && quads <= LIGHT_LIMITS.most))
+    throw new ChiraxisError('bad-input', `A light body has from ${LIGHT_LIMITS.fewest} to ${LIGHT_LIMITS.most} quads.`)
   let low = Math.log(0.0008 * height),
     high = Math.log(0.12 * height)
   let best: Layout | undefined
@@ -61,7 +60,8 @@ export function layoutFor(
     if (layout && layout.complex.quads.length / 4 > quads) tight = apart
     else wide = apart
   }
-  return best!
+  if (!best) throw new ChiraxisError('bad-input', 'No layout of quads fits this body.')
+  return best
 }
 
 /** Where the tubes of a body are planned: what each of its parts adds to. */

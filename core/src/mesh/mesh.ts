@@ -11,6 +11,8 @@ export interface MeshPart {
   readonly color: readonly [number, number, number]
   /** Place in the list of materials the body came with. */
   readonly material?: number
+  /** Its triangles come in pairs, each of which is a quad: see `quadOfPair`. */
+  readonly paired?: boolean
 }
 
 /** A shape the body can take: how far each vertex goes for it, 3·V metres. */

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { faceChoicesSchema, takeFaceSchema } from '../face'
+import { lightChoicesSchema } from '../light'
 import type { Remedy } from '../findings'
 import { PIECE_ROLES } from '../pieces'
 import { LONGEST_RIM } from '../shape'
@@ -269,6 +270,8 @@ export const recipeSchema = z.object({
     .optional(),
   /** What was settled about the face. */
   face: faceChoicesSchema.optional(),
+  /** What was settled about the light body; left out where there is none. */
+  light: lightChoicesSchema.optional(),
   /** Shapes the surface takes while joints are turned. */
   correctives: z.array(correctiveSchema).max(MOST_CORRECTIVES).optional(),
   takes: z.array(takeRefSchema).max(20_000),

@@ -5,6 +5,7 @@ import { sourceAsRead, type SourceFigure } from '../document'
 import { propsToWrite, type GltfContent } from '../formats'
 import { contactsTold, withTakes, type Deliverable } from '../delivery'
 import { ownTakeIds, rootOf, type Recipe } from '../recipe'
+import { carried, type LightFigure } from '../light'
 import { leavesTravel } from '../root-motion'
 import { tellsCues } from '../cues'
 import type { Derivation } from './derivation'
@@ -73,6 +74,7 @@ async function contentWithContacts(
   const { shapes: correctives } = await derivation.get('correctives', recipe, work)
   const { shapes: made, binds } = await derivation.get('expressions', recipe, work)
   const shapes = [...correctives, ...made]
+  const light = recipe.light?.deliver ? await derivation.get('lightFigure', recipe, work) : undefined
   const content: GltfContent = {
     name: recipe.name,
     mesh,
@@ -87,7 +89,7 @@ async function contentWithContacts(
     ...(recipe.props?.length && { props: await writtenProps(derivation, recipe, rig, performed, courses, work) }),
     source: sourceOf(shape, rig, performed),
   }
-  return { content, contacts }
+  return { content: light ? onLightBody(content, light) : content, contacts }
 }
 
 async function writtenProps(
@@ -106,6 +108,18 @@ async function writtenProps(
   for (const { prop } of on.list)
     files.push(await derivation.get('read', recipe, { of: { file: prop.file, beside: prop.beside }, ...work }))
   return propsToWrite(on, files, skeleton, joints, takes, courses)
+}
+
+/** A figure on its light body: shapes carried over, in a document of its own because every vertex is another. */
+function onLightBody({ source: _, ...content }: GltfContent, { mesh, skin, lineage }: LightFigure): GltfContent {
+  return {
+    ...content,
+    mesh,
+    skin,
+    ...(content.shapes && {
+      shapes: content.shapes.map(shape => ({ ...shape, offsets: carried(lineage, shape.offsets, 3) })),
+    }),
+  }
 }
 
 /** Whether moments or curves are to go along with a take that came with the body. */

@@ -1,5 +1,5 @@
 import { breather, ChiraxisError, partOf, type Vec3 } from '../math'
-import { voxelize, weldByPosition, type Mesh, type MeshPart } from '../mesh'
+import { voxelize, weldByPosition, type Mesh } from '../mesh'
 import { bumpyImages, readReceived, thingOf, withPieces, type Received } from '../formats'
 import { findAll } from '../findings'
 import { applyEdits, detectBody, findHands, landmarksAsPlaced, landmarksByProportion, standUp } from '../landmarks'
@@ -22,7 +22,7 @@ import { findBleeding, LEAST_WEIGHT, limitInfluences, skinOfPieces, treatPieces,
 import { bodySurfaceOf, grownMesh } from '../surface'
 import { handledBody } from '../handles'
 import { handHolds } from '../props'
-import { choiceOf, guessPieces, type PieceTreatment } from '../pieces'
+import { choiceOf, guessPieces } from '../pieces'
 import { makeCorrective, nameShapes, NO_SHAPES } from '../corrective'
 import { bindsTold, withFace } from '../face'
 import { readFaceSolution } from '../voice'
@@ -46,6 +46,8 @@ import { contextOf } from './context'
 import { performOwnTake } from './own-take'
 import { carryProps, coursesOn } from './props-in-takes'
 import { expressionsFor, faceFiles, faceOf, headPlace, spokenFace } from './faces'
+import { LIGHT_STEPS } from './light'
+import { told, toldOf } from './pieces-told'
 import { receivedRig, toldByFile } from './received-rig'
 import { repairOnto } from './open-skin'
 import { weightsOfFile } from './weights-of-file'
@@ -78,16 +80,6 @@ const leftOut = (pieces: Pieces): string[] =>
     .filter(([, p]) => p.role === 'left-out')
     .map(([name]) => name)
     .sort()
-/** How pieces are to move, as far as somebody told. */
-const told = (pieces: Pieces): unknown[] =>
-  Object.entries(pieces)
-    .filter(([, p]) => p.role !== undefined && p.role !== 'left-out')
-    .map(([name, p]) => [name, p.role, p.joint])
-/** How somebody said a piece is to move; undefined where nobody did. */
-const toldOf = (pieces: Pieces, part: MeshPart): PieceTreatment | undefined => {
-  const choice = choiceOf(pieces, part)
-  return choice?.role === undefined ? undefined : { role: choice.role, joint: choice.joint, told: true }
-}
 const anyEdits = (edits: Recipe['bones']['edits']): boolean => edits.length > 0
 /** Whether the rest pose was changed by hand. */
 const restsOtherwise = (edits: Recipe['bones']['edits']): boolean => edits.some(e => e.kind === 'rest')
@@ -497,6 +489,7 @@ export const STEPS: { readonly [N in StepName]: Step<N> } = {
       )
     },
   },
+  ...LIGHT_STEPS,
   corrective: {
     reads: ['turns', 'ease', 'keep', 'mirrored', 'strokes'].map(part => `correctives.$.${part}`),
     from: ['ground', 'rig', 'skin'],

@@ -16,6 +16,7 @@ import type { HandHold, PropCourse, PropThing } from '../props'
 import type { Assessment } from '../strain'
 import type { CorrectiveShape, CorrectiveShapes, MadeCorrective } from '../corrective'
 import type { Binds, FoundFace } from '../face'
+import type { LightFigure, LightSurface } from '../light'
 import type { FaceSolution, Heard } from '../voice'
 import type { Carried, Corrected, Layered, Performance, Performed } from '../perform'
 import type { FileRef, FileSource, GivenSkeleton, Recipe } from '../recipe'
@@ -130,6 +131,12 @@ export interface StepResults {
   face: FoundFace | undefined
   /** Which shapes make which expression, and those that were made for it. */
   expressions: Expressions
+  /** Triangles of the body that are flesh, and all others. */
+  flesh: { readonly flesh: Uint32Array; readonly rest: Uint32Array }
+  /** The surface made for moving. */
+  light: LightSurface
+  /** The light body with its skin and what it wears. */
+  lightFigure: LightFigure
   /** What is said by a voice. */
   heard: Heard
   /** Weights of a face that were made elsewhere. */

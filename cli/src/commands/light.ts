@@ -1,0 +1,52 @@
+import { deliver, formatFor } from '@chiraxis/core/formats'
+import { LIGHT_LIMITS } from '@chiraxis/core/light'
+import { ChiraxisError } from '@chiraxis/core/math'
+import type { Recipe } from '@chiraxis/core/recipe'
+import { contentOf, toldJoints } from '@chiraxis/core/steps'
+import { writeDelivered } from '../files'
+import { runJob } from '../report'
+import { openPath } from '../session'
+
+/** `light BODY --out F.glb|F.obj --quads N`: a new surface of quads, bound to the skeleton. */
+export async function lightCommand(
+  body: string,
+  options: { out: string; quads: string; report?: string },
+): Promise<void> {
+  await runJob({ report: options.report, out: options.out, reads: [body] }, async job => {
+    const format = formatFor(options.out, ['glb', 'obj'])
+    const quads = Number(options.quads)
+    if (!Number.isInteger(quads) || quads < LIGHT_LIMITS.fewest || quads > LIGHT_LIMITS.most)
+      throw new ChiraxisError(
+        'bad-settings',
+        `A light body has from ${LIGHT_LIMITS.fewest} to ${LIGHT_LIMITS.most} quads; ${options.quads} was asked for.`,
+      )
+    const { recipe: fresh, derivation } = await openPath(body)
+    const recipe: Recipe = { ...fresh, light: { ...fresh.light, quads, deliver: true } }
+    const shape = await job.step('read', () => derivation.get('shape', recipe))
+    const { height } = shape.straightened
+    const { placed } = await job.step('landmarks', () => derivation.get('landmarks', recipe))
+    await job.step('skin', () => derivation.get('skin', recipe))
+    const { report } = await job.step('light', () => derivation.get('light', recipe))
+    const { skeleton } = await derivation.get('rig', recipe)
+    const content = await contentOf(derivation, recipe, [])
+    const { proof, ...written } = await job.step('write', () => deliver(content, format))
+    writeDelivered(options.out, written)
+    const { deviation: d, uncovered: u } = report
+    return {
+      quads: report.quads,
+      triangles: report.triangles,
+      vertices: report.vertices,
+      irregularVertices: report.irregular,
+      loops: report.loops,
+      deviation: { ...d, ofHeight: { mean: d.mean / height, p95: d.p95 / height, worst: d.worst / height } },
+      uncovered: u,
+      crossings: report.crossings,
+      offTheSculpt: report.off,
+      told: report.told,
+      landmarks: placed.map(l => ({ name: l.id, position: l.position, confidence: l.confidence })),
+      joints: toldJoints(skeleton),
+      height,
+      proof,
+    }
+  })
+}

@@ -1,0 +1,143 @@
+import { breather, type WorkOptions } from '../math'
+import { partAtCorner, vertexNormals, type Mesh, type MeshPart } from '../mesh'
+import { carriedSkin, carried, type SurfaceLineage } from './lineage'
+import type { LightSurface } from './make'
+import { trianglesOf } from './quads'
+import type { Skin } from '../skin'
+
+/** A figure of a light body: its quads as pairs of triangles, and what is worn, held or hangs from it, thinned. */
+export interface LightFigure {
+  readonly mesh: Mesh
+  readonly skin: Skin
+  /** Of every vertex, to the body it was made from. */
+  readonly lineage: SurfaceLineage
+}
+
+/**
+ * Puts a light surface and the rest of its body together. Quads take the name and colour of the piece most of them lie on; colours of vertices are carried over, and texture
+ * coordinates are not: what is painted on the body does not lie on another surface.
+ * @param rest triangles that are not flesh  @param thin whether a piece may be thinned
+ */
+export async function lightFigure(
+  mesh: Mesh,
+  skin: Skin,
+  joints: number,
+  surface: LightSurface,
+  rest: Uint32Array,
+  thin: (part: number) => boolean,
+  work: WorkOptions = {},
+): Promise<LightFigure> {
+  const pulse = breather(work)
+  const n = surface.positions.length / 3
+  const partOfVertex = new Int32Array(mesh.positions.length / 3).fill(-1)
+  for (let i = 0; i < mesh.indices.length; i++)
+    if (partOfVertex[mesh.indices[i]] < 0) partOfVertex[mesh.indices[i]] = partAtIndex(mesh.parts, i)
+  const { quads, lineage } = surface
+  const byPart = new Map<number, number[]>()
+  for (let q = 0; q < quads.length / 4; q++) {
+    const votes = [0, 1, 2, 3].map(c => {
+      const v = 3 * quads[4 * q + c]
+      const strongest = [0, 1, 2].reduce((a, b) => (lineage.shares[v + b] > lineage.shares[v + a] ? b : a))
+      return partOfVertex[lineage.corners[v + strongest]]
+    })
+    const part = votes.reduce((a, b) => (votes.filter(x => x === b).length > votes.filter(x => x === a).length ? b : a))
+    const list = byPart.get(part)
+    if (list) list.push(q)
+    else byPart.set(part, [q])
+  }
+  const sorted = [...byPart].sort((a, b) => a[0] - b[0])
+  const parts: MeshPart[] = []
+  const indices: number[] = []
+  const places = surface.positions
+  for (const [part, list] of sorted) {
+    const own = trianglesOf(
+      places,
+      list.flatMap(q => [0, 1, 2, 3].map(c => quads[4 * q + c])),
+    )
+    const from = mesh.parts[part]
+    parts.push({
+      name: from?.name ?? 'body',
+      color: from?.color ?? [0.78, 0.74, 0.68],
+      start: indices.length,
+      count: own.length,
+      paired: true,
+    })
+    for (const v of own) indices.push(v)
+  }
+  await pulse(0.4)
+  // what is worn, held or hangs from it
+  const share = Math.min(1, (2 * (quads.length / 4) * 3) / Math.max(1, mesh.indices.length - rest.length))
+  const others = new Map<number, number[]>()
+  const partsOfRest = partsByTriangle(mesh)
+  for (let i = 0; i < rest.length; i += 3) {
+    const part = partsOfRest(rest[i], rest[i + 1], rest[i + 2])
+    const list = others.get(part) ?? []
+    list.push(rest[i], rest[i + 1], rest[i + 2])
+    others.set(part, list)
+  }
+  const kept = new Map<number, number>()
+  const corners = [...lineage.corners]
+  const shares = [...lineage.shares]
+  for (const [part, list] of [...others].sort((a, b) => a[0] - b[0])) {
+    await pulse(0.6)
+    const fewer =
+      thin(part) && share < 0.9 ? await thinned(mesh.positions, Uint32Array.from(list), share) : Uint32Array.from(list)
+    const own = mesh.parts[part]
+    const taken = parts.some(p => p.name === own.name)
+    parts.push({ ...own, name: taken ? `${own.name} worn` : own.name, start: indices.length, count: fewer.length })
+    for (const v of fewer) {
+      let at = kept.get(v)
+      if (at === undefined) {
+        at = n + kept.size
+        kept.set(v, at)
+        corners.push(v, v, v)
+        shares.push(1, 0, 0)
+      }
+      indices.push(at)
+    }
+  }
+  const all: SurfaceLineage = { corners: Uint32Array.from(corners), shares: Float32Array.from(shares) }
+  const positions = carried(all, mesh.positions, 3)
+  positions.set(surface.positions)
+  const index = Uint32Array.from(indices)
+  const uvs = kept.size > 0 && mesh.uvs ? carried(all, mesh.uvs, 2) : undefined
+  uvs?.fill(0, 0, 2 * n)
+  return {
+    mesh: {
+      positions,
+      indices: index,
+      normals: vertexNormals(positions, index),
+      ...(mesh.colors && { colors: carried(all, mesh.colors, 3) }),
+      ...(uvs && { uvs }),
+      ...(mesh.morphs && {
+        morphs: mesh.morphs.map(m => ({ name: m.name, offsets: carried(all, m.offsets, 3) })),
+      }),
+      parts,
+    },
+    skin: carriedSkin(all, skin, joints),
+    lineage: all,
+  }
+}
+
+/** Fewer triangles over the same vertices, borders kept (Garland and Heckbert 1997, by the simplifier of the glTF compression library). */
+async function thinned(positions: Float32Array, indices: Uint32Array, share: number): Promise<Uint32Array> {
+  const { MeshoptSimplifier } = await import('meshoptimizer/simplifier')
+  await MeshoptSimplifier.ready
+  const wanted = Math.max(12, 3 * Math.floor((indices.length * share) / 3))
+  return MeshoptSimplifier.simplify(indices, positions, 3, wanted, 0.02, ['LockBorder'])[0]
+}
+
+const partAtIndex = (parts: readonly MeshPart[], corner: number): number => {
+  const part = partAtCorner(parts, corner)
+  return part
+}
+
+/** Which part a triangle of the body belongs to. */
+function partsByTriangle(mesh: Mesh): (a: number, b: number, c: number) => number {
+  const parts = new Map<string, number>()
+  for (let i = 0; i < mesh.indices.length; i += 3) {
+    const key = `${mesh.indices[i]},${mesh.indices[i + 1]},${mesh.indices[i + 2]}`
+    if (!parts.has(key)) parts.set(key, partAtCorner(mesh.parts, i))
+  }
+  return (a, b, c) => parts.get(`${a},${b},${c}`) ?? 0
+}

@@ -37,7 +37,7 @@ export async function lightCommand(
       triangles: report.triangles,
       vertices: report.vertices,
       irregularVertices: report.irregular,
-      loops: report.loops,
+      loops: report.loops.map(l => ({ ...l, loops: l.loops.length })),
       deviation: { ...d, ofHeight: { mean: d.mean / height, p95: d.p95 / height, worst: d.worst / height } },
       uncovered: u,
       crossings: report.crossings,

@@ -37,12 +37,17 @@ export function walkLoop(
   return edges.starts[a + 1] - edges.starts[a] === 4 ? loop : undefined
 }
 
-/** How many closed loops of edges lie around each bending joint, near enough to bend with it. */
-export function loopsAtJoints(
-  layout: Layout,
-  limbs: readonly MeasuredLimb[],
-  places: ArrayLike<number>,
-): { limb: string; joint: number; loops: number }[] {
+/** Closed loops of edges around a bending joint, near enough to bend with it. */
+export interface JointLoops {
+  readonly limb: string
+  /** Which of the limb's joints, from its root. */
+  readonly joint: number
+  /** The vertices of each. */
+  readonly loops: readonly (readonly number[])[]
+}
+
+/** Walks the loops around each bending joint. */
+export function loopsAtJoints(layout: Layout, limbs: readonly MeasuredLimb[], places: ArrayLike<number>): JointLoops[] {
   const { quads, vertices, rings } = layout.complex
   const edges = quadEdges(vertices, quads)
   const quadsAt: number[][] = Array.from({ length: vertices }, () => [])
@@ -55,12 +60,13 @@ export function loopsAtJoints(
       const loop = walkLoop(edges, quadsAt, quads, ring[0], ring[1])
       if (!loop || loop.length !== ring.length) return []
       const middle: Vec3 = [0, 1, 2].map(c => loop.reduce((sum, v) => sum + places[3 * v + c], 0) / loop.length) as Vec3
-      return [middle]
+      return [{ middle, loop }]
     })
     return limb.joints.map((s, joint) => {
       const at = limb.axis.at(s).place
-      const reach = 1.3 * radiusAt(limb, s)
-      return { limb: limb.id, joint, loops: loops.filter(m => distance(m, at) < reach).length }
+      // a limb that parts beyond its joint bends where it leaves
+      const reach = 1.3 * radiusAt(limb, s) + (joint === 0 ? Math.max(0, limb.root.s - s) : 0)
+      return { limb: limb.id, joint, loops: loops.filter(l => distance(l.middle, at) < reach).map(l => l.loop) }
     })
   })
 }

@@ -4,12 +4,12 @@ import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { LightChoices } from './choices'
 import { crossingsOf } from './crossings'
-import { embed, quadEdges, type QuadEdges } from './embed'
+import { embed, quadEdges } from './embed'
 import { drawing, fit } from './fit'
 import { layoutFor, type Layout } from './layout'
 import { limbsOfBody } from './limbs'
 import type { SurfaceLineage } from './lineage'
-import { loopsAtJoints } from './loops'
+import { loopsAtJoints, type JointLoops } from './loops'
 import { measureLimbs, type MeasuredLimb } from './measured'
 import { deviationOf, irregularOf, type Deviation } from './measures'
 import { trianglesOf } from './quads'
@@ -19,6 +19,7 @@ import { untangle } from './untangle'
 /** How good a light body came out. Lengths in metres. */
 export interface LightReport {
   readonly quads: number
+  /** Faces that are no quads. */
   readonly triangles: number
   readonly vertices: number
   readonly irregular: number
@@ -27,7 +28,7 @@ export interface LightReport {
   /** From the sculpt's flesh to the light body; what is hidden within the sculpt counts too. */
   readonly uncovered: Deviation
   /** Closed loops of edges around each bending joint. */
-  readonly loops: readonly { readonly limb: string; readonly joint: number; readonly loops: number }[]
+  readonly loops: readonly JointLoops[]
   /** Pairs of triangles that pass through each other. */
   readonly crossings: number
   /** Vertices that found no place on the sculpt. */
@@ -97,7 +98,7 @@ export async function makeLight(
   await pulse()
   const report: LightReport = {
     quads: quads.length / 4,
-    triangles: triangles.length / 3,
+    triangles: 0,
     vertices,
     irregular: irregularOf(vertices, quads).length,
     deviation: await deviationOf({ positions: places, indices: triangles }, target.surface, SAMPLES),
@@ -174,5 +175,3 @@ async function lineageOf(
   for (let v = 0; v < n; v++) if (middle[v] > far[v]) far[v] = middle[v]
   return { lineage: { corners, shares }, far }
 }
-
-export type { QuadEdges }

@@ -123,7 +123,41 @@ export async function measureLimbs(
       })
     }
   }
-  return out
+  return alike(out)
+}
+
+/** How much limbs of both sides may differ and still be drawn alike. */
+const ALIKE = 0.06
+
+/** Limbs of both sides that are nearly alike get the same rings, so that the surface is a mirror image of itself where the body is. */
+function alike(limbs: readonly MeasuredLimb[]): MeasuredLimb[] {
+  return limbs.map(limb => {
+    if (limb.side === 'middle') return limb
+    const other = limbs.find(
+      l => l.side !== limb.side && l.id === limb.id.replace(limb.side, limb.side === 'left' ? 'right' : 'left'),
+    )
+    if (!other || other.joints.length !== limb.joints.length) return limb
+    const near = (a: number, b: number): boolean => Math.abs(a - b) <= ALIKE * Math.max(a, b, 0.02)
+    if (
+      !near(limb.end, other.end) ||
+      !near(usualGirth(limb), usualGirth(other)) ||
+      !near(limb.axis.length, other.axis.length)
+    )
+      return limb
+    const mean = (a: number, b: number): number => (a + b) / 2
+    return {
+      ...limb,
+      end: mean(limb.end, other.end),
+      joints: limb.joints.map((j, i) => mean(j, other.joints[i])),
+      girths: limb.girths.map((g, i) => mean(g, other.girths[i])),
+      root: {
+        ...limb.root,
+        s: mean(limb.root.s, other.root.s),
+        ...(limb.root.lean !== undefined &&
+          other.root.lean !== undefined && { lean: mean(limb.root.lean, other.root.lean) }),
+      },
+    }
+  })
 }
 
 /** The plane half way between two legs, a little to the own side. */

@@ -10,13 +10,12 @@ export function ringsOf(limb: MeasuredLimb, spacing: number, to?: number, handRi
   const last = to ?? end - (small ? 0.5 : 0.45) * radiusAt(limb, from + 0.93 * (end - from))
   const close = (s: number): number => Math.max(0.3 * radiusAt(limb, s), Math.min(spacing, 0.6 * radiusAt(limb, s)))
   // the joint at the root has its rings where the limb leaves
-  const near = small ? [] : [from + close(from), from + 2 * close(from)]
-  const others = joints.filter(j => j > (near[1] ?? from) + 0.3 * close(from))
-  const start = near[1] ?? from
-  let list = [
-    ...(near.length ? [from, near[0]] : []),
-    ...stationsAlong(start, Math.max(start + 1e-3, last), others, spacing, close),
-  ]
+  const near = small
+    ? [from + 0.35 * close(from), from + 0.8 * close(from)]
+    : [0.45, 1, 1.7].map(k => from + k * Math.min(close(from), 0.45 * radiusAt(limb, from)))
+  const begun = near[near.length - 1]
+  const others = joints.filter(j => j > begun + 0.3 * close(from))
+  let list = [from, ...near.slice(0, -1), ...stationsAlong(begun, Math.max(begun + 1e-3, last), others, spacing, close)]
   if (handRings > 0 && joints.length > 2) {
     const wrist = joints[2]
     const inner = list.filter(s => s > wrist + 1e-6)
@@ -26,7 +25,7 @@ export function ringsOf(limb: MeasuredLimb, spacing: number, to?: number, handRi
     }
   }
   const held = (s: number): { hold?: number } =>
-    s <= (near[1] ?? 0) + 1e-6 || joints.some(j => Math.abs(j - s) < 1.3 * close(j)) ? { hold: 0.85 } : {}
+    s <= begun + 1e-6 || joints.some(j => Math.abs(j - s) < 1.3 * close(j)) ? { hold: 0.85 } : {}
   if (!root.lean || !root.toward) return list.map(s => ({ s, ...held(s) }))
   const fade = 2.2 * root.lean * radiusAt(limb, from) + close(from)
   return list.map(s => {

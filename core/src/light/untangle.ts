@@ -5,7 +5,7 @@ import type { Draw } from './fit'
 import { trianglesOf } from './quads'
 
 /** Rounds of taking apart what is tangled; each frees a wider ring of vertices around it. */
-const ROUNDS = 16
+const ROUNDS = 24
 
 /**
  * Takes apart a surface that passes through itself or folds back: the vertices of what crosses and of some rings around are spanned anew from what is around them and
@@ -27,6 +27,7 @@ export async function untangle(
   let left = 0
   for (let round = 0; round <= ROUNDS; round++) {
     await pulse(round / (ROUNDS + 1))
+    asWritten(places)
     const triangles = trianglesOf(places, quads)
     const pairs = await crossingsOf(places, triangles)
     left = pairs.length
@@ -34,7 +35,7 @@ export async function untangle(
     for (const pair of pairs) for (const f of pair) for (let c = 0; c < 3; c++) bad[triangles[3 * f + c]] = 1
     if (round < 3) markFolds(places, quads, bad)
     if (round === ROUNDS || !bad.includes(1)) break
-    const list = around(bad, edges, round < 6 ? 2 : 3)
+    const list = around(bad, edges, round < 6 ? 2 : round < 12 ? 3 : 4)
     // smoothed without regard to the sculpt a fold opens; drawn back gently it mostly stays open, and stays off where it does not
     for (let s = 0; s < 3 + 2 * round; s++) draw.smooth(list, 0.6, false)
     for (const v of list) on[v] = 0
@@ -85,6 +86,7 @@ async function regrow(
     draw.look()
     if (!last) draw.smooth(off, 0.4, true)
     for (let tries = 0; tries < 4; tries++) {
+      asWritten(places)
       const triangles = trianglesOf(places, quads)
       const pairs = await crossingsOf(places, triangles)
       if (pairs.length === 0) break
@@ -100,6 +102,11 @@ async function regrow(
     }
   }
   return (await crossingsOf(places, trianglesOf(places, quads))).length
+}
+
+/** Rounds places to what a file can hold, so that what is looked at is what is written. */
+function asWritten(places: Float64Array): void {
+  for (let i = 0; i < places.length; i++) places[i] = Math.fround(places[i])
 }
 
 /** Vertices marked and some rings around them. */

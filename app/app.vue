@@ -109,7 +109,7 @@ function dismiss(): void {
   else project.notice = undefined
 }
 /** Steps beside which no list is long enough to be searched. */
-const UNSEARCHED: readonly StepId[] = ['straighten', 'check', 'pieces', 'hands', 'walkabout', 'states', 'crowd', 'deliver'] // prettier-ignore
+const UNSEARCHED: readonly StepId[] = ['straighten', 'check', 'pieces', 'light', 'hands', 'walkabout', 'states', 'crowd', 'deliver'] // prettier-ignore
 const searchable = computed(() => !UNSEARCHED.includes(view.step))
 const JOINT_STEPS = ['skeleton', 'axes', 'names', 'rest']
 useSkinHeat().start()
@@ -175,6 +175,7 @@ watch(
           <div class="min-h-0 flex-1 overflow-y-auto pb-3">
             <ShapeLedger v-if="view.step === 'straighten' || view.step === 'check'" />
             <PieceLedger v-else-if="view.step === 'pieces'" />
+            <LazyLightLedger v-else-if="view.step === 'light'" />
             <HandLedger v-else-if="view.step === 'hands'" />
             <LandmarkLedger v-else-if="view.step === 'landmarks'" :query="query" />
             <LazyPoseLedger v-else-if="view.step === 'skin' && view.skinMode === 'check'" :query="query" />
@@ -233,6 +234,7 @@ watch(
           <ShapeBench v-if="view.step === 'straighten'" />
           <LazyCheckBench v-else-if="view.step === 'check'" />
           <LazyPieceBench v-else-if="view.step === 'pieces'" />
+          <LazyLightBench v-else-if="view.step === 'light'" />
           <LandmarkBench v-else-if="view.step === 'landmarks'" />
           <LazyHandBench v-else-if="view.step === 'hands'" />
           <LazySkeletonBench v-else-if="view.step === 'skeleton'" />

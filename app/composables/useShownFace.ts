@@ -9,10 +9,11 @@ export function useShownFace(stage: ShallowRef<Stage | undefined>) {
   const derived = useDerived()
   const player = usePlayer()
   const face = useFace()
+  const light = useLight()
 
   /** Gives the stage the shapes of the face; none where nothing shows them. */
   function bringFace(): void {
-    stage.value?.setFaceShapes(face.shapes.value)
+    stage.value?.setFaceShapes(face.shapes.value.map(s => ({ ...s, offsets: light.onShown(s.offsets) })))
     showFace()
   }
   /** Weights of every shape through the take that is shown. */

@@ -19,6 +19,7 @@ export function useShownShape(stage: ShallowRef<Stage | undefined>, posed: Compu
   const view = useView()
   const derived = useDerived()
   const sculpt = useSculpt()
+  const light = useLight()
 
   /** Gives the stage the shapes that go with the skin it draws. */
   function bringShapes(): void {
@@ -26,7 +27,7 @@ export function useShownShape(stage: ShallowRef<Stage | undefined>, posed: Compu
     const shapes = skin ? derived.correctives.shapes : []
     if (skeleton)
       stage.value?.setShapes(
-        shapes.map(s => s.offsets),
+        shapes.map(s => light.onShown(s.offsets)),
         driveOf(skeleton, shapes),
       )
   }

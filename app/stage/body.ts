@@ -29,7 +29,14 @@ const LARGEST_TEXTURE = 1024
 /** The figure's body on the stage: still, or bent by its skeleton on the GPU. */
 export class BodyOnStage {
   readonly object = new Object3D()
-  private readonly plain = new MeshLambertMaterial({ vertexColors: true, side: FrontSide })
+  private readonly plain = new MeshLambertMaterial({
+    vertexColors: true,
+    side: FrontSide,
+    // lines drawn on the surface lie before it
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+  })
   private own: MeshLambertMaterial[] = []
   private geometry?: BufferGeometry
   private mesh?: Mesh

@@ -36,6 +36,7 @@ import { BodyOnStage } from './body'
 import { CrowdOnStage, type CrowdKind } from './crowd'
 import type { SurfaceShape } from './face'
 import { FloorOnStage } from './floor'
+import { WiresOnStage } from './wires'
 import { PropsOnStage, type DrawnPlace, type PropToDraw } from './props'
 import { SurfacePicker, type SurfaceHit } from './picker'
 import { createCameras, fitCamera, reshapeCamera, type Extent, type Rect } from './views'
@@ -69,6 +70,7 @@ export class Stage {
   private readonly props = new PropsOnStage()
   private readonly floor = new FloorOnStage()
   private readonly crowd = new CrowdOnStage()
+  private readonly wires = new WiresOnStage(MARKED)
   private readonly cameras = createCameras()
   private readonly controls: Partial<Record<ViewName, OrbitControls>> = {}
   private readonly shadow: ThreeMesh
@@ -119,7 +121,14 @@ export class Stage {
     this.scene.add(key, fill, back, new HemisphereLight(0xeef3f4, 0x7c7468, 1.25), new AmbientLight(0xffffff, 0.25))
     this.tape = measuringTape()
     this.shadow = softShadow()
-    this.world.add(this.body.object, this.props.object, this.tape, this.floor.object, this.crowd.object)
+    this.world.add(
+      this.body.object,
+      this.props.object,
+      this.tape,
+      this.floor.object,
+      this.crowd.object,
+      this.wires.object,
+    )
     this.scene.add(this.world, this.shadow)
   }
 
@@ -133,6 +142,7 @@ export class Stage {
   setLayout(placed: readonly Placed[], width: number, height: number): void {
     this.placed = placed
     this.renderer.setSize(width, height, false)
+    this.wires.sizeTo(width, height)
     for (const p of placed) {
       const key = `${p.view} ${p.main}`
       // a sheet always shows the whole; only the large view keeps what the person framed
@@ -246,11 +256,24 @@ export class Stage {
     this.picker.setMesh(mesh)
     if (mesh) {
       const { min, max } = boundsOf(mesh.positions)
+      const before = this.extent
       this.extent = { min: new Vector3(...min), max: new Vector3(...max) }
       const reach = Math.max(max[1] - min[1], 0.2)
       this.shadow.scale.set(reach * 0.7, reach * 0.5, 1)
-      this.frameAll()
+      // another surface of the same figure is seen as the one before was
+      const off = before.min.distanceTo(this.extent.min) + before.max.distanceTo(this.extent.max)
+      if (off > 0.02 * reach) this.frameAll()
     }
+    this.invalidate()
+  }
+
+  /** Edges drawn on the body as it stands at rest, and those of some loops marked. */
+  setWires(positions: Float32Array | undefined, edges?: Uint32Array): void {
+    this.wires.set(positions, edges)
+    this.invalidate()
+  }
+  markWires(ends: readonly number[]): void {
+    this.wires.mark(ends)
     this.invalidate()
   }
 
@@ -628,6 +651,7 @@ export class Stage {
     this.small?.dispose()
     this.clay.dispose()
     this.body.dispose()
+    this.wires.dispose()
     this.props.dispose()
     this.floor.dispose()
     this.crowd.dispose()

@@ -54,6 +54,7 @@ const STEPS: readonly StepName[] = [
   'correctives',
   'expressions',
   'face',
+  'light',
   'strain',
   'handles',
   'props',
@@ -66,7 +67,17 @@ const STEPS: readonly StepName[] = [
   'receive',
 ]
 /** What hangs on the skin and on the joints it was made for. */
-const SKINNED = ['skin', 'openSkin', 'correctives', 'expressions', 'strain', 'handles', 'props', 'take'] as const
+const SKINNED = [
+  'skin',
+  'openSkin',
+  'correctives',
+  'expressions',
+  'light',
+  'strain',
+  'handles',
+  'props',
+  'take',
+] as const
 /** Results of each step that stay at hand, so that undo and redo bring nothing over again. */
 const AT_HAND = 3
 
@@ -92,6 +103,7 @@ export const useDerived = defineStore('derived', () => {
     correctives: shallowRef<Shown<Views['correctives']>>(),
     expressions: shallowRef<Shown<Views['expressions']>>(),
     face: shallowRef<Shown<Views['face']>>(),
+    light: shallowRef<Shown<Views['light']>>(),
     strain: shallowRef<Shown<Views['strain']>>(),
     handles: shallowRef<Shown<Views['handles']>>(),
     props: shallowRef<Shown<Views['props']>>(),
@@ -119,6 +131,7 @@ export const useDerived = defineStore('derived', () => {
   const correctives = computed(() => shown.correctives.value?.value ?? NO_SHAPES)
   const expressions = computed(() => shown.expressions.value?.value ?? NO_EXPRESSIONS)
   const face = computed(() => shown.face.value?.value)
+  const light = computed(() => shown.light.value?.value)
   const strain = computed(() => shown.strain.value?.value)
   const handles = computed(() => shown.handles.value?.value)
   const props = computed(() => shown.props.value?.value)
@@ -299,6 +312,7 @@ export const useDerived = defineStore('derived', () => {
         ...(['openSkin', 'strain', 'handles', 'face'] as const).filter(s => looked.has(s)).map(step => ({ step })),
         ...(recipe.props?.length ? [{ step: 'props' as const }] : []),
         ...(take ? [{ step: 'take' as const, of: take }] : []),
+        ...(recipe.light && looked.has('light') ? [{ step: 'light' as const }] : []),
         { step: 'findings', of: takesForRules(take) },
       ]
       const keys = await unwrap(core().keys(rev, later))
@@ -306,6 +320,7 @@ export const useDerived = defineStore('derived', () => {
       for (const step of ['strain', 'openSkin', 'handles', 'face'] as const) if (!looked.has(step)) clear(step)
       if (!take) clear('take')
       if (!recipe.props?.length) clear('props')
+      if (!recipe.light) clear('light')
       await bringAll(turn, rev, later, keys)
     } catch (error) {
       if (!current()) return
@@ -507,6 +522,7 @@ export const useDerived = defineStore('derived', () => {
     correctives,
     expressions,
     face,
+    light,
     lostSkin,
     strain,
     handles,

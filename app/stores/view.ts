@@ -10,6 +10,7 @@ export const PHASES = [
       { id: 'straighten', label: 'straighten' },
       { id: 'check', label: 'check' },
       { id: 'pieces', label: 'pieces' },
+      { id: 'light', label: 'light' },
     ],
   },
   {
@@ -68,6 +69,7 @@ export type StepId =
   | 'straighten'
   | 'check'
   | 'pieces'
+  | 'light'
   | 'landmarks'
   | 'hands'
   | 'skeleton'
@@ -130,6 +132,7 @@ const PHASE_OF: Record<StepId, PhaseId> = {
   straighten: 'shape',
   check: 'shape',
   pieces: 'shape',
+  light: 'shape',
   landmarks: 'bones',
   hands: 'bones',
   skeleton: 'bones',
@@ -160,6 +163,7 @@ export const STEP_ORDER: readonly StepId[] = [
   'straighten',
   'check',
   'pieces',
+  'light',
   'landmarks',
   'hands',
   'skeleton',

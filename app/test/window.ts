@@ -102,6 +102,7 @@ export class FakeCore {
       correctives: { shapes: [], lost: [], of },
       expressions: { binds: {}, shapes: [], told: [], of },
       face: undefined,
+      light: { of },
       strain: { of },
       handles: { of },
       props: { hands: [], list: [], of },

@@ -1,3 +1,4 @@
+import type { LightFigure, LightReport } from '@chiraxis/core/light'
 import type { BatchSettings, TransferJobResult } from '@chiraxis/core/batch'
 import type { Finding, Remedy } from '@chiraxis/core/findings'
 import type { ArchivedFile, Profile } from '@chiraxis/core/delivery'
@@ -158,6 +159,16 @@ export interface Refusal {
 }
 export type Answer<T> = { ok: true; value: T } | { ok: false; refusal: Refusal }
 
+/** The light body as it is drawn. */
+export interface LightAnswer {
+  readonly figure: LightFigure
+  /** Pairs of vertices: the edges of its quads. */
+  readonly edges: Uint32Array
+  /** How far from the sculpt each vertex's neighbourhood is, metres; zeros for what the body wears. */
+  readonly far: Float32Array
+  readonly report: LightReport
+}
+
 /** What the window looks at of each step. */
 export interface Views {
   shape: ShapeAnswer
@@ -177,6 +188,7 @@ export interface Views {
   expressions: Expressions
   /** The places of the face. */
   face: FoundFace | undefined
+  light: LightAnswer
   strain: Assessment
   handles: HandledBody
   /** What the figure carries. */

@@ -240,12 +240,31 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
   correctives: (recipe, _, work) => derivation.get('correctives', recipe, work),
   expressions: (recipe, _, work) => derivation.get('expressions', recipe, work),
   face: (recipe, _, work) => derivation.get('face', recipe, work),
+  light: async (recipe, _, work) => {
+    const surface = await derivation.get('light', recipe, work)
+    const figure = await derivation.get('lightFigure', recipe, work)
+    const far = new Float32Array(figure.mesh.positions.length / 3)
+    far.set(surface.far)
+    return { figure, far, edges: edgesOf(surface.quads), report: surface.report }
+  },
   strain: (recipe, _, work) => derivation.get('strain', recipe, work),
   handles: (recipe, _, work) => derivation.get('handles', recipe, work),
   props: (recipe, _, work) => derivation.get('props', recipe, work),
   findings: (recipe, { of = [] }, work) => derivation.get('findings', recipe, { of, ...work }),
   take: async (recipe, { of }, work) =>
     takeAnswer(recipe, of!, await derivation.get('take', recipe, { of: of!, ...work })),
+}
+
+/** Every edge of some quads, once. */
+function edgesOf(quads: Uint32Array): Uint32Array {
+  const out: number[] = []
+  for (let i = 0; i < quads.length; i++) {
+    const a = quads[i]!,
+      b = quads[i % 4 === 3 ? i - 3 : i + 1]!
+    // each is met from both sides, once in either way
+    if (a < b) out.push(a, b)
+  }
+  return Uint32Array.from(out)
 }
 
 /** Lowest and highest sample of some thousand even stretches of a sound. */

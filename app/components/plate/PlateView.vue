@@ -75,7 +75,28 @@ watch([placed, () => stage.value], () => {
 })
 /** Who stands in for the figure in a trial. */
 const guest = computed(() => (view.step === 'walkabout' || view.step === 'states' ? trial.guest.value : undefined))
-watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normalMaps, guest], () => {
+/** The light body, where it stands in for the body it was made from. */
+const light = useLight()
+watch(
+  [() => project.recipe.light, () => view.step, () => view.phase],
+  () => {
+    const here = view.step === 'light' || (view.phase === 'motion' && project.recipe.light?.deliver === true)
+    void derived.look('light', here)
+  },
+  { immediate: true },
+)
+watch([() => stage.value, light.onStage, () => view.step], () => {
+  const here = view.step === 'light' ? light.onStage.value : undefined
+  stage.value?.setWires(here?.figure.mesh.positions, here?.edges)
+})
+watch([() => stage.value, light.marked], () => stage.value?.markWires(light.marked.value))
+watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normalMaps, guest, light.onStage], () => {
+  if (light.onStage.value && !guest.value) {
+    stage.value?.setBody(light.onStage.value.figure.mesh, derived.shape?.materials, derived.shape?.images)
+    stage.value?.setHidden(hidden.value)
+    dress()
+    return
+  }
   const s = guest.value ?? derived.shape
   stage.value?.setBody(s?.mesh, s && settleNormalMaps(s.materials, project.recipe.normalMaps), s?.images)
   stage.value?.setHidden(hidden.value)
@@ -94,6 +115,7 @@ watch([() => stage.value, () => derived.skin], () => {
 /** Binds the body as it is shown: a skin is drawn on the skeleton it was made for. */
 function dress(): void {
   if (guest.value) stage.value?.setSkin(toRaw(guest.value.skeleton), guest.value.skin)
+  else if (light.onStage.value) stage.value?.setSkin(derived.skeleton, light.onStage.value.figure.skin)
   else stage.value?.setSkin(derived.skin ? derived.skeleton : undefined, derived.skin)
   bringShapes()
   bringFace()
@@ -128,9 +150,12 @@ watch(
     () => view.sidesShown,
     () => derived.asymmetry,
     () => derived.shape?.mesh,
+    light.heat,
+    light.onStage,
   ],
   () => {
     if (brush.isPainting()) return
+    if (light.onStage.value) return stage.value?.setHeat(light.heat.value)
     if (jointColors.value) return stage.value?.setColors(jointColors.value)
     const sides = view.step === 'check' && view.sidesShown ? derived.asymmetry : undefined
     const most = SIDES_SCALE * height.value

@@ -1,7 +1,7 @@
 import { breather, type WorkOptions } from '../math'
 import type { Embedded, QuadEdges } from './embed'
 import type { Layout } from './layout'
-import type { MeasuredLimb } from './measured'
+import { underSkirt, type MeasuredLimb } from './measured'
 import { looks, type Target } from './target'
 
 /** Normals of a quad surface at its vertices, by the diagonals of quads, 3·V. */
@@ -51,6 +51,12 @@ function mayLieOn(layout: Layout, limbs: readonly MeasuredLimb[], edges: QuadEdg
   complex.tubeOf.forEach((tube, q) => {
     for (let c = 0; c < 4; c++) may[complex.quads[4 * q + c] * k + limbOf[tube]] = 1
   })
+  // limbs without a tube of their own lie on what they hang on
+  for (const l of limbs) {
+    if (plans.some(p => p.id === l.id) && !underSkirt(l)) continue
+    const host = limbs.findIndex(h => h.id === l.host)
+    for (let v = 0; v < complex.vertices && host >= 0; v++) if (may[v * k + host]) may[v * k + l.index] = 1
+  }
   for (let s = 0; s < steps; s++) {
     const next = may.slice()
     for (let v = 0; v < complex.vertices; v++)

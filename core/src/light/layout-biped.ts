@@ -1,10 +1,16 @@
-import { dot } from '../math'
+import { dot, maxOf, minOf } from '../math'
 import { handOf, webOf } from './hand'
 import type { Tubes, Wanted } from './layout'
-import { radiusAt, usualGirth, type MeasuredLimb } from './measured'
+import { radiusAt, underSkirt, usualGirth, type MeasuredLimb } from './measured'
 import { none, ringsOf, thinnest } from './rings'
 import { stationsAlong } from './stations'
 import { alike, clamp, even, mod } from './whole'
+
+/** Whether both legs are hidden under one surface. */
+export const underRobe = (limbs: readonly MeasuredLimb[]): boolean => {
+  const legs = limbs.filter(l => l.kind === 'leg')
+  return legs.length === 2 && legs.every(l => !l.parting && !l.fourleg)
+}
 
 /** The tubes of a body on two legs: trunk, legs, head, arms and fingers. */
 export function bipedTubes(
@@ -22,25 +28,33 @@ export function bipedTubes(
   const halves = hands.flatMap(h => (h ? [h.half] : []))
   const girth = usualGirth(trunk)
   const about = Math.max(4, Math.round(girth / (1.15 * fine('trunk')) / 2))
-  const least = halves.length > 0 ? Math.min(...halves) : 0
+  const least = halves.length > 0 ? minOf(halves) : 0
   const deep = least > 0 ? clamp(Math.round(0.56 * least), 1, least - 1) : Math.max(2, Math.round(0.42 * about))
-  const legs = limbs.filter(l => l.kind === 'leg')
+  // under a robe to the ground legs are not seen to part: the trunk goes down to its hem
+  const robed = underRobe(limbs)
+  const legs = robed ? [] : limbs.filter(l => l.kind === 'leg')
   const wide = Math.max(4, even(about - deep))
   const fork = 2 * Math.max(1, Math.round((0.006 * height) / edge))
   const crotch = wide - fork >= 2 ? fork : wide - 2
   const legWide = (wide - crotch) / 2
   const rows = hands.map(h => (h ? h.half - deep : 0))
-  const tall = Math.max(0, ...rows)
+  const tall = maxOf(rows, 0)
 
   // the trunk, from the legs up to the shoulders; above the fork of the legs rows are spanned from its sides to the fork
-  const low = Math.max(
-    0.1 * trunk.axis.length,
-    ...legs.map(l => trunk.axis.nearest(l.axis.at(0).place) + 0.03 * height),
-  )
+  const low = robed
+    ? 0.02 * height - trunk.points[0][1]
+    : maxOf(
+        legs.map(l =>
+          underSkirt(l)
+            ? l.axis.at(l.root.s).place[1] - trunk.points[0][1] + 0.03 * height
+            : trunk.axis.nearest(l.axis.at(0).place) + 0.03 * height,
+        ),
+        legs.some(underSkirt) ? -Infinity : 0.1 * trunk.axis.length,
+      )
   const shoulders = limbs.filter(l => l.kind === 'arm')
   const high = shoulders.length
-    ? Math.min(
-        ...shoulders.map(l =>
+    ? minOf(
+        shoulders.map(l =>
           l.parting
             ? trunk.axis.nearest([
                 trunk.axis.at(trunk.axis.length / 2).place[0],
@@ -59,7 +73,7 @@ export function bipedTubes(
     1.15 * wanted.along('trunk'),
     () => 0.45 * fine('trunk') + 0.012 * height,
   )
-  const spanned = Math.max(1, Math.round((0.055 * height) / wanted.along('trunk')))
+  const spanned = robed ? 0 : Math.max(1, Math.round((0.055 * height) / wanted.along('trunk')))
   const trunkRings = spanned + trunkStations.length + Math.max(1, tall)
   plans.push({ id: 'trunk', across: wide, deep, end: { across: wide, deep, from: 0 }, rings: trunkRings })
   cuts.set('trunk', [...none(spanned), ...trunkStations.map(s => ({ s })), ...none(Math.max(1, tall))])

@@ -7,10 +7,11 @@ import { crossingsOf } from './crossings'
 import { embed, quadEdges } from './embed'
 import { drawing, fit } from './fit'
 import { layoutFor, type Layout } from './layout'
+import { underRobe } from './layout-biped'
 import { limbsOfBody } from './limbs'
 import type { SurfaceLineage } from './lineage'
 import { loopsAtJoints, type JointLoops } from './loops'
-import { measureLimbs, type MeasuredLimb } from './measured'
+import { measureLimbs, underSkirt, type MeasuredLimb } from './measured'
 import { deviationOf, irregularOf, type Deviation } from './measures'
 import { trianglesOf } from './quads'
 import { targetOf, type Target } from './target'
@@ -92,7 +93,9 @@ export async function makeLight(
     ...limbs
       .filter(l => (l.kind === 'arm' || l.kind === 'leg') && !l.fourleg && !l.parting)
       .map(l => `${l.id} does not part from the trunk`),
-    ...limbs.filter(l => !layout.plans.some(p => p.id === l.id)).map(l => `${l.id} found no room`),
+    ...limbs
+      .filter(l => !layout.plans.some(p => p.id === l.id) && !(l.kind === 'leg' && underRobe(limbs)))
+      .map(l => `${l.id} found no room`),
   ]
   const pulse = breather(partOf(work, 0.95, 1))
   await pulse()
@@ -141,6 +144,10 @@ async function lineageOf(
       if (hosts[limb] >= 0) may[quads[4 * q + c] * count + hosts[limb]] = 1
     }
   })
+  for (const [l, limb] of limbs.entries()) {
+    if (layout.plans.some(p => p.id === limb.id) && !underSkirt(limb)) continue
+    for (let v = 0; v < n && hosts[l] >= 0; v++) if (may[v * count + hosts[l]]) may[v * count + l] = 1
+  }
   const corners = new Uint32Array(3 * n)
   const shares = new Float32Array(3 * n)
   const far = new Float32Array(n)

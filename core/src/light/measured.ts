@@ -29,6 +29,13 @@ export interface MeasuredLimb extends Limb {
 
 const GIRTHS = 25
 
+/** Legs that part farther down than this share of a thigh are under a skirt. */
+const SKIRT = 0.62
+
+/** Whether a leg leaves the body under a skirt, so that its upper end is hung around by the trunk. */
+export const underSkirt = (limb: MeasuredLimb): boolean =>
+  limb.kind === 'leg' && !limb.fourleg && limb.root.s > SKIRT * (limb.joints[1] ?? Infinity)
+
 /** Length around a limb at a place along it. */
 export function girthAt(limb: MeasuredLimb, s: number): number {
   const t = ((s - limb.root.s) / Math.max(1e-6, limb.end - limb.root.s)) * (GIRTHS - 1)
@@ -81,6 +88,14 @@ export async function measureLimbs(
         // of what leaves this limb only what lies before it has parted; an arm is no side of the trunk
         const child = children.get(of)
         if (!child || limbs[of].kind === 'arm') return undefined
+        // what hangs around both legs is the trunk's down to where they part
+        const leg = rooted[of]
+        if (
+          limbs[of].kind === 'leg' &&
+          !limbs[of].fourleg &&
+          (!leg.place || leg.cut.s > SKIRT * (leg.axis.joints[1] ?? 1))
+        )
+          return !leg.place || leg.axis.nearest(centre) < leg.cut.s ? 'own' : undefined
         return limbs[of].kind === 'leg' || child[1].nearest(centre) < child[2] ? 'guest' : undefined
       }
       const twin =
@@ -219,9 +234,17 @@ function rootOf(
   const low = limb.kind === 'arm' ? sub(trunk.points[1], root.place) : ([limb.side === 'left' ? -1 : 1, 0, 0] as Vec3)
   const inward = normalize(addScaled(low, root.along, -dot(low, root.along)))
   const reach = limb.kind === 'arm' ? 0.09 * height : Math.max(0.05 * height, 2 * Math.abs(root.place[0]))
-  const parted = partingOf(target, axis, inward, own, reach, first * 0.7)
+  const parted = partingOf(
+    target,
+    axis,
+    inward,
+    own,
+    reach,
+    limb.kind === 'arm' || limb.fourleg ? first * 0.7 : (axis.joints[2] ?? first) * 0.9,
+  )
   const inner = parted ? parted.s : 0.22 * first
-  const outer = limb.kind === 'arm' ? -0.02 * height : -0.005 * height
+  const skirted = limb.kind === 'leg' && !limb.fourleg && inner > SKIRT * first
+  const outer = skirted ? inner - 0.01 * height : limb.kind === 'arm' ? -0.02 * height : -0.005 * height
   // the width of the limb at its root, told from its outer half
   const away = outermostAlong(target, axis.at(inner).place, [-inward[0], -inward[1], -inward[2]], 0.3 * height, f =>
     own.has(target.limbOf[f]),

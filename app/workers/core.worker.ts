@@ -1,3 +1,4 @@
+import { generateTangents } from 'three/examples/jsm/libs/mikktspace.module.js'
 import './without-eval'
 import * as Comlink from 'comlink'
 import { createTransferJobs, toldOfTake } from '@chiraxis/core/batch'
@@ -108,7 +109,7 @@ async function keepFile(name: string, bytes: Uint8Array, known?: FileRef): Promi
   return file
 }
 
-const derivation = createDerivation(source, { read: readApart, store: results })
+const derivation = createDerivation(source, { read: readApart, tangents: generateTangents, store: results })
 const carryJob = createTransferJobs(readApart)
 
 /** Work under way by its name; work on a step also by what its result is known by. */

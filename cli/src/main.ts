@@ -120,6 +120,7 @@ program
   .argument('<body>')
   .requiredOption('--out <file>', 'GLB to write, or OBJ, which keeps the quads')
   .option('--quads <n>', 'quads it has, about', '8000')
+  .option('--bake <pixels>', 'bake colour and normals of the body into images of this size: 512, 1024, 2048 or 4096')
   .option('--report <file>', 'write the report as JSON')
   .action(lightCommand)
 program

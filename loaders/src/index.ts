@@ -4,6 +4,7 @@ import { readerWith, type FileReader, type OuterReaders } from '@chiraxis/core/f
 import { decodersWith } from './decoders'
 
 export { decodersWith }
+export { mikkTangents } from './tangents'
 
 /** Readers of formats that need the 3D library, each loaded when the first such file comes in. */
 export const OUTER_READERS: OuterReaders = {

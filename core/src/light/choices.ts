@@ -14,7 +14,10 @@ export const lightChoicesSchema = z.object({
   density: z
     .partialRecord(z.enum(LIGHT_PARTS), z.number().min(LIGHT_LIMITS.coarsest).max(LIGHT_LIMITS.finest))
     .optional(),
+  /** Size of the images what the body shows is baked into, pixels; left out for none. */
+  bake: z.union([z.literal(512), z.literal(1024), z.literal(2048), z.literal(4096)]).optional(),
   /** Whether it is delivered in place of the body as it came. */
   deliver: z.boolean().optional(),
 })
+export const BAKE_SIZES = [512, 1024, 2048, 4096] as const
 export type LightChoices = Readonly<z.infer<typeof lightChoicesSchema>>

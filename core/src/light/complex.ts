@@ -21,6 +21,8 @@ export interface TubePlan {
     /** Place around where the grid begins. */ readonly from: number
   }
   readonly rings: number
+  /** Place around where its wall is cut open to be laid flat. */
+  readonly seam?: number
   /** Left out for the trunk, which is closed at both ends. */
   readonly window?: Window
 }
@@ -36,6 +38,18 @@ export interface QuadComplex {
   readonly ends: ReadonlyMap<string, Int32Array>
   /** Q: the tube of each quad, as its place among the plans. */
   readonly tubeOf: Uint16Array
+  /** 3·Q: the chart each quad lies in, and its place there, across and up. */
+  readonly cellOf: Int32Array
+  readonly charts: readonly Chart[]
+}
+
+/** A rectangle of quads that can be laid flat: the wall of a tube, or the grid at its end. */
+export interface Chart {
+  readonly tube: string
+  readonly on: 'wall' | 'top' | 'bottom'
+  /** Cells across and up. */
+  readonly across: number
+  readonly up: number
 }
 
 export const sidesOf = (plan: Pick<TubePlan, 'across' | 'deep'>): number => 2 * (plan.across + plan.deep)
@@ -52,6 +66,8 @@ export const sidesOf = (plan: Pick<TubePlan, 'across' | 'deep'>): number => 2 * 
 export function buildComplex(plans: readonly TubePlan[]): QuadComplex {
   const quads: number[] = []
   const tubeOf: number[] = []
+  const cellOf: number[] = []
+  const charts: Chart[] = []
   let vertices = 0
   const rings = new Map<string, Int32Array[]>()
   const ends = new Map<string, Int32Array>()
@@ -95,9 +111,12 @@ export function buildComplex(plans: readonly TubePlan[]): QuadComplex {
       own.push(row)
     }
     rings.set(plan.id, own)
+    charts.push({ tube: plan.id, on: 'wall', across: n, up: plan.rings - 1 })
+    const seam = plan.seam ?? 0
     for (let r = 0; r + 1 < plan.rings; r++)
       for (let k = 0; k < n; k++) {
         if (gone[r * n + k]) continue
+        cellOf.push(charts.length - 1, (k - seam + n) % n, r)
         const next = (k + 1) % n
         quads.push(own[r][k], own[r][next], own[r + 1][next], own[r + 1][k])
         tubeOf.push(tube)
@@ -123,9 +142,12 @@ export function buildComplex(plans: readonly TubePlan[]): QuadComplex {
           else if (!within(out[(x - 1) * b + y - 1], out[x * b + y - 1], out[(x - 1) * b + y], out[x * b + y]))
             grid[x * (b + 1) + y] = vertices++
         }
+      charts.push({ tube: plan.id, on, across: a, up: b })
       for (let x = 0; x < a; x++)
         for (let y = 0; y < b; y++) {
           if (out[x * b + y]) continue
+          // seen from outside, a grid below is seen the other way round
+          cellOf.push(charts.length - 1, on === 'top' ? x : a - 1 - x, y)
           const at = x * (b + 1) + y
           const four = [grid[at], grid[at + b + 1], grid[at + b + 2], grid[at + 1]]
           quads.push(...(on === 'top' ? four : four.reverse()))
@@ -137,7 +159,15 @@ export function buildComplex(plans: readonly TubePlan[]): QuadComplex {
     if (!plan.window)
       ends.set(bottomOf(plan.id), close(own[0], { across: plan.across, deep: plan.deep, from: 0 }, 'bottom'))
   })
-  return compact(vertices, Uint32Array.from(quads), rings, ends, Uint16Array.from(tubeOf))
+  return compact(
+    vertices,
+    Uint32Array.from(quads),
+    rings,
+    ends,
+    Uint16Array.from(tubeOf),
+    Int32Array.from(cellOf),
+    charts,
+  )
 }
 
 /** Whether four cells around a vertex are all of one window. */
@@ -192,6 +222,8 @@ function compact(
   rings: ReadonlyMap<string, Int32Array[]>,
   ends: ReadonlyMap<string, Int32Array>,
   tubeOf: Uint16Array,
+  cellOf: Int32Array,
+  charts: readonly Chart[],
 ): QuadComplex {
   const to = new Int32Array(vertices).fill(-1)
   let count = 0
@@ -203,5 +235,7 @@ function compact(
     rings: new Map([...rings].map(([id, rows]) => [id, rows.map(moved)])),
     ends: new Map([...ends].map(([id, grid]) => [id, moved(grid)])),
     tubeOf,
+    cellOf,
+    charts,
   }
 }

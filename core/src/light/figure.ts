@@ -2,6 +2,8 @@ import { breather, type WorkOptions } from '../math'
 import { partAtCorner, vertexNormals, type Mesh, type MeshPart } from '../mesh'
 import { carriedSkin, carried, type SurfaceLineage } from './lineage'
 import type { LightSurface } from './make'
+import { quadNormals } from './fit'
+import type { FlatSurface } from './flatten'
 import { trianglesOf } from './quads'
 import type { Skin } from '../skin'
 
@@ -25,18 +27,22 @@ export async function lightFigure(
   surface: LightSurface,
   rest: Uint32Array,
   thin: (part: number) => boolean,
+  baked?: { readonly flat: FlatSurface; readonly material: number },
   work: WorkOptions = {},
 ): Promise<LightFigure> {
   const pulse = breather(work)
-  const n = surface.positions.length / 3
+  // where it is laid flat, vertices are split along the cuts
+  const n = baked ? baked.flat.from.length : surface.positions.length / 3
+  const of = (v: number): number => (baked ? baked.flat.from[v] : v)
   const partOfVertex = new Int32Array(mesh.positions.length / 3).fill(-1)
   for (let i = 0; i < mesh.indices.length; i++)
     if (partOfVertex[mesh.indices[i]] < 0) partOfVertex[mesh.indices[i]] = partAtIndex(mesh.parts, i)
-  const { quads, lineage } = surface
+  const { lineage } = surface
+  const quads = baked ? baked.flat.quads : surface.quads
   const byPart = new Map<number, number[]>()
   for (let q = 0; q < quads.length / 4; q++) {
     const votes = [0, 1, 2, 3].map(c => {
-      const v = 3 * quads[4 * q + c]
+      const v = 3 * of(quads[4 * q + c])
       const strongest = [0, 1, 2].reduce((a, b) => (lineage.shares[v + b] > lineage.shares[v + a] ? b : a))
       return partOfVertex[lineage.corners[v + strongest]]
     })
@@ -48,7 +54,8 @@ export async function lightFigure(
   const sorted = [...byPart].sort((a, b) => a[0] - b[0])
   const parts: MeshPart[] = []
   const indices: number[] = []
-  const places = surface.positions
+  const places = new Float32Array(3 * n)
+  for (let v = 0; v < n; v++) for (let c = 0; c < 3; c++) places[3 * v + c] = surface.positions[3 * of(v) + c]
   for (const [part, list] of sorted) {
     const own = trianglesOf(
       places,
@@ -57,7 +64,8 @@ export async function lightFigure(
     const from = mesh.parts[part]
     parts.push({
       name: from?.name ?? 'body',
-      color: from?.color ?? [0.78, 0.74, 0.68],
+      color: baked ? [1, 1, 1] : (from?.color ?? [0.78, 0.74, 0.68]),
+      ...(baked && { material: baked.material }),
       start: indices.length,
       count: own.length,
       paired: true,
@@ -76,8 +84,13 @@ export async function lightFigure(
     others.set(part, list)
   }
   const kept = new Map<number, number>()
-  const corners = [...lineage.corners]
-  const shares = [...lineage.shares]
+  const corners: number[] = []
+  const shares: number[] = []
+  for (let v = 0; v < n; v++)
+    for (let c = 0; c < 3; c++) {
+      corners.push(lineage.corners[3 * of(v) + c])
+      shares.push(lineage.shares[3 * of(v) + c])
+    }
   for (const [part, list] of [...others].sort((a, b) => a[0] - b[0])) {
     await pulse(0.6)
     const fewer =
@@ -98,16 +111,28 @@ export async function lightFigure(
   }
   const all: SurfaceLineage = { corners: Uint32Array.from(corners), shares: Float32Array.from(shares) }
   const positions = carried(all, mesh.positions, 3)
-  positions.set(surface.positions)
+  positions.set(places)
   const index = Uint32Array.from(indices)
-  const uvs = kept.size > 0 && mesh.uvs ? carried(all, mesh.uvs, 2) : undefined
-  uvs?.fill(0, 0, 2 * n)
+  const uvs =
+    (kept.size > 0 && mesh.uvs) || baked
+      ? mesh.uvs
+        ? carried(all, mesh.uvs, 2)
+        : new Float32Array((2 * positions.length) / 3)
+      : undefined
+  if (baked) uvs?.set(baked.flat.uvs)
+  else uvs?.fill(0, 0, 2 * n)
+  const normals = vertexNormals(positions, index)
+  if (baked) {
+    // the normals the images were baked against: smooth over the cuts
+    const smooth = quadNormals(Float64Array.from(surface.positions), surface.quads)
+    for (let v = 0; v < n; v++) for (let c = 0; c < 3; c++) normals[3 * v + c] = smooth[3 * of(v) + c]
+  }
   return {
     mesh: {
       positions,
       indices: index,
-      normals: vertexNormals(positions, index),
-      ...(mesh.colors && { colors: carried(all, mesh.colors, 3) }),
+      normals,
+      ...(mesh.colors && { colors: withoutBaked(carried(all, mesh.colors, 3), baked ? n : 0) }),
       ...(uvs && { uvs }),
       ...(mesh.morphs && {
         morphs: mesh.morphs.map(m => ({ name: m.name, offsets: carried(all, m.offsets, 3) })),
@@ -130,6 +155,12 @@ async function thinned(positions: Float32Array, indices: Uint32Array, share: num
 const partAtIndex = (parts: readonly MeshPart[], corner: number): number => {
   const part = partAtCorner(parts, corner)
   return part
+}
+
+/** Colours of vertices are in the image where there is one. */
+function withoutBaked(colors: Float32Array<ArrayBuffer>, upTo: number): Float32Array<ArrayBuffer> {
+  colors.fill(1, 0, 3 * upTo)
+  return colors
 }
 
 /** Which part a triangle of the body belongs to. */

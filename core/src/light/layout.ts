@@ -1,11 +1,12 @@
 import { ChiraxisError } from '../math'
 import { LIGHT_LIMITS, type LightPart } from './choices'
-import { buildComplex, type QuadComplex, type TubePlan } from './complex'
+import { buildComplex, sidesOf, type QuadComplex, type TubePlan } from './complex'
 import { extraLimbs } from './layout-extras'
 import { fourlegTubes } from './layout-fourleg'
 import { bipedTubes } from './layout-biped'
 import type { MeasuredLimb } from './measured'
 import type { Cut } from './sections'
+import { mod } from './whole'
 
 /** How a light body is put together, and where its rings are cut. */
 export interface Layout {
@@ -93,7 +94,14 @@ function layoutOf(
   else bipedTubes(limbs, wanted, height, tubes)
   extraLimbs(limbs, wanted, tubes)
   try {
-    return { plans: tubes.plans, complex: buildComplex(tubes.plans), cuts: tubes.cuts, facing: tubes.facing }
+    // the seam lies across from what a limb shows: at the back of trunk, legs and head, below arms and fingers
+    const plans = tubes.plans.map(plan => {
+      const kind = limbs.find(l => l.id === plan.id)?.kind
+      const n = sidesOf(plan)
+      const away = kind === 'arm' || kind === 'finger' || kind === 'thumb' ? 0 : n / 2
+      return { ...plan, seam: mod((tubes.facing.get(plan.id) ?? 0) + away, n) }
+    })
+    return { plans, complex: buildComplex(plans), cuts: tubes.cuts, facing: tubes.facing }
   } catch (problem) {
     if (problem instanceof ChiraxisError) return undefined
     throw problem

@@ -3,6 +3,7 @@ import { closestOnSurface } from '../mesh'
 import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { LightChoices } from './choices'
+import type { Chart } from './complex'
 import { crossingsOf } from './crossings'
 import { embed, quadEdges } from './embed'
 import { drawing, fit } from './fit'
@@ -50,6 +51,9 @@ export interface LightSurface {
   /** V: how far each vertex's neighbourhood is from the sculpt, metres. */
   readonly far: Float32Array
   readonly lineage: SurfaceLineage
+  /** 3·Q and the charts its quads can be laid flat in. */
+  readonly cellOf: Int32Array
+  readonly charts: readonly Chart[]
   readonly report: LightReport
 }
 
@@ -118,6 +122,8 @@ export async function makeLight(
     limbs: layout.plans.map(p => p.id),
     far,
     lineage,
+    cellOf: layout.complex.cellOf,
+    charts: layout.complex.charts,
     report,
   }
 }

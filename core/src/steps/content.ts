@@ -1,5 +1,6 @@
 import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import type { Contacts, Take } from '../motion'
+import type { Material } from '../mesh'
 import { jointIds, recogniseRoles } from '../skeleton'
 import { sourceAsRead, type SourceFigure } from '../document'
 import { propsToWrite, type GltfContent } from '../formats'
@@ -12,7 +13,7 @@ import type { Derivation } from './derivation'
 import { propsOf } from './props-in-takes'
 import { receivedRig } from './received-rig'
 import type { ShapeResult } from './shape-result'
-import type { Carrying, RigResult } from './types'
+import type { Carrying, LightMaps, RigResult } from './types'
 
 /**
  * Everything of a figure that a file can hold.
@@ -89,7 +90,8 @@ async function contentWithContacts(
     ...(recipe.props?.length && { props: await writtenProps(derivation, recipe, rig, performed, courses, work) }),
     source: sourceOf(shape, rig, performed),
   }
-  return { content: light ? onLightBody(content, light) : content, contacts }
+  const maps = light && (await derivation.get('lightMaps', recipe, work))
+  return { content: light ? onLightBody(content, light, maps) : content, contacts }
 }
 
 async function writtenProps(
@@ -111,16 +113,31 @@ async function writtenProps(
 }
 
 /** A figure on its light body: shapes carried over, in a document of its own because every vertex is another. */
-function onLightBody({ source: _, ...content }: GltfContent, { mesh, skin, lineage }: LightFigure): GltfContent {
+function onLightBody(
+  { source: _, ...content }: GltfContent,
+  { mesh, skin, lineage }: LightFigure,
+  maps: LightMaps | undefined,
+): GltfContent {
+  const images = content.images ?? []
   return {
     ...content,
     mesh,
     skin,
+    ...(maps && {
+      materials: [...(content.materials ?? []), withImagesFrom(maps.material, images.length)],
+      images: [...images, ...maps.images],
+    }),
     ...(content.shapes && {
       shapes: content.shapes.map(shape => ({ ...shape, offsets: carried(lineage, shape.offsets, 3) })),
     }),
   }
 }
+
+/** A material whose images come after others. */
+const withImagesFrom = (material: Material, first: number): Material => ({
+  ...material,
+  maps: Object.fromEntries(Object.entries(material.maps).map(([kind, at]) => [kind, at + first])),
+})
 
 /** Whether moments or curves are to go along with a take that came with the body. */
 const asksCues = ({ cues, ownCues }: Recipe, id: string): boolean =>

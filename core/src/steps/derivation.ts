@@ -1,3 +1,4 @@
+import type { Tangents } from '../light'
 import { ChiraxisError, type StopSignal, type WorkOptions } from '../math'
 import { readFile, type FileReader } from '../formats'
 import { chainOf, digest, hashText, valueAt, type FileSource, type Recipe } from '../recipe'
@@ -89,6 +90,8 @@ interface Running {
 export interface DerivationOptions {
   /** How files are read. Default here, by what needs no 3D library. */
   readonly read?: FileReader
+  /** Tangents as readers of normal maps work them out, for baking; left out where nothing is baked. */
+  readonly tangents?: Tangents
   /** Memory that kept results may take, bytes. Default 1 GiB. */
   readonly budget?: number
   /** Where results of steps that are worth it are kept beyond this derivation. */
@@ -108,7 +111,7 @@ export interface ResultStore {
  */
 export function createDerivation(
   source: FileSource,
-  { read = readFile, budget = BUDGET, store }: DerivationOptions = {},
+  { read = readFile, tangents, budget = BUDGET, store }: DerivationOptions = {},
 ): Derivation {
   const cache = new ByteCache<unknown>(budget)
   const running = new Map<string, Running>()
@@ -141,6 +144,7 @@ export function createDerivation(
       of,
       source,
       read,
+      tangents,
       work: {
         signal,
         onProgress: (share: number) => {

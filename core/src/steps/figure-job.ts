@@ -2,6 +2,7 @@ import { ChiraxisError, partOf, type WorkOptions } from '../math'
 import { deliver, type Delivered, type FileReader, type Proof } from '../formats'
 import type { Finding } from '../findings'
 import { emptyRecipe, hashBytes, readProject, shortName, withSettings, type FileRef, type Recipe } from '../recipe'
+import type { Tangents } from '../light'
 import { jointsInWorld, type Skeleton } from '../skeleton'
 import { takeNamed } from './bake'
 import { contentOf } from './content'
@@ -26,7 +27,11 @@ export interface FigureFile {
  * Opens a project archive, or a body as a project that nothing was decided about yet.
  * @throws ChiraxisError as the readers do
  */
-export async function openFigure({ name, bytes, beside }: FigureFile, read?: FileReader): Promise<OpenedFigure> {
+export async function openFigure(
+  { name, bytes, beside }: FigureFile,
+  read?: FileReader,
+  tangents?: Tangents,
+): Promise<OpenedFigure> {
   const files = new Map<string, Uint8Array>()
   const put = (file: string, content: Uint8Array): FileRef => {
     const hash = hashBytes(content)
@@ -38,7 +43,10 @@ export async function openFigure({ name, bytes, beside }: FigureFile, read?: Fil
     if (!known) throw new ChiraxisError('missing-file', `The file ${file.name} is not at hand.`)
     return known
   }
-  const derivation = createDerivation(async file => bytesOf(file), read && { read })
+  const derivation = createDerivation(async file => bytesOf(file), {
+    ...(read && { read }),
+    ...(tangents && { tangents }),
+  })
   if (/\.chiraxis$/i.test(name)) {
     const project = await readProject(bytes)
     for (const [hash, content] of project.files) files.set(hash, content)

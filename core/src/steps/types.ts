@@ -16,7 +16,7 @@ import type { HandHold, PropCourse, PropThing } from '../props'
 import type { Assessment } from '../strain'
 import type { CorrectiveShape, CorrectiveShapes, MadeCorrective } from '../corrective'
 import type { Binds, FoundFace } from '../face'
-import type { LightFigure, LightSurface } from '../light'
+import type { FlatSurface, LightFigure, LightSurface, Tangents } from '../light'
 import type { FaceSolution, Heard } from '../voice'
 import type { Carried, Corrected, Layered, Performance, Performed } from '../perform'
 import type { FileRef, FileSource, GivenSkeleton, Recipe } from '../recipe'
@@ -71,6 +71,17 @@ export interface Expressions {
   readonly shapes: readonly CorrectiveShape[]
   /** What could not be made, and why. */
   readonly told: readonly string[]
+}
+
+/** Images for a light body. */
+export interface LightMaps {
+  readonly flat: FlatSurface
+  readonly images: readonly ImageFile[]
+  /** How it looks, its images counted from the first of these. */
+  readonly material: Material
+  /** How far off the sculpt's normals the baked ones are on average, degrees, and for how much nothing was met. */
+  readonly angle: number
+  readonly missed: number
 }
 
 /** What each step gives. */
@@ -135,6 +146,8 @@ export interface StepResults {
   flesh: { readonly flesh: Uint32Array; readonly rest: Uint32Array }
   /** The surface made for moving. */
   light: LightSurface
+  /** Images baked for the light body, and how it is laid flat; none where none are asked for. */
+  lightMaps: LightMaps | undefined
   /** The light body with its skin and what it wears. */
   lightFigure: LightFigure
   /** What is said by a voice. */
@@ -195,6 +208,8 @@ export interface StepContext<N extends StepName = StepName> {
   readonly work: WorkOptions
   readonly source: FileSource
   readonly read: FileReader
+  /** How tangents are worked out, where images can be baked. */
+  readonly tangents: Tangents | undefined
   /** The result of a step this one is declared to depend on. */
   get<M extends StepName>(step: M, ...of: ParamOf<M> extends undefined ? [] : [ParamOf<M>]): Promise<StepResults[M]>
   /**

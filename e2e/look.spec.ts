@@ -1,0 +1,21 @@
+import { test } from './browser'
+import { open, settled, stop } from './helpers'
+test('look', async ({ page }) => {
+  test.setTimeout(240_000)
+  page.on('pageerror', e => console.log('PAGEERROR', e.message))
+  page.on('console', m => { if (m.type() === 'error') console.log('ERR', m.text()) })
+  await open(page, 'oda-marl')
+  await stop(page, 'Shape').click(); await settled(page); await stop(page, 'light').click()
+  await settled(page)
+  await page.screenshot({ path: '/tmp/s1.png' })
+  await page.getByTestId('make-light').click()
+  await settled(page)
+  await page.waitForTimeout(3000)
+  await page.locator('[data-light-row="leftArm 1"]').click()
+  await page.waitForTimeout(1000)
+  await page.screenshot({ path: '/tmp/s2.png' })
+  await page.getByRole('switch', { name: /How far it is/ }).click()
+  await page.getByRole('button', { name: /Night|Day|theme/i }).first().click().catch(() => console.log('no theme'))
+  await page.waitForTimeout(1500)
+  await page.screenshot({ path: '/tmp/s3.png' })
+})

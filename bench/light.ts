@@ -5,7 +5,7 @@
  */
 import { readFileSync } from 'node:fs'
 import { MeshoptSimplifier } from 'meshoptimizer/simplifier'
-import { carriedSkin, trianglesOf } from '@chiraxis/core/light'
+import { lightSkin, trianglesOf } from '@chiraxis/core/light'
 import { meshOf, type Mesh } from '@chiraxis/core/mesh'
 import { pickVertices } from '@chiraxis/core/shape'
 import { pickRows } from '@chiraxis/core/skin'
@@ -63,7 +63,7 @@ async function one(label: string, file: { name: string; bytes: Uint8Array }): Pr
     const { report } = light
     const h = straightened.height
     const surface = meshOf(light.positions, trianglesOf(light.positions, light.quads))
-    const ours = await assess(surface, atBind(skeleton), carriedSkin(light.lineage, skin, skeleton.names.length))
+    const ours = await assess(surface, atBind(skeleton), await lightSkin(light, skin, skeleton.names.length))
     const wanted = 3 * 2 * report.quads
     // a sculpt of fewer triangles is compared as it is
     const fewer = flesh.length > wanted ? MeshoptSimplifier.simplify(flesh, mesh.positions, 3, wanted, 1, [])[0] : flesh

@@ -1,10 +1,12 @@
-import { carried, LIGHT_LIMITS, type LightChoices, type LightPart } from '@chiraxis/core/light'
+import { BAKE_SIZES, carried, LIGHT_LIMITS, type LightChoices, type LightPart } from '@chiraxis/core/light'
 import { vec3At } from '@chiraxis/core/math'
 
 /** What is shown in the step: the new surface, or the body it is made from. */
 const shown = ref<'new' | 'body'>('new')
 /** Whether the distance to the sculpt is shown on it. */
 const heated = ref(false)
+/** Whether what the body wears or carries is shown on it. */
+const dressed = ref(false)
 /** The joint whose loops are pointed at. */
 const pointed = ref<{ readonly limb: string; readonly joint: number }>()
 
@@ -40,6 +42,13 @@ export function useLight() {
     keep(on ? 'Deliver the light body' : 'Deliver the body as it came', { ...rest, ...(on && { deliver: true }) })
   }
 
+  function setBake(size: number): void {
+    if (!choices.value) return
+    const { bake: _, ...rest } = choices.value
+    const bake = BAKE_SIZES.find(s => s === size)
+    keep(bake ? `Bake images of ${bake} pixels` : 'Bake no images', { ...rest, ...(bake && { bake }) })
+  }
+
   /** The figure that stands on the stage in place of the body; none where the body is shown. */
   const onStage = computed(() => {
     if (!made.value) return undefined
@@ -67,5 +76,5 @@ export function useLight() {
       ]),
     )
   })
-  return { choices, made, make, setQuads, setDensity, setDelivered, shown, heated, pointed, onStage, onShown, heat, marked, scale, height } // prettier-ignore
+  return { choices, made, make, setQuads, setDensity, setDelivered, setBake, shown, heated, dressed, pointed, onStage, onShown, heat, marked, scale, height } // prettier-ignore
 }

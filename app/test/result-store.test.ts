@@ -67,6 +67,7 @@ describe('a derivation with a store of results', () => {
       'check',
       'asymmetry',
       'heard',
+      'light',
     ]
     const tone = Float32Array.from({ length: 8000 }, (_, i) => 0.3 * Math.sin(i / 8) + 0.1 * Math.sin(i / 3))
     const sound = writeWav({ rate: 8000, samples: tone })

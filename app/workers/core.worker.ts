@@ -243,7 +243,9 @@ const VIEWS: { readonly [N in ViewName]: (recipe: Recipe, ask: Ask<N>, work: Wor
   face: (recipe, _, work) => derivation.get('face', recipe, work),
   light: async (recipe, _, work) => {
     const surface = await derivation.get('light', recipe, work)
-    const figure = await derivation.get('lightFigure', recipe, work)
+    // images are baked when it is delivered
+    const { bake: _baked, ...light } = recipe.light!
+    const figure = await derivation.get('lightFigure', { ...recipe, light }, work)
     const far = new Float32Array(figure.mesh.positions.length / 3)
     far.set(surface.far)
     return { figure, far, edges: edgesOf(surface.quads), report: surface.report }

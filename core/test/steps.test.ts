@@ -73,6 +73,7 @@ const BEHAVES: NonNullable<NonNullable<Recipe['trial']>['states']> = {
 }
 const full: Recipe = {
   ...emptyRecipe('Test'),
+  light: { quads: 8000 },
   body: file('body.glb'),
   takes: [take('walk'), take('run')],
   correctives: [bend],
@@ -116,11 +117,13 @@ const SHAPE: StepName[] = [
   'expressions',
 ]
 const TAKE: StepName[] = ['carried', 'corrected', 'layered', 'held', 'take', 'findings']
+const LIGHT: StepName[] = ['light', 'lightMaps', 'lightFigure']
 const SKIN: StepName[] = [
   'skin',
   'corrective',
   'correctives',
   'expressions',
+  ...LIGHT,
   'strain',
   'bodySurface',
   'handles',
@@ -134,7 +137,7 @@ const SKIN: StepName[] = [
 ]
 const ROUGH: StepName[] = ['automaticSkin', 'openSkin', ...SKIN]
 const SHAPED: StepName[] = ['corrective', 'correctives', 'expressions', 'strain']
-const RIG: StepName[] = ['rig', 'pieces', 'bleeding', 'carried', ...ROUGH]
+const RIG: StepName[] = ['rig', 'pieces', 'flesh', 'bleeding', 'carried', ...ROUGH]
 const FROM_SHAPE: StepName[] = [...SHAPE, 'ground', ...RIG]
 
 /** Every path of a recipe, a change there, and the steps that are worked out again for it. All others stay. */
@@ -173,8 +176,12 @@ const TABLE: readonly (readonly [string, (r: Recipe) => Recipe, readonly StepNam
   ['mirrorHalf', r => ({ ...r, mirrorHalf: 'left' }), ['whole', ...FROM_SHAPE]],
   ['pieces: hidden', r => ({ ...r, pieces: { coat: { hidden: true, label: 'Coat' } } }), ['findings']],
   ['pieces: left out', r => ({ ...r, pieces: { coat: { role: 'left-out' } } }), ['whole', ...FROM_SHAPE]],
-  ['pieces: rigid', r => ({ ...r, pieces: { coat: { role: 'rigid', joint: 'hips' } } }), ROUGH],
-  ['pieceRoles', r => ({ ...r, pieceRoles: 'told' }), ['pieces', ...ROUGH]],
+  ['pieces: rigid', r => ({ ...r, pieces: { coat: { role: 'rigid', joint: 'hips' } } }), ['flesh', ...ROUGH]],
+  ['pieceRoles', r => ({ ...r, pieceRoles: 'told' }), ['pieces', 'flesh', ...ROUGH]],
+  ['light.quads', r => ({ ...r, light: { quads: 5000 } }), LIGHT],
+  ['light.density', r => ({ ...r, light: { quads: 8000, density: { head: 2 } } }), LIGHT],
+  ['light.bake', r => ({ ...r, light: { quads: 8000, bake: 1024 } }), ['lightMaps', 'lightFigure']],
+  ['light.deliver', r => ({ ...r, light: { quads: 8000, deliver: true } }), []],
   ['normalMaps', r => ({ ...r, normalMaps: ['cloth'] }), ['findings']],
   [
     'landmarks.edits',

@@ -105,6 +105,8 @@ watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normal
 /** Pieces that are not drawn: hidden ones, and in Shape all others beside an isolated one. */
 const hidden = computed<ReadonlySet<string>>(() => {
   const names = derived.shape?.mesh.parts.map(p => p.name) ?? []
+  if (view.step === 'light' && light.onStage.value && !light.dressed.value)
+    return new Set(light.onStage.value.figure.mesh.parts.filter(p => !p.paired).map(p => p.name))
   const alone = view.step === 'pieces' && view.isolated && view.piece && names.includes(view.piece)
   return new Set(names.filter(n => (alone ? n !== view.piece : pieceOf(n)?.hidden)))
 })

@@ -27,6 +27,7 @@ function settle(): void {
   if (sliding.value !== undefined && sliding.value !== quads.value) light.setQuads(sliding.value)
   sliding.value = undefined
 }
+const wears = computed(() => light.made.value?.figure.mesh.parts.some(p => !p.paired) === true)
 const report = computed(() => light.made.value?.report)
 const rows = computed(() => {
   const r = report.value
@@ -44,6 +45,7 @@ const rows = computed(() => {
     { label: 'At most', value: mm(r.deviation.worst) },
   ]
 })
+const bakes = [{ value: '0', label: 'None' }, ...[1024, 2048, 4096].map(b => ({ value: String(b), label: String(b) }))]
 const whichShown = computed<'new' | 'body'>({
   get: () => light.shown.value,
   set: v => (light.shown.value = v),
@@ -118,6 +120,7 @@ const whichShown = computed<'new' | 'body'>({
           { value: 'body', label: 'Body it is made from' },
         ]"
       />
+      <SwitchRow v-if="wears" v-model="light.dressed.value" label="What it wears and carries" />
       <SwitchRow v-model="light.heated.value" label="How far it is from the body" />
       <template v-if="light.heated.value">
         <div class="mb-1 mt-1 h-3 rounded" :style="{ background: rampCss }" role="img" aria-label="From near to far" />
@@ -141,7 +144,15 @@ const whichShown = computed<'new' | 'body'>({
         label="Deliver and move it in place of the body"
         @update:model-value="light.setDelivered($event)"
       />
-      <p class="quiet mt-1">Garments go along, thinned. Images painted on the body do not fit the new surface.</p>
+      <ChoiceRow
+        :model-value="String(light.choices.value.bake ?? 0)"
+        label="Colour and relief baked into images, pixels"
+        :options="bakes"
+        @update:model-value="light.setBake(Number($event))"
+      />
+      <p class="quiet mt-1">
+        Images are baked when it is delivered. Garments go along, thinned; hair in strips stays as it is.
+      </p>
       <button class="press mt-2 w-full" @click="light.make(false)">Make no light body</button>
     </div>
   </template>

@@ -1,11 +1,11 @@
 import { breather, type WorkOptions } from '../math'
-import { partAtCorner, vertexNormals, type Mesh, type MeshPart } from '../mesh'
+import { adjacencyOf, partAtCorner, vertexNormals, type Mesh, type MeshPart } from '../mesh'
 import { carriedSkin, carried, type SurfaceLineage } from './lineage'
 import type { LightSurface } from './make'
 import { quadNormals } from './fit'
 import type { FlatSurface } from './flatten'
 import { trianglesOf } from './quads'
-import type { Skin } from '../skin'
+import { pickRows, smoothWeights, withRows, type Skin } from '../skin'
 
 /** A figure of a light body: its quads as pairs of triangles, and what is worn, held or hangs from it, thinned. */
 export interface LightFigure {
@@ -13,6 +13,21 @@ export interface LightFigure {
   readonly skin: Skin
   /** Of every vertex, to the body it was made from. */
   readonly lineage: SurfaceLineage
+}
+
+/** Rounds the weights of a light surface are evened out by: its rings are closer at joints than what they come from. */
+const EVEN = 2
+
+/** The skin of a light surface: that of the sculpt beneath, evened out a little. */
+export async function lightSkin(
+  surface: LightSurface,
+  skin: Skin,
+  joints: number,
+  work: WorkOptions = {},
+): Promise<Skin> {
+  const { positions, quads, lineage } = surface
+  const near = adjacencyOf(positions.length / 3, trianglesOf(positions, quads))
+  return smoothWeights(carriedSkin(lineage, skin, joints), joints, near, EVEN, work)
 }
 
 /**
@@ -139,7 +154,14 @@ export async function lightFigure(
       }),
       parts,
     },
-    skin: carriedSkin(all, skin, joints),
+    skin: withRows(
+      carriedSkin(all, skin, joints),
+      pickRows(
+        await lightSkin(surface, skin, joints),
+        Uint32Array.from({ length: n }, (_, v) => of(v)),
+      ),
+      Uint32Array.from({ length: n }, (_, v) => v),
+    ),
     lineage: all,
   }
 }

@@ -141,13 +141,15 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
       await page.waitForTimeout(1200)
     },
   },
-  'motion-tune': {
-    themes: ['night'],
+  'shape-light': {
+    themes: ['day'],
     go: async page => {
-      await stop(page, 'Motion')
-      await page.locator('[data-take="jig South"]').click()
+      await stop(page, 'Shape')
+      await stop(page, 'light')
+      await page.getByTestId('make-light').click()
       await settled(page)
-      await stop(page, 'tune')
+      await page.locator('[data-light-row="leftArm 1"]').click()
+      await page.waitForTimeout(1500)
     },
   },
   'bones-face': {

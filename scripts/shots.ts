@@ -103,8 +103,6 @@ const VIEWS: Record<string, { themes: readonly ('day' | 'night')[]; go: (page: P
     go: async page => {
       await stop(page, 'Bones')
       await stop(page, 'skin')
-      await page.locator('[data-garment="coat"]').click()
-      await settled(page)
       await page.getByRole('radio', { name: 'Check', exact: true }).click()
       await settled(page)
       await page.locator('[data-pose="leg-ahead"]').click()

@@ -51,7 +51,7 @@ export async function lightFigure(
   const of = (v: number): number => (baked ? baked.flat.from[v] : v)
   const partOfVertex = new Int32Array(mesh.positions.length / 3).fill(-1)
   for (let i = 0; i < mesh.indices.length; i++)
-    if (partOfVertex[mesh.indices[i]] < 0) partOfVertex[mesh.indices[i]] = partAtIndex(mesh.parts, i)
+    if (partOfVertex[mesh.indices[i]] < 0) partOfVertex[mesh.indices[i]] = partAtCorner(mesh.parts, i)
   const { lineage } = surface
   const quads = baked ? baked.flat.quads : surface.quads
   const byPart = new Map<number, number[]>()
@@ -91,9 +91,8 @@ export async function lightFigure(
   // what is worn, held or hangs from it
   const share = Math.min(1, (2 * (quads.length / 4) * 3) / Math.max(1, mesh.indices.length - rest.length))
   const others = new Map<number, number[]>()
-  const partsOfRest = partsByTriangle(mesh)
   for (let i = 0; i < rest.length; i += 3) {
-    const part = partsOfRest(rest[i], rest[i + 1], rest[i + 2])
+    const part = partOfVertex[rest[i]]
     const list = others.get(part) ?? []
     list.push(rest[i], rest[i + 1], rest[i + 2])
     others.set(part, list)
@@ -174,23 +173,8 @@ async function thinned(positions: Float32Array, indices: Uint32Array, share: num
   return MeshoptSimplifier.simplify(indices, positions, 3, wanted, 0.02, ['LockBorder'])[0]
 }
 
-const partAtIndex = (parts: readonly MeshPart[], corner: number): number => {
-  const part = partAtCorner(parts, corner)
-  return part
-}
-
 /** Colours of vertices are in the image where there is one. */
 function withoutBaked(colors: Float32Array<ArrayBuffer>, upTo: number): Float32Array<ArrayBuffer> {
   colors.fill(1, 0, 3 * upTo)
   return colors
-}
-
-/** Which part a triangle of the body belongs to. */
-function partsByTriangle(mesh: Mesh): (a: number, b: number, c: number) => number {
-  const parts = new Map<string, number>()
-  for (let i = 0; i < mesh.indices.length; i += 3) {
-    const key = `${mesh.indices[i]},${mesh.indices[i + 1]},${mesh.indices[i + 2]}`
-    if (!parts.has(key)) parts.set(key, partAtCorner(mesh.parts, i))
-  }
-  return (a, b, c) => parts.get(`${a},${b},${c}`) ?? 0
 }

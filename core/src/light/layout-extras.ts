@@ -13,6 +13,7 @@ export function extraLimbs(limbs: readonly MeasuredLimb[], wanted: Wanted, { pla
   for (const limb of limbs) {
     if ((limb.kind !== 'extra' && limb.kind !== 'tail' && limb.kind !== 'ear') || plans.some(p => p.id === limb.id))
       continue
+    if (limb.loose) continue
     const host = plans.find(p => p.id === limb.host)
     const at = limbs.find(l => l.id === limb.host)
     const hostCuts = cuts.get(limb.host ?? '')

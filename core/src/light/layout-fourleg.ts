@@ -87,7 +87,7 @@ export function fourlegTubes(
     cuts.set(leg.id, rings)
     facing.set(leg.id, up / 2)
   }
-  const tail = limbs.find(l => l.kind === 'tail')
+  const tail = limbs.find(l => l.kind === 'tail' && !l.loose)
   if (tail) {
     const cells = clamp(Math.round(usualGirth(tail) / (0.8 * wanted.around('trunk')) / 4), 1, Math.min(wide, deep - 1))
     const across = cells + ((wide - cells) % 2)

@@ -83,7 +83,7 @@ export function limbsOfBody(skeleton: Skeleton): LimbTree | undefined {
   })
 
   const neck = there('neck', 'head')
-  const crown = tip('head') ?? addScaled(neck[neck.length - 1], [0, 1, 0], 0.12)
+  const crown = tip('head') ?? addScaled(neck[neck.length - 1], [0, 1, 0], 0.25 * distance(hips, top))
   if (neck.length > 0)
     limbs.push({
       id: 'head',
@@ -124,7 +124,7 @@ export function limbsOfBody(skeleton: Skeleton): LimbTree | undefined {
             knuckles.reduce<Vec3>((a, b) => add(a, b), [0, 0, 0]),
             1 / knuckles.length,
           )
-        : (tip(`${side}Hand`) ?? addScaled(hand, normalize(sub(hand, arm[arm.length - 2])), 0.1))
+        : (tip(`${side}Hand`) ?? addScaled(hand, sub(hand, arm[arm.length - 2]), 0.4))
     limbs.push({
       id: `${side}Arm`,
       kind: 'arm',
@@ -187,7 +187,7 @@ function fourlegLimbs(joints: Readonly<Record<string, number>>, place: Place, ti
       deep: up,
     },
   ]
-  const muzzle = tip('head') ?? addScaled(neck[neck.length - 1].at, [0, 0, 1], 0.1)
+  const muzzle = tip('head') ?? addScaled(neck[neck.length - 1].at, [0, 0, 1], 0.2 * distance(hips, top))
   limbs.push({
     id: 'head',
     kind: 'head',

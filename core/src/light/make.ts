@@ -98,7 +98,7 @@ export async function makeLight(
       .filter(l => (l.kind === 'arm' || l.kind === 'leg') && !l.fourleg && !l.parting)
       .map(l => `${l.id} does not part from the trunk`),
     ...limbs
-      .filter(l => !layout.plans.some(p => p.id === l.id) && !(l.kind === 'leg' && underRobe(limbs)))
+      .filter(l => !layout.plans.some(p => p.id === l.id) && !l.loose && !(l.kind === 'leg' && underRobe(limbs)))
       .map(l => `${l.id} found no room`),
   ]
   const pulse = breather(partOf(work, 0.95, 1))

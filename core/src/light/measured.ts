@@ -1,7 +1,7 @@
 import { add, addScaled, breather, distance, dot, normalize, scale, sub, type Vec3, type WorkOptions } from '../math'
 import { limbAxis, type LimbAxis } from './axis'
 import type { Limb, LimbTree } from './limbs'
-import { girthOf, partingOf, sectionOf, wholeSection, type Bound, type Counts, type Cut } from './sections'
+import { girthOf, metOf, partingOf, sectionOf, wholeSection, type Bound, type Counts, type Cut } from './sections'
 import { outermostAlong, type Target } from './target'
 
 /** A limb as it lies in a sculpt. */
@@ -23,6 +23,8 @@ export interface MeasuredLimb extends Limb {
   readonly reach: number
   /** Which of the sculpt counts around it. */
   readonly counts: Counts
+  /** Joints that move part of their host's surface, as those of a skirt or of hair do, and no limb that stands out. */
+  readonly loose?: boolean
   /** What is supposed of it stays on its side of this. */
   readonly bound?: Bound
 }
@@ -57,6 +59,7 @@ export async function measureLimbs(
   const pulse = breather(work)
   const at = new Map(limbs.map((l, i) => [l.id, i]))
   let out: MeasuredLimb[] = []
+  const loose = new Set<number>()
   // how thick limbs are tells how roundly they bend: what is told first is measured again
   for (let turn = 0; turn < 2; turn++) {
     const before = out
@@ -66,6 +69,7 @@ export async function measureLimbs(
       const axis = limbAxis(limb.points, limb.deep, usual)
       return { axis, ...rootOf(limb, limbs, axis, target, new Set([index]), height) }
     })
+    if (turn === 0) limbs.forEach((limb, i) => isLoose(limb, i, rooted[i].axis, target, height) && loose.add(i))
     out = []
     for (const [index, limb] of limbs.entries()) {
       await pulse((turn + index / limbs.length) / 2)
@@ -83,7 +87,7 @@ export async function measureLimbs(
       const rootReach = (small ? 0.01 : 0.06) * height
       const counts: Counts = (f, centre) => {
         const of = target.limbOf[f]
-        if (of === index) return 'own'
+        if (of === index || (loose.has(of) && limbs[of].host === limb.id)) return 'own'
         if (of === host) return axis.nearest(centre) < cut.s + rootReach ? 'guest' : undefined
         // of what leaves this limb only what lies before it has parted; an arm is no side of the trunk
         const child = children.get(of)
@@ -133,12 +137,24 @@ export async function measureLimbs(
         girths,
         reach,
         counts,
+        ...(loose.has(index) && { loose: true }),
         ...(bound && { bound }),
         ...(place && { parting: place }),
       })
     }
   }
   return alike(out)
+}
+
+/** A chain whose surface is met all around less than this is part of what it hangs on. */
+const ROUND = 0.75
+
+/** Whether a tail, an ear or a drawn chain stands out by itself nowhere along its length. */
+function isLoose(limb: Limb, index: number, axis: LimbAxis, target: Target, height: number): boolean {
+  if (limb.kind !== 'extra' && limb.kind !== 'tail' && limb.kind !== 'ear') return false
+  const own: Counts = f => (target.limbOf[f] === index ? 'own' : undefined)
+  const met = [0.4, 0.55, 0.7].map(t => metOf(sectionOf(target, axis, { s: t * axis.length }, own, 0.2 * height)))
+  return met.reduce((a, b) => a + b, 0) / met.length < ROUND
 }
 
 /** How much limbs of both sides may differ and still be drawn alike. */

@@ -107,14 +107,13 @@ export function wholeSection(section: Section, bound?: Bound, least = 0.3): Sect
 
 /** The distance to a straight line between two points seen `gap` apart, at a share of the gap. */
 function chord(a: number, b: number, gap: number, t: number): number {
-  const x = a + 0 * b,
-    bx = b * Math.cos(gap),
+  const bx = b * Math.cos(gap),
     by = b * Math.sin(gap)
   const c = Math.cos(t * gap),
     s = Math.sin(t * gap)
-  // (x, 0) + k ((bx, by) - (x, 0)) along (c, s)
-  const d = c * by - s * (bx - x)
-  return Math.abs(d) > 1e-9 ? Math.abs((x * by) / d) : a + (b - a) * t
+  // (a, 0) + k ((bx, by) - (a, 0)) along (c, s)
+  const d = c * by - s * (bx - a)
+  return Math.abs(d) > 1e-9 ? Math.abs((a * by) / d) : a + (b - a) * t
 }
 
 export const pointOf = (section: Section, i: number): Vec3 =>

@@ -19,10 +19,11 @@ import {
 import { closestOnSurface, type Mesh } from '../src/mesh'
 import { proveObj } from '../src/formats/prove-obj'
 import { writeObj } from '../src/formats/write-obj'
-import { ChiraxisError } from '../src/math'
-import type { Skeleton } from '../src/skeleton'
+import { ChiraxisError, minOf, type Vec3 } from '../src/math'
+import { jointsInWorld, skeletonFromWorld, type Skeleton } from '../src/skeleton'
 import type { Skin } from '../src/skin'
-import { cleanDoll } from './figure'
+import { cleanDoll, limb } from './figure'
+import { join } from './shapes'
 
 /** How often each edge is met, from either side. */
 function edgesOf(quads: ArrayLike<number>): Map<string, number[]> {
@@ -198,7 +199,7 @@ describe('the light body of a doll', () => {
     for (let q = 0; q < quads.length / 4; q++) {
       const xs = [0, 1, 2, 3].map(i => uvs[2 * quads[4 * q + i]] * size)
       const ys = [0, 1, 2, 3].map(i => uvs[2 * quads[4 * q + i] + 1] * size)
-      const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)] // eslint-disable-line no-restricted-syntax -- four numbers
+      const [x0, x1, y0, y1] = [Math.min(...xs), Math.max(...xs), Math.min(...ys), Math.max(...ys)]
       for (let y = Math.ceil(y0 - 0.5); y + 0.5 < y1; y++)
         for (let x = Math.ceil(x0 - 0.5); x + 0.5 < x1; x++) {
           if (owner[y * size + x] >= 0 && owner[y * size + x] !== q) clash++
@@ -249,6 +250,63 @@ describe('the light body of a doll', () => {
     const at = [0, 1].map(k => (flat.uvs[2 * flat.quads[0] + k] + flat.uvs[2 * flat.quads[2] + k]) / 2)
     const pixel = Math.floor(at[1] * 512) * 512 + Math.floor(at[0] * 512)
     expect([...baked.colors!.subarray(3 * pixel, 3 * pixel + 3)]).toEqual([255, 188, 0])
+  }, 60_000)
+
+  it('leaves chains that only move cloth to what they hang on, and draws a tube around one that stands out', async () => {
+    const hips = skeleton.roles.indexOf('hips')
+    const joints = jointsInWorld(skeleton)
+    const [a, b] = [joints.length, joints.length + 1]
+    const chain = (at: (i: number) => Vec3): Skeleton =>
+      skeletonFromWorld([
+        ...joints,
+        { name: 'hem 1', parent: hips, position: at(0), rotation: [0, 0, 0, 1] },
+        { name: 'hem 2', parent: a, position: at(1), rotation: [0, 0, 0, 1], tip: at(2) },
+      ])
+    const onto = (of: Mesh, moves: (x: number, y: number, z: number) => boolean): Skin => {
+      const n = of.positions.length / 3
+      const out = {
+        influences: skin.influences,
+        joints: new Uint16Array(n * skin.influences),
+        weights: new Float32Array(n * skin.influences),
+      }
+      out.joints.set(skin.joints)
+      out.weights.set(skin.weights)
+      for (let v = 0; v < n; v++) {
+        if (!moves(of.positions[3 * v], of.positions[3 * v + 1], of.positions[3 * v + 2])) continue
+        out.weights.fill(0, v * skin.influences, (v + 1) * skin.influences)
+        out.joints[v * skin.influences] = b
+        out.weights[v * skin.influences] = 1
+      }
+      return out
+    }
+    const behind = onto(body, (x, y, z) => z < -0.08 && y > 0.9 && y < 1.35 && Math.abs(x) < 0.2)
+    const cloth = await makeLight(
+      body.positions,
+      body.indices,
+      chain(i => [0, 1.3 - 0.2 * i, -0.12]),
+      behind,
+      height,
+      { quads: 3000 },
+    )
+    expect(cloth.limbs.some(l => l.startsWith('chain'))).toBe(false)
+    expect(cloth.report.told).toEqual([])
+    expect(cloth.report.deviation.mean).toBeLessThan(0.002 * height)
+
+    const tail = limb([0, 1, -0.05], [0, 0.8, -0.55], 0.04)
+    const tailed: Mesh = join(body, tail)
+    const skinned = onto(tailed, (_, __, z) => z < -0.14)
+    const away = await makeLight(
+      tailed.positions,
+      tailed.indices,
+      chain(i => [0, 1 - 0.1 * i, -0.1 - 0.22 * i]),
+      skinned,
+      height,
+      { quads: 3000 },
+    )
+    expect(away.limbs.some(l => l.startsWith('chain'))).toBe(true)
+    expect(away.report.crossings).toBe(0)
+    const tip = minOf(away.positions.filter((_, i) => i % 3 === 2))
+    expect(tip).toBeLessThan(-0.5)
   }, 60_000)
 
   it('is refused in words where nothing tells limbs, and for numbers no body is made of', async () => {

@@ -32,6 +32,16 @@ const BODIES: readonly { readonly name: string; readonly mesh: () => Promise<Mes
 ]
 
 describe('light bodies', () => {
+  it('of few quads have hands as wholes, and say so', async () => {
+    const bytes = await writeGlb({ name: 'few', mesh: await BODIES[0].mesh() })
+    const { recipe, derivation } = await openFigure({ name: 'body.glb', bytes })
+    const { report, limbs } = await derivation.get('light', { ...recipe, light: { quads: 700 } })
+    expect(report.quads).toBeLessThan(760)
+    expect(report.told).toEqual(['so few quads leave fingers undivided'])
+    expect(limbs).not.toContain('leftIndex')
+    expect(report.crossings).toBe(0)
+  }, 60_000)
+
   for (const { name, mesh, bends } of BODIES)
     it(`of ${name} lie on it, bend at its joints and never pass through themselves`, async () => {
       const bytes = await writeGlb({ name, mesh: await mesh() })

@@ -229,6 +229,13 @@ function fourlegLimbs(joints: Readonly<Record<string, number>>, place: Place, ti
   return limbs
 }
 
+/** The same body with hands as wholes: its fingers belong to their arms. */
+export function withoutFingers({ limbs, ofJoint }: LimbTree): LimbTree {
+  const left = limbs.filter(l => l.kind !== 'finger' && l.kind !== 'thumb')
+  const to = limbs.map(l => left.findIndex(k => k.id === (left.includes(l) ? l.id : l.host)))
+  return { limbs: left, ofJoint: ofJoint.map(l => (l < 0 ? -1 : to[l])) }
+}
+
 /** Which limb a joint of a role belongs to. */
 function ofRole(limbs: readonly Limb[], kind: BodyKind): (role: string) => number | undefined {
   const at = new Map(limbs.map((l, i) => [l.id, i]))

@@ -9,7 +9,7 @@ import { embed, quadEdges } from './embed'
 import { drawing, fit } from './fit'
 import { layoutFor, type Layout } from './layout'
 import { underRobe } from './layout-biped'
-import { limbsOfBody } from './limbs'
+import { limbsOfBody, withoutFingers, type LimbTree } from './limbs'
 import type { SurfaceLineage } from './lineage'
 import { loopsAtJoints, type JointLoops } from './loops'
 import { measureLimbs, underSkirt, type MeasuredLimb } from './measured'
@@ -58,6 +58,8 @@ export interface LightSurface {
 }
 
 const SAMPLES = 20_000
+/** More than this many times what was asked for is too many. */
+const TOO_MANY = 1.08
 
 /**
  * Makes a surface for moving from any sculpt whose limbs are known: tubes of quads along the limbs, joined where they part, laid on cuts through the sculpt,
@@ -81,9 +83,17 @@ export async function makeLight(
       'A light body is drawn along limbs, and this skeleton tells none: hips, a trunk and a neck or head are needed. Place the landmarks, or name the joints, first.',
     )
   if (flesh.length < 12) throw new ChiraxisError('no-triangles', 'There is no flesh on this body to lay a surface on.')
-  const target = await targetOf(positions, flesh, skin, tree.ofJoint, tree.limbs.length, partOf(work, 0, 0.08))
-  const limbs = await measureLimbs(target, tree, height, partOf(work, 0.08, 0.2))
-  const layout = layoutFor(limbs, wanted, height, density)
+  const laidOut = async (of: LimbTree): Promise<{ target: Target; limbs: MeasuredLimb[]; layout: Layout }> => {
+    const target = await targetOf(positions, flesh, skin, of.ofJoint, of.limbs.length, partOf(work, 0, 0.08))
+    const limbs = await measureLimbs(target, of, height, partOf(work, 0.08, 0.2))
+    return { target, limbs, layout: layoutFor(limbs, wanted, height, density) }
+  }
+  let laid = await laidOut(tree)
+  const many = (): boolean => laid.layout.complex.quads.length / 4 > TOO_MANY * wanted
+  const merged = many() && tree.limbs.some(l => l.kind === 'finger')
+  // so few quads are not enough for fingers: hands are made as wholes
+  if (merged) laid = await laidOut(withoutFingers(tree))
+  const { target, limbs, layout } = laid
   const { quads, vertices } = layout.complex
   const edges = quadEdges(vertices, quads)
   const embedded = await embed(layout, limbs, target, edges, partOf(work, 0.2, 0.3))
@@ -94,6 +104,8 @@ export async function makeLight(
   const { lineage, far } = await lineageOf(places, quads, layout, limbs, target, partOf(work, 0.9, 0.95))
   const triangles = trianglesOf(places, quads)
   const told = [
+    ...(merged ? ['so few quads leave fingers undivided'] : []),
+    ...(many() ? ['fewer quads do not hold rings at every joint'] : []),
     ...limbs
       .filter(l => (l.kind === 'arm' || l.kind === 'leg') && !l.fourleg && !l.parting)
       .map(l => `${l.id} does not part from the trunk`),

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { sideOf } from '@chiraxis/core/body'
+import { roleLabel, sideOf } from '@chiraxis/core/body'
 import { capital } from '@chiraxis/core/words'
 
 /** Rings at every joint that bends; those of the one pointed at are marked on the plate. */
@@ -21,9 +21,11 @@ const groups = computed(() => {
     string,
     { key: string; limb: string; joint: number; label: string; side: ReturnType<typeof sideOf>; count: number }[]
   >()
-  for (const { limb, joint, loops } of list) {
+  for (const { limb, joint, role, loops } of list) {
     const kind = Object.keys(JOINTS).find(k => limb.endsWith(k))
-    const label = (kind && JOINTS[kind]?.[joint]) ?? `${limbWords(limb)} ${joint + 1}`
+    const label =
+      (kind && JOINTS[kind]?.[joint]) ??
+      (role ? roleLabel(role).replace(/^(left|right) /i, '') : `${limbWords(limb)} ${joint + 1}`)
     const group =
       kind === 'Leg'
         ? 'Legs'

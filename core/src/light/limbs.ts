@@ -26,6 +26,8 @@ export interface Limb {
   readonly points: readonly Vec3[]
   /** Which of the points are joints it bends at. */
   readonly bends: readonly number[]
+  /** The roles of those joints, where they have any. */
+  readonly roles?: readonly string[]
   /** The way the far side of the rectangle it leaves by looks. */
   readonly deep: Vec3
   /** One of four legs. */
@@ -64,7 +66,8 @@ export function limbsOfBody(skeleton: Skeleton): LimbTree | undefined {
     return limbs && withExtras(skeleton, joints, limbs, ofRole(limbs, 'fourleg'))
   }
   const hips = place('hips')
-  const spine = there('spine', 'chest', 'upperChest')
+  const spineRoles = ['spine', 'chest', 'upperChest'].filter(r => place(r))
+  const spine = there(...spineRoles)
   const top = place('neck') ?? place('head')
   const legs = there('leftUpperLeg', 'rightUpperLeg')
   if (!hips || !top) return undefined
@@ -79,6 +82,7 @@ export function limbsOfBody(skeleton: Skeleton): LimbTree | undefined {
     side: 'middle',
     points: trunk,
     bends: trunk.slice(2, -1).map((_, i) => i + 2),
+    ...(trunk.length === spine.length + 3 && { roles: spineRoles }),
     deep: [0, 0, -1],
   })
 
@@ -151,6 +155,7 @@ export function limbsOfBody(skeleton: Skeleton): LimbTree | undefined {
         host: `${side}Arm`,
         points: [...points, end],
         bends: points.map((_, i) => i),
+        roles: chain,
         deep: normalize(finger === 'Thumb' ? sub(middle, points[0]) : back),
       })
     }

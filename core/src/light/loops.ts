@@ -42,6 +42,7 @@ export interface JointLoops {
   readonly limb: string
   /** Which of the limb's joints, from its root. */
   readonly joint: number
+  readonly role?: string
   /** The vertices of each. */
   readonly loops: readonly (readonly number[])[]
 }
@@ -66,7 +67,13 @@ export function loopsAtJoints(layout: Layout, limbs: readonly MeasuredLimb[], pl
       const at = limb.axis.at(s).place
       // a limb that parts beyond its joint bends where it leaves
       const reach = 1.3 * radiusAt(limb, s) + (joint === 0 ? Math.max(0, limb.root.s - s) : 0)
-      return { limb: limb.id, joint, loops: loops.filter(l => distance(l.middle, at) < reach).map(l => l.loop) }
+      const role = limb.roles?.[joint]
+      return {
+        limb: limb.id,
+        joint,
+        ...(role && { role }),
+        loops: loops.filter(l => distance(l.middle, at) < reach).map(l => l.loop),
+      }
     })
   })
 }

@@ -30,7 +30,7 @@ test('a light body is made, looked at, changed, and delivered in place of the bo
   await settled(page)
   await expect.poll(quads).toBeGreaterThan(7000)
 
-  await page.getByRole('switch', { name: 'Deliver and move it in place of the body' }).click()
+  await page.getByRole('switch', { name: 'Use it in place of the body' }).click()
   await settled(page)
   await stop(page, 'Delivery').click()
   await settled(page)

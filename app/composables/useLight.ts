@@ -39,7 +39,7 @@ export function useLight() {
   function setDelivered(on: boolean): void {
     if (!choices.value) return
     const { deliver: _, ...rest } = choices.value
-    keep(on ? 'Deliver the light body' : 'Deliver the body as it came', { ...rest, ...(on && { deliver: true }) })
+    keep(on ? 'Use the light body' : 'Use the body as it came', { ...rest, ...(on && { deliver: true }) })
   }
 
   function setBake(size: number): void {

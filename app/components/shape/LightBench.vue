@@ -141,7 +141,7 @@ const whichShown = computed<'new' | 'body'>({
     <div class="card">
       <SwitchRow
         :model-value="light.choices.value.deliver === true"
-        label="Deliver and move it in place of the body"
+        label="Use it in place of the body"
         @update:model-value="light.setDelivered($event)"
       />
       <ChoiceRow
@@ -151,7 +151,7 @@ const whichShown = computed<'new' | 'body'>({
         @update:model-value="light.setBake(Number($event))"
       />
       <p class="quiet mt-1">
-        Images are baked when it is delivered. Garments go along, thinned; hair in strips stays as it is.
+        Images are baked when files are written. Garments go along, thinned; hair in strips stays as it is.
       </p>
       <button class="press mt-2 w-full" @click="light.make(false)">Make no light body</button>
     </div>

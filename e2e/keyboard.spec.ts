@@ -29,7 +29,7 @@ test('from the body to the written file by keyboard alone', async ({ page }) => 
   await page.keyboard.press('Enter')
   await expect(bench).toBeFocused()
   // steps by their keys
-  for (const step of ['landmarks', 'hands', 'skeleton']) {
+  for (const step of ['light', 'landmarks', 'hands', 'skeleton']) {
     await page.keyboard.press(']')
     await expect(stop(page, step)).toHaveAttribute('aria-current', 'step')
   }

@@ -58,7 +58,7 @@ test('landmarks placed by hand survive another unit and an edited body file', as
 test('keys lead through the steps and views; the ledger is searched and folded', async ({ page }) => {
   await open(page)
   await page.getByTestId('plate').click({ position: { x: 40, y: 500 } })
-  for (const step of ['Check', 'Pieces', 'Landmarks', 'Hands', 'Skeleton', 'Axes', 'Names']) {
+  for (const step of ['Check', 'Pieces', 'Light body', 'Landmarks', 'Hands', 'Skeleton', 'Axes', 'Names']) {
     await page.keyboard.press(']')
     await expect(page.getByRole('heading', { name: step, exact: true })).toBeVisible()
   }

@@ -49,12 +49,12 @@ export function useLight() {
     keep(bake ? `Bake images of ${bake} pixels` : 'Bake no images', { ...rest, ...(bake && { bake }) })
   }
 
+  /** Whether somebody looks where it can be seen. */
+  const wanted = computed(() => view.step === 'light' || (view.phase === 'motion' && choices.value?.deliver === true))
   /** The figure that stands on the stage in place of the body; none where the body is shown. */
-  const onStage = computed(() => {
-    if (!made.value) return undefined
-    const here = view.step === 'light' ? shown.value === 'new' : view.phase === 'motion' && choices.value?.deliver
-    return here ? made.value : undefined
-  })
+  const onStage = computed(() =>
+    wanted.value && !(view.step === 'light' && shown.value === 'body') ? made.value : undefined,
+  )
   /** Offsets of the body's vertices, as the surface on the stage has them. */
   const onShown = (offsets: Float32Array): Float32Array =>
     onStage.value ? carried(onStage.value.figure.lineage, offsets, 3) : offsets
@@ -76,5 +76,5 @@ export function useLight() {
       ]),
     )
   })
-  return { choices, made, make, setQuads, setDensity, setDelivered, setBake, shown, heated, dressed, pointed, onStage, onShown, heat, marked, scale, height } // prettier-ignore
+  return { choices, made, make, setQuads, setDensity, setDelivered, setBake, shown, heated, dressed, pointed, wanted, onStage, onShown, heat, marked, scale, height } // prettier-ignore
 }

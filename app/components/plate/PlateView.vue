@@ -77,14 +77,7 @@ watch([placed, () => stage.value], () => {
 const guest = computed(() => (view.step === 'walkabout' || view.step === 'states' ? trial.guest.value : undefined))
 /** The light body, where it stands in for the body it was made from. */
 const light = useLight()
-watch(
-  [() => project.recipe.light, () => view.step, () => view.phase],
-  () => {
-    const here = view.step === 'light' || (view.phase === 'motion' && project.recipe.light?.deliver === true)
-    void derived.look('light', here)
-  },
-  { immediate: true },
-)
+watch(light.wanted, on => void derived.look('light', on), { immediate: true })
 watch([() => stage.value, light.onStage, () => view.step], () => {
   const here = view.step === 'light' ? light.onStage.value : undefined
   stage.value?.setWires(here?.figure.mesh.positions, here?.edges)

@@ -8,7 +8,6 @@ const derived = useDerived()
 const light = useLight()
 const n = (v: number): string => v.toLocaleString('en').replaceAll(',', ' ')
 const mm = (v: number): string => `${(1000 * v).toFixed(2)} mm`
-onMounted(() => void derived.look('light'))
 
 /** Quads on a scale on which each step is as much finer as the one before. */
 const SCALE = { min: Math.log2(LIGHT_LIMITS.fewest), max: Math.log2(LIGHT_LIMITS.most) }
@@ -46,10 +45,6 @@ const rows = computed(() => {
   ]
 })
 const bakes = [{ value: '0', label: 'None' }, ...[1024, 2048, 4096].map(b => ({ value: String(b), label: String(b) }))]
-const whichShown = computed<'new' | 'body'>({
-  get: () => light.shown.value,
-  set: v => (light.shown.value = v),
-})
 </script>
 
 <template>
@@ -113,7 +108,7 @@ const whichShown = computed<'new' | 'body'>({
     <div class="card">
       <h3>On the plate</h3>
       <ChoiceRow
-        v-model="whichShown"
+        v-model="light.shown.value"
         label="Surface that is shown"
         :options="[
           { value: 'new', label: 'New surface' },

@@ -37,7 +37,7 @@ const SAMPLES = 16
  * @param points from root to tip, two at least
  * @param deep about the way `deep` looks at the root; it is carried along without twist (Wang and others 2008,
  *   "Computation of rotation minimizing frames", double reflection)
- * @param round how much of a bone's length is rounded at each of its ends, at most half; `radius` how much in metres
+ * @param radius how far from a bend rounding begins, metres; at most nearly half of either bone
  */
 export function limbAxis(points: readonly ReadonlyVec3[], deep: ReadonlyVec3, radius: number): LimbAxis {
   const clean = points.filter((p, i) => i === 0 || distance(p, points[i - 1]) > 1e-6)
@@ -57,7 +57,6 @@ export function limbAxis(points: readonly ReadonlyVec3[], deep: ReadonlyVec3, ra
   }
   line.push([...clean[clean.length - 1]] as Vec3)
   bends.push(line.length - 1)
-  // long straight stretches are parted too, so that frames turn evenly
   const run = new Float64Array(line.length)
   for (let i = 1; i < line.length; i++) run[i] = run[i - 1] + distance(line[i], line[i - 1])
   const length = run[line.length - 1]

@@ -1,5 +1,5 @@
 import { breather, type WorkOptions } from '../math'
-import { adjacencyOf, partAtCorner, vertexNormals, type Mesh, type MeshPart } from '../mesh'
+import { adjacencyOf, partsOfVertices, vertexNormals, type Mesh, type MeshPart } from '../mesh'
 import { carriedSkin, carried, type SurfaceLineage } from './lineage'
 import type { LightSurface } from './make'
 import { quadNormals } from './fit'
@@ -49,9 +49,7 @@ export async function lightFigure(
   // where it is laid flat, vertices are split along the cuts
   const n = baked ? baked.flat.from.length : surface.positions.length / 3
   const of = (v: number): number => (baked ? baked.flat.from[v] : v)
-  const partOfVertex = new Int32Array(mesh.positions.length / 3).fill(-1)
-  for (let i = 0; i < mesh.indices.length; i++)
-    if (partOfVertex[mesh.indices[i]] < 0) partOfVertex[mesh.indices[i]] = partAtCorner(mesh.parts, i)
+  const partOfVertex = partsOfVertices(mesh)
   const { lineage } = surface
   const quads = baked ? baked.flat.quads : surface.quads
   const byPart = new Map<number, number[]>()

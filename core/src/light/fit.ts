@@ -42,19 +42,31 @@ export function quadNormals(
   return out
 }
 
-/** V × limbs: which limbs' surface each vertex may lie on: those around it. */
-function mayLieOn(layout: Layout, limbs: readonly MeasuredLimb[], edges: QuadEdges, steps: number): Uint8Array {
+/** V × limbs: which limbs' surface each vertex may lie on: those within some steps around it, their hosts too where that is asked for. */
+export function mayLieOn(
+  layout: Layout,
+  limbs: readonly MeasuredLimb[],
+  edges: QuadEdges,
+  steps: number,
+  withHosts = false,
+): Uint8Array {
   const { complex, plans } = layout
   const k = limbs.length
   let may = new Uint8Array(complex.vertices * k)
   const limbOf = plans.map(p => limbs.find(l => l.id === p.id)!.index)
+  const hosts = limbs.map(l => limbs.findIndex(h => h.id === l.host))
   complex.tubeOf.forEach((tube, q) => {
-    for (let c = 0; c < 4; c++) may[complex.quads[4 * q + c] * k + limbOf[tube]] = 1
+    const host = withHosts ? hosts[limbOf[tube]] : -1
+    for (let c = 0; c < 4; c++) {
+      const row = complex.quads[4 * q + c] * k
+      may[row + limbOf[tube]] = 1
+      if (host >= 0) may[row + host] = 1
+    }
   })
   // limbs without a tube of their own lie on what they hang on
   for (const l of limbs) {
     if (plans.some(p => p.id === l.id) && !underSkirt(l)) continue
-    const host = limbs.findIndex(h => h.id === l.host)
+    const host = hosts[l.index]
     for (let v = 0; v < complex.vertices && host >= 0; v++) if (may[v * k + host]) may[v * k + l.index] = 1
   }
   for (let s = 0; s < steps; s++) {

@@ -4,15 +4,14 @@ import type { Skeleton } from '../skeleton'
 import type { Skin } from '../skin'
 import type { LightChoices } from './choices'
 import type { Chart } from './complex'
-import { crossingsOf } from './crossings'
-import { embed, quadEdges } from './embed'
-import { drawing, fit } from './fit'
+import { embed, quadEdges, type QuadEdges } from './embed'
+import { drawing, fit, mayLieOn } from './fit'
 import { layoutFor, type Layout } from './layout'
 import { underRobe } from './layout-biped'
 import { limbsOfBody, withoutFingers, type LimbTree } from './limbs'
 import type { SurfaceLineage } from './lineage'
 import { loopsAtJoints, type JointLoops } from './loops'
-import { measureLimbs, underSkirt, type MeasuredLimb } from './measured'
+import { measureLimbs, type MeasuredLimb } from './measured'
 import { deviationOf, irregularOf, type Deviation } from './measures'
 import { trianglesOf } from './quads'
 import { targetOf, type Target } from './target'
@@ -101,7 +100,7 @@ export async function makeLight(
   const on = await fit(draw, embedded.told, height, partOf(work, 0.3, 0.6))
   const crossings = await untangle(embedded, quads, edges, draw, on, height, partOf(work, 0.6, 0.9))
   const places = Float32Array.from(embedded.places)
-  const { lineage, far } = await lineageOf(places, quads, layout, limbs, target, partOf(work, 0.9, 0.95))
+  const { lineage, far } = await lineageOf(places, quads, layout, limbs, target, edges, partOf(work, 0.9, 0.95))
   const triangles = trianglesOf(places, quads)
   const told = [
     ...(merged ? ['so few quads leave fingers undivided'] : []),
@@ -123,7 +122,7 @@ export async function makeLight(
     deviation: await deviationOf({ positions: places, indices: triangles }, target.surface, SAMPLES),
     uncovered: await deviationOf({ positions, indices: flesh }, closestOnSurface(places, triangles), SAMPLES),
     loops: loopsAtJoints(layout, limbs, places),
-    crossings: crossings > 0 ? crossings : (await crossingsOf(places, triangles)).length,
+    crossings,
     off: on.reduce((n, o) => n + (o ? 0 : 1), 0),
     told,
   }
@@ -147,25 +146,13 @@ async function lineageOf(
   layout: Layout,
   limbs: readonly MeasuredLimb[],
   target: Target,
+  edges: QuadEdges,
   work: WorkOptions,
 ): Promise<{ lineage: SurfaceLineage; far: Float32Array }> {
   const pulse = breather(work)
   const n = places.length / 3
   const count = limbs.length
-  const may = new Uint8Array(n * count)
-  const at = layout.plans.map(p => limbs.findIndex(l => l.id === p.id))
-  const hosts = limbs.map(l => limbs.findIndex(h => h.id === l.host))
-  layout.complex.tubeOf.forEach((tube, q) => {
-    const limb = at[tube]
-    for (let c = 0; c < 4; c++) {
-      may[quads[4 * q + c] * count + limb] = 1
-      if (hosts[limb] >= 0) may[quads[4 * q + c] * count + hosts[limb]] = 1
-    }
-  })
-  for (const [l, limb] of limbs.entries()) {
-    if (layout.plans.some(p => p.id === limb.id) && !underSkirt(limb)) continue
-    for (let v = 0; v < n && hosts[l] >= 0; v++) if (may[v * count + hosts[l]]) may[v * count + l] = 1
-  }
+  const may = mayLieOn(layout, limbs, edges, 0, true)
   const corners = new Uint32Array(3 * n)
   const shares = new Float32Array(3 * n)
   const far = new Float32Array(n)

@@ -1,5 +1,5 @@
 import { decodeImage, type Pixels } from '../images'
-import { partAtCorner, type ImageFile, type Material, type Mesh } from '../mesh'
+import { partsOfVertices, type ImageFile, type Material, type Mesh } from '../mesh'
 import type { Shade } from './bake'
 
 const linear = (v: number): number => (v <= 0.04045 ? v / 12.92 : Math.pow((v + 0.055) / 1.055, 2.4))
@@ -11,11 +11,7 @@ export async function shadeOf(
   materials: readonly Material[],
   images: readonly ImageFile[],
 ): Promise<Shade> {
-  const partOf = new Int32Array(mesh.positions.length / 3).fill(-1)
-  for (let i = 0; i < mesh.indices.length; i++) {
-    const v = mesh.indices[i]
-    if (partOf[v] < 0) partOf[v] = partAtCorner(mesh.parts, i)
-  }
+  const partOf = partsOfVertices(mesh)
   const pictures: (Pixels | undefined)[] = []
   const looks: { color: readonly number[]; picture?: Pixels }[] = []
   for (const part of mesh.parts) {

@@ -49,6 +49,17 @@ export function partAtCorner(parts: readonly MeshPart[], corner: number): number
   return low
 }
 
+/** V: the part each vertex belongs to first, -1 where no triangle uses it. */
+export function partsOfVertices({
+  positions,
+  indices,
+  parts,
+}: Pick<Mesh, 'positions' | 'indices' | 'parts'>): Int32Array {
+  const out = new Int32Array(positions.length / 3).fill(-1)
+  for (let i = 0; i < indices.length; i++) if (out[indices[i]] < 0) out[indices[i]] = partAtCorner(parts, i)
+  return out
+}
+
 export const vertexCount = (mesh: Mesh): number => mesh.positions.length / 3
 export const triangleCount = (mesh: Mesh): number => mesh.indices.length / 3
 

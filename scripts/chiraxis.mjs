@@ -25,6 +25,9 @@ if (built <= Math.max(statSync(join(root, 'package-lock.json')).mtimeMs, ...SOUR
     outdir: drafts,
     outExtension: { '.js': '.mjs' },
     bundle: true,
+    // a command loads what it needs
+    splitting: true,
+    chunkNames: 'part-[hash]',
     platform: 'node',
     format: 'esm',
     target: 'node20',
@@ -42,8 +45,14 @@ if (built <= Math.max(statSync(join(root, 'package-lock.json')).mtimeMs, ...SOUR
       },
     ],
   })
-  // the thread's program first: whoever finds the bundle finds it too
-  for (const name of ['read-thread.mjs', 'cli.mjs']) renameSync(join(drafts, name), join(folder, name))
+  // the bundle last: whoever finds it finds its parts and the thread's program too
+  const parts = readdirSync(drafts).filter(name => name !== 'cli.mjs')
+  for (const name of [...parts, 'cli.mjs']) renameSync(join(drafts, name), join(folder, name))
   rmSync(drafts, { recursive: true, force: true })
+  // parts of bundles before this one, which nobody runs any more
+  const day = Date.now() - 86_400_000
+  for (const name of readdirSync(folder))
+    if (name.startsWith('part-') && !parts.includes(name) && statSync(join(folder, name)).mtimeMs < day)
+      rmSync(join(folder, name), { force: true })
 }
 await import(pathToFileURL(bundle).href)

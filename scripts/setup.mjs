@@ -92,17 +92,20 @@ export function build(force = false) {
   run('npx', ['nuxt', 'build', '--logLevel', 'silent'])
 }
 
-/** Debian's Chromium, installed when it may be. */
-export function chromium() {
-  if (existsSync('/usr/bin/chromium')) return
-  console.log('Installing Chromium …')
+/** What tests need of Debian's packages, by the program each brings. */
+const FOR_TESTS = { '/usr/bin/chromium': 'chromium', '/usr/bin/redis-server': 'redis-server' }
+
+/** Installs what tests need of the system when it is missing. */
+export function systemPackages() {
+  const missing = Object.entries(FOR_TESTS).flatMap(([program, name]) => (existsSync(program) ? [] : [name]))
+  if (missing.length === 0) return
+  console.log(`Installing ${missing.join(' and ')} …`)
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' }
+  const args = ['install', '-y', '-q', ...missing]
   try {
-    execFileSync('apt-get', ['install', '-y', '-q', 'chromium'], {
-      stdio: 'ignore',
-      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
-    })
+    execFileSync('apt-get', args, { stdio: 'ignore', env })
   } catch {
     execFileSync('apt-get', ['update', '-q'], { stdio: 'ignore' })
-    run('apt-get', ['install', '-y', '-q', 'chromium'], { env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+    run('apt-get', args, { env })
   }
 }

@@ -1,9 +1,9 @@
-import { build, chromium, hasDemo, install, MAKE_DEMO, MAKE_LIGHT_DEMO, run, runTogether } from './setup.mjs'
+import { build, hasDemo, install, MAKE_DEMO, MAKE_LIGHT_DEMO, run, runTogether, systemPackages } from './setup.mjs'
 
 // lint, types, unit, build, end-to-end: in this order, on a clone with nothing installed. What keeps one core busy each
 // runs together
 install()
-chromium()
+systemPackages()
 run('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
 const stale = !hasDemo()
 console.log('Lint, types and the demo figures …')

@@ -1,18 +1,4 @@
 import { Command, CommanderError, InvalidArgumentError, Option } from 'commander'
-import { bakeCommand } from './commands/bake'
-import { batchCommand } from './commands/batch'
-import { bindCommand } from './commands/bind'
-import { deliverCommand } from './commands/deliver'
-import { faceCommand } from './commands/face'
-import { lightCommand } from './commands/light'
-import { groundCommand } from './commands/ground'
-import { inspect } from './commands/inspect'
-import { mend } from './commands/mend'
-import { openCommand } from './commands/open'
-import { rig } from './commands/rig'
-import { strainCommand } from './commands/strain'
-import { transferCommand } from './commands/transfer'
-import { voiceCommand } from './commands/voice'
 
 function within(low: number, high: number): (text: string) => string {
   return text => {
@@ -49,9 +35,17 @@ function pair(text: string): string {
   return text
 }
 
+const STORE = 'folder all machines of the queue share; one of this machine unless told'
+
 /** An option under the name it had before, still taken and no longer told. */
 const older = (flags: string, now: string, parse: (text: string) => string): Option =>
   new Option(flags, `older name of ${now}`).argParser(parse).hideHelp()
+
+/** A command whose program is only loaded when it is asked for: most of a short command's time would go there. */
+const late =
+  <A extends unknown[]>(load: () => Promise<(...told: A) => Promise<void>>) =>
+  async (...told: A): Promise<void> =>
+    (await load())(...told)
 
 const program = new Command('chiraxis')
   .description('Rig character bodies and carry motions onto their skeletons.')
@@ -62,7 +56,7 @@ program
   .description('tell what a file holds')
   .argument('<file>')
   .option('--report <file>', 'write the report as JSON')
-  .action(inspect)
+  .action(late(() => import('./commands/inspect').then(m => m.inspect)))
 program
   .command('rig')
   .description('find landmarks, build skeleton and skin')
@@ -82,14 +76,14 @@ program
   .option('--influences <n>', 'influences of a vertex, at most', within(1, 8), '4')
   .option('--strain', 'drive the figure through the check poses too, and report what its skin goes through')
   .option('--report <file>', 'write the report as JSON')
-  .action(rig)
+  .action(late(() => import('./commands/rig').then(m => m.rig)))
 program
   .command('mend')
   .description('repair every known mismatch that can be repaired safely')
   .argument('<file>')
   .requiredOption('--out <file>', 'GLB to write')
   .option('--report <file>', 'write the report as JSON')
-  .action(mend)
+  .action(late(() => import('./commands/mend').then(m => m.mend)))
 program
   .command('bind')
   .description('skin a body to a given skeleton')
@@ -99,13 +93,13 @@ program
   .option('--influences <n>', 'influences of a vertex, at most', within(1, 8), '4')
   .option('--strain', 'drive the figure through the check poses too, and report what its skin goes through')
   .option('--report <file>', 'write the report as JSON')
-  .action(bindCommand)
+  .action(late(() => import('./commands/bind').then(m => m.bindCommand)))
 program
   .command('strain')
   .description('drive a figure through check poses and measure its skin')
   .argument('<file>')
   .option('--report <file>', 'write the report as JSON')
-  .action(strainCommand)
+  .action(late(() => import('./commands/strain').then(m => m.strainCommand)))
 program
   .command('face')
   .description('find the places of a face and make the expressions it lacks')
@@ -113,7 +107,7 @@ program
   .requiredOption('--out <file>', 'GLB or VRM to write')
   .option('--places <file>', 'places of the face told by hand, JSON')
   .option('--report <file>', 'write the report as JSON')
-  .action(faceCommand)
+  .action(late(() => import('./commands/face').then(m => m.faceCommand)))
 program
   .command('light')
   .description('make a new surface of quads, drawn along the limbs and bound to the skeleton')
@@ -122,7 +116,7 @@ program
   .option('--quads <n>', 'quads it has, about', '8000')
   .option('--bake <pixels>', 'bake colour and normals of the body into images of this size: 512, 1024, 2048 or 4096')
   .option('--report <file>', 'write the report as JSON')
-  .action(lightCommand)
+  .action(late(() => import('./commands/light').then(m => m.lightCommand)))
 program
   .command('voice')
   .description('hear which shapes a mouth makes to a voice, and when')
@@ -131,7 +125,7 @@ program
   .option('--fps <n>', 'values a second', number(1, 240), '60')
   .option('--lead <ms>', 'how far the mouth goes ahead of the sound', number(0, 200), '20')
   .option('--report <file>', 'write the report as JSON')
-  .action(voiceCommand)
+  .action(late(() => import('./commands/voice').then(m => m.voiceCommand)))
 program
   .command('transfer')
   .description('carry a motion onto a figure')
@@ -170,7 +164,7 @@ program
   .option('--on-the-spot', 'without travel')
   .option('--loop-blend <s>', 'lead the end into the beginning', number(0, 5))
   .option('--report <file>', 'write the report as JSON')
-  .action(transferCommand)
+  .action(late(() => import('./commands/transfer').then(m => m.transferCommand)))
 
 program
   .command('ground')
@@ -199,7 +193,7 @@ program
   .option('--floor <floor>', 'degrees it rises ahead and to the left, metres it lies higher, as 8,0,0.5')
   .option('--along <points>', 'through points, metres to its left and ahead, as 0,2;1,4')
   .option('--report <file>', 'write the report as JSON')
-  .action(groundCommand)
+  .action(late(() => import('./commands/ground').then(m => m.groundCommand)))
 program
   .command('deliver')
   .description('write a figure, a recording or a project as a receiver wants it, and prove it')
@@ -211,7 +205,7 @@ program
   .option('--at <seconds>', 'moment of the take an OBJ stands as the figure does in it; left out, at rest')
   .option('--insist', 'hand files over although their proof fails; what failed is told')
   .option('--report <file>', 'write the report as JSON')
-  .action(deliverCommand)
+  .action(late(() => import('./commands/deliver').then(m => m.deliverCommand)))
 program
   .command('open')
   .description('open a saved project or a body: settings laid over it, made again on another body, delivered, saved')
@@ -222,7 +216,7 @@ program
   .option('--out <file>', 'GLB to write')
   .option('--save <file>', 'project to write')
   .option('--report <file>', 'write the report as JSON')
-  .action(openCommand)
+  .action(late(() => import('./commands/open').then(m => m.openCommand)))
 program
   .command('bake')
   .description('a take of a project with its layers and props in its frames, as a file or as a take of its own')
@@ -232,13 +226,34 @@ program
   .option('--out <file>', 'GLB, BVH or VRM Animation to write')
   .option('--save <file>', 'project to write, the baked take beside the one it came from')
   .option('--report <file>', 'write the report as JSON')
-  .action(bakeCommand)
+  .action(late(() => import('./commands/bake').then(m => m.bakeCommand)))
 program
   .command('batch')
-  .description('several jobs on all cores')
+  .description('several jobs on all cores, or by the workers of a queue')
   .argument('<spec>', 'JSON: { figures, takes, out, name, … } or { jobs: [{ command, … }] }')
+  .option('--queue <address>', 'queue whose workers do the jobs, as redis://HOST:PORT')
+  .option('--store <folder>', STORE)
   .option('--report <file>', 'write the report as JSON')
-  .action(batchCommand)
+  .action(late(() => import('./commands/batch').then(m => m.batchCommand)))
+program
+  .command('worker')
+  .description('take jobs of batches from a queue until told to end')
+  .requiredOption('--queue <address>', 'the queue, as redis://HOST:PORT')
+  .option('--store <folder>', STORE)
+  .option('--jobs <n>', 'jobs side by side, as many as there are cores unless told', within(1, 64))
+  .option('--seconds <s>', 'a job that takes longer is given up', number(1, 86_400), '600')
+  .option('--memory <MiB>', 'a job that holds more is given up', within(64, 1_000_000), '4096')
+  .option('--report <file>', 'write the report as JSON')
+  .action(late(() => import('./commands/worker').then(m => m.workerCommand)))
+program
+  .command('queue')
+  .description('how a queue stands, and what was set aside and why')
+  .requiredOption('--queue <address>', 'the queue, as redis://HOST:PORT')
+  .option('--store <folder>', STORE)
+  .option('--again', 'try what was set aside anew')
+  .option('--sweep <days>', 'remove from the store what nobody asked for in so many days', number(0, 10_000))
+  .option('--report <file>', 'write the report as JSON')
+  .action(late(() => import('./commands/queue').then(m => m.queueCommand)))
 
 try {
   // subcommands do not inherit the override

@@ -33,7 +33,7 @@ export interface Pool {
   /** Children that are there at the moment. */
   readonly children: number
   /**
-   * Runs a job in a child of its own. When it is stopped, takes too long or asks for too much memory the child is ended,
+   * Runs a job in a child of its own; as soon as it is begun the progress is 0. When it is stopped, takes too long or asks for too much memory the child is ended,
    * and the next job finds another one.
    * @throws ChiraxisError as the job does; `too-large`, `stopped`
    */
@@ -115,6 +115,7 @@ export function createPool(script: URL | string, options: PoolOptions = {}): Poo
       give(child)
       throw stopped()
     }
+    onProgress?.(0)
     const id = ++ids
     const called = nameOf(asked)
     return new Promise((resolve, reject) => {

@@ -2,7 +2,7 @@ import { z } from 'zod'
 import { batchSettingsSchema, runBatch, takeToldSchema, toldOfTake } from '@chiraxis/core/batch'
 import { ChiraxisError, jsonOf } from '@chiraxis/core/math'
 import { MOST_PROP_KEYS, MOST_PROPS, propKeySchema, propSchema } from '@chiraxis/core/props'
-import { jobFile, type JobFile } from '@chiraxis/pool'
+import { jobFile, type JobFile, type Pool } from '@chiraxis/pool'
 
 const LARGEST = 512 * 2 ** 20
 const MOST_JOBS = 5000
@@ -63,7 +63,14 @@ export default defineEventHandler(async event => {
     const missing = [...spec.jobs.flatMap(j => [j.figure, j.take]), ...carried].find(name => !files.has(name))
     if (missing !== undefined)
       return refuse(event, 400, 'missing-file', `The batch names the file ${missing.slice(0, 100)}, which did not come with it.`) // prettier-ignore
-    await carryOut(event, spec, files)
+    let pool
+    try {
+      pool = await batchPool()
+    } catch (error) {
+      if (!(error instanceof ChiraxisError)) throw error
+      return refuse(event, 503, error.code, error.message)
+    }
+    await carryOut(event, spec, files, pool)
   } finally {
     running--
   }
@@ -84,10 +91,10 @@ async function carryOut(
   event: Parameters<typeof refuse>[0],
   spec: Spec,
   files: ReadonlyMap<string, JobFile>,
+  pool: Pool,
 ): Promise<void> {
   const signal = whileItWaits(event)
   const { tell, end } = answerInLines(event, signal)
-  const pool = jobPool()
   const refs = (spec.props ?? []).flatMap(p => [p.file, ...p.beside])
   // a prop knows its files by the hashes they were named by
   const propFiles = refs.map(r => ({ ...files.get(r.hash)!, key: r.hash, name: r.name }))
@@ -105,7 +112,12 @@ async function carryOut(
         ...(spec.props?.length && { props: { list: spec.props, keys: job.propKeys }, propFiles }),
         ...toldOfTake(job),
       }
-      const { bytes, beside = [], ...report } = await pool.run('transfer', asked, signal)
+      let begun = false
+      const onProgress = (progress: number): void => {
+        if (!begun) void tell({ job: i, state: 'running', progress })
+        begun = true
+      }
+      const { bytes, beside = [], ...report } = await pool.run('transfer', asked, signal, onProgress)
       const base64 = (b: Uint8Array): string => Buffer.from(b).toString('base64')
       await tell({
         job: i,
@@ -119,8 +131,7 @@ async function carryOut(
       concurrency: pool.size,
       signal,
       onChange: (i, o) => {
-        if (o.state === 'running' || o.state === 'failed')
-          void tell({ job: i, state: o.state, code: o.code, message: o.message })
+        if (o.state === 'failed') void tell({ job: i, state: o.state, code: o.code, message: o.message })
       },
     },
   )

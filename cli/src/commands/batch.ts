@@ -14,10 +14,10 @@ import {
 } from '@chiraxis/core/delivery'
 import { ChiraxisError } from '@chiraxis/core/math'
 import { parsePerformerNote, performerKey } from '@chiraxis/core/retarget'
-import { createPool, jobFile, type JobFile } from '@chiraxis/pool'
-import { buildChild } from '@chiraxis/pool/build-child'
+import { createPool, jobFile, type JobFile, type Pool } from '@chiraxis/pool'
 import { placeOf, readBody, readJson, receive, writeBytes, writeDelivered } from '../files'
 import { profileNamed } from '../profiles'
+import { addressOf, childProgram } from '../queue'
 import { refusalOf, runJob } from '../report'
 
 const COMMANDS = ['inspect', 'rig', 'bind', 'transfer', 'strain', 'mend'] as const
@@ -39,6 +39,13 @@ const productSchema = batchSettingsSchema
   .strict()
 const specSchema = z.union([z.object({ jobs: z.array(jobSchema).min(1).max(10_000) }).strict(), productSchema])
 
+interface BatchOptions {
+  report?: string
+  /** Jobs are done by workers of a queue; files go by way of a store. */
+  queue?: string
+  store?: string
+}
+
 interface Line {
   name: string
   ok: boolean
@@ -47,7 +54,7 @@ interface Line {
 }
 
 /** `batch SPEC.json`: many commands, or takes by figures, on all cores; one report a job and a total. */
-export async function batchCommand(path: string, options: { report?: string }): Promise<void> {
+export async function batchCommand(path: string, options: BatchOptions): Promise<void> {
   await runJob({ report: options.report, reads: [path] }, async job => {
     const parsed = specSchema.safeParse(readJson(path, 'batch'))
     if (!parsed.success) {
@@ -58,7 +65,7 @@ export async function batchCommand(path: string, options: { report?: string }): 
       )
     }
     const lines = await job.step('jobs', () =>
-      'jobs' in parsed.data ? runCommands(parsed.data.jobs) : runProduct(parsed.data),
+      'jobs' in parsed.data ? runCommands(parsed.data.jobs, options) : runProduct(parsed.data, options),
     )
     const failed = lines.filter(l => !l.ok)
     for (const l of failed) process.stderr.write(`chiraxis: ${l.name}: ${l.error?.message}\n`)
@@ -67,7 +74,7 @@ export async function batchCommand(path: string, options: { report?: string }): 
   })
 }
 
-async function runProduct(asked: z.infer<typeof productSchema>): Promise<Line[]> {
+async function runProduct(asked: z.infer<typeof productSchema>, where: BatchOptions): Promise<Line[]> {
   const told = typeof asked.profile === 'string' ? profileNamed(asked.profile) : asked.profile
   const spec = { ...asked, profile: told }
   const profile = batchProfile(spec)
@@ -127,35 +134,33 @@ async function runProduct(asked: z.infer<typeof productSchema>): Promise<Line[]>
   const done = new Set(
     jobs.flatMap((_, i) => (names[i] === undefined || (spec.resume && isComplete(target(i))) ? [i] : [])),
   )
-  const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
-  const pool = createPool(await buildChild(join(folder, 'child.mjs')), { seconds: 600, memoryMiB: 4096 })
+  const child = await childProgram()
+  let pool: Pool | undefined
   const parts: ManifestPart[] = []
-  let stopped = false
+  const signal = { aborted: false }
   const onStop = (): void => {
-    stopped = true
+    signal.aborted = true
   }
   process.once('SIGINT', onStop)
   try {
+    const jobsPool = (pool = await poolFor(where, child.script))
     const settings = { ...batchSettingsSchema.parse(spec), performers: notes }
     const outcomes = await runBatch(
       jobs,
       async ({ figure, take, index, takeName, source }, i) => {
         const fileName = names[i]!.replace(/\.[^.]*$/, '')
         const { performer } = source
-        const made = await pool.run('transfer', { figure, take, index, takeName, performer, fileName, settings })
+        const told = { figure, take, index, takeName, performer, fileName, settings }
+        const made = await jobsPool.run('transfer', told, signal)
         writeDelivered(target(i), made)
         parts.push(manifestPart(made, names[i]!))
         const { bytes: _, beside: __, ...report } = made
         return report
       },
       {
-        concurrency: pool.size,
+        concurrency: jobsPool.size,
         done,
-        signal: {
-          get aborted() {
-            return stopped
-          },
-        },
+        signal,
       },
     )
     writeManifest(spec.out, profile, parts, new Set([...done].flatMap(i => names[i] ?? [])))
@@ -171,9 +176,21 @@ async function runProduct(asked: z.infer<typeof productSchema>): Promise<Line[]>
     ]
   } finally {
     process.off('SIGINT', onStop)
-    pool.close()
-    rmSync(folder, { recursive: true, force: true })
+    pool?.close()
+    child.remove()
   }
+}
+
+/** What does the jobs: children of this machine, or the workers of a queue. */
+async function poolFor({ queue, store }: BatchOptions, script: string): Promise<Pool> {
+  if (queue === undefined) return createPool(script, { seconds: 600, memoryMiB: 4096 })
+  const address = await addressOf(queue, store, script)
+  const { createQueuePool } = await import('@chiraxis/pool/queue')
+  return createQueuePool({
+    ...address,
+    onIdle: () =>
+      process.stderr.write('Nobody takes the jobs yet: start `chiraxis worker` with the same queue and store.\n'),
+  })
 }
 
 /** Writes what the folder holds; of files that were there already, what an earlier manifest tells of them stays. */
@@ -213,7 +230,12 @@ const isComplete = (path: string): boolean => (statSync(path, { throwIfNoEntry: 
 const shared = (path: string): JobFile => jobFile(basename(path), readBody(path))
 
 /** Runs other commands of this program, each in a process of its own. */
-async function runCommands(jobs: readonly z.infer<typeof jobSchema>[]): Promise<Line[]> {
+async function runCommands(jobs: readonly z.infer<typeof jobSchema>[], { queue }: BatchOptions): Promise<Line[]> {
+  if (queue !== undefined)
+    throw new ChiraxisError(
+      'bad-settings',
+      'A queue takes figures by takes. Commands name files of this machine and run on it; leave the queue out.',
+    )
   const folder = mkdtempSync(join(tmpdir(), 'chiraxis-'))
   try {
     return await runCommandsIn(folder, jobs)

@@ -1,0 +1,7 @@
+/** Jobs past one machine: a queue that exists, files in a store, workers wherever they run. */
+export { checkAddress, type QueueAddress } from './connection'
+export { createQueuePool, type QueuePoolOptions } from './client'
+export { serveQueue, type QueueWorker, type WorkerOptions } from './worker'
+export { overviewOf, type QueueOverview } from './overview'
+export { folderStore, ownStore, type Store } from './store'
+export { programOf } from './parcel'

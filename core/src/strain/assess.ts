@@ -19,9 +19,9 @@ import type { CheckPose } from './check-poses'
 import { posesOf } from './own-poses'
 import { regionsOf, type Regions } from './regions'
 import { canTakePose, poseWorld, standIn, worldOf } from './take-pose'
-import { overSurface } from './over-surface'
-import { triangleAreas, triangleStrain, type TriangleStrain } from './triangle-strain'
-import { fleshVolumes, footPoints, lostShare } from './volume-loss'
+import { overSurface, type SurfaceSpread } from './over-surface'
+import { restTriangles, strainRoom, triangleStrain, type TriangleStrain } from './triangle-strain'
+import { fleshMeasure, footPoints, lostShare } from './volume-loss'
 
 /** Kinds of strain, each drawn and listed alone. */
 export const STRAIN_KINDS = ['stretch', 'squeeze', 'shear', 'volume'] as const
@@ -89,7 +89,8 @@ export async function assess(
     )
   const { positions, indices } = mesh
   await pulse(0)
-  const areas = triangleAreas(positions, indices)
+  const rest = restTriangles(positions, indices)
+  const { areas } = rest
   await pulse(0)
   const regions = await regionsOf(mesh, skeleton, work)
   await pulse(0)
@@ -97,12 +98,14 @@ export async function assess(
   const weld = weldByPosition(positions)
   const count = regions.list.length
   const sums = new Float64Array(count),
-    whole = new Float64Array(count)
+    area = new Float64Array(count)
+  for (let f = 0; f < areas.length; f++) area[regionOf[f]] += areas[f]
+  const all = area.reduce((a, b) => a + b, 0)
   const perPose: { id: string; label: string; score: number }[] = []
   const loss = new Float64Array(count)
   const worstPose: string[] = regions.list.map(() => '')
   // the worst triangle of every region and kind so far, and the pose it was seen in
-  const most = {
+  const most: Worst = {
     value: new Float64Array(2 * count).fill(-1),
     triangle: new Int32Array(2 * count),
     pose: new Int32Array(2 * count),
@@ -111,7 +114,9 @@ export async function assess(
   const spread = await overSurface(mesh, weld, areas, work)
   await pulse(0)
   const feet = await footPoints(mesh, weld, skeleton, partOf(work, 0, 0.1))
-  const volumes = await fleshVolumes(mesh, weld, regions, positions, bindPose(skeleton), skeleton, feet, work)
+  const flesh = fleshMeasure(mesh, spread.corners, regionOf, regions, skeleton, feet)
+  const volumes = flesh(positions, bindPose(skeleton))
+  const strain = strainRoom(areas.length, false)
   const done = (pose: number, share: number): number => 0.1 + (0.9 * (pose + share)) / chosen.length
   for (const [i, pose] of chosen.entries()) {
     const local = standIn(skeleton, pose)
@@ -119,40 +124,27 @@ export async function assess(
     const corrected = correctedFor(positions, skeleton, shapes, local.rotations)
     const bent = deform(corrected, skeleton, skin, posed)
     await pulse(done(i, 0.2))
-    const strain = triangleStrain(positions, bent, indices)
+    triangleStrain(rest, bent, strain)
     await pulse(done(i, 0.5))
-    const region = new Float64Array(count),
-      area = new Float64Array(count)
+    const region = new Float64Array(count)
     for (let f = 0; f < areas.length; f++) {
       const e = excess(strain, f)
       region[regionOf[f]] += areas[f] * e * e
-      area[regionOf[f]] += areas[f]
     }
     // the worst place is the worst neighbourhood: single slivers do not make one
     for (const [kind, values] of [strain.stretch, strain.squeeze].entries()) {
       await pulse(done(i, 0.5))
-      const around = spread.toVertices(values)
+      worstAround(spread, values, regionOf, kind, i, most)
       await pulse(done(i, 0.6))
-      for (let f = 0; f < areas.length; f++) {
-        const value = (100 * (around[indices[3 * f]] + around[indices[3 * f + 1]] + around[indices[3 * f + 2]])) / 3
-        const at = 2 * regionOf[f] + kind
-        if (value <= most.value[at]) continue
-        most.value[at] = value
-        most.triangle[at] = f
-        most.pose[at] = i
-      }
     }
     await pulse(done(i, 0.8))
-    let sum = 0,
-      all = 0
+    let sum = 0
     for (let r = 0; r < count; r++) {
       sums[r] += region[r]
-      whole[r] += area[r]
       sum += region[r]
-      all += area[r]
     }
     perPose.push({ id: pose.id, label: pose.label, score: all > 0 ? 100 * Math.sqrt(sum / all) : 0 })
-    const lost = lostShare(volumes, await fleshVolumes(mesh, weld, regions, bent, posed, skeleton, feet, work))
+    const lost = lostShare(volumes, flesh(bent, posed))
     for (let r = 0; r < count; r++) {
       if (lost[r] <= loss[r]) continue
       loss[r] = lost[r]
@@ -170,17 +162,51 @@ export async function assess(
       return { region: region.id, pose: pose.id, kind, value: most.value[at], triangle, place, joint }
     })
     .sort((a, b) => severity(b) - severity(a))
-  const total = sums.reduce((a, b) => a + b, 0),
-    area = whole.reduce((a, b) => a + b, 0)
+  const total = sums.reduce((a, b) => a + b, 0)
+  const times = chosen.length
   return {
-    score: area > 0 ? 100 * Math.sqrt(total / area) : 0,
+    score: all > 0 ? 100 * Math.sqrt(total / (all * times)) : 0,
     regions: regions.list.flatMap((r, i) =>
-      whole[i] > 0
-        ? [{ ...r, score: 100 * Math.sqrt(sums[i] / whole[i]), volumeLoss: 100 * loss[i], worstPose: worstPose[i] }]
+      area[i] > 0
+        ? [
+            {
+              ...r,
+              score: 100 * Math.sqrt(sums[i] / (area[i] * times)),
+              volumeLoss: 100 * loss[i],
+              worstPose: worstPose[i],
+            },
+          ]
         : [],
     ),
     worst,
     poses: perPose,
+  }
+}
+
+/** By region and kind the worst so far. */
+interface Worst {
+  readonly value: Float64Array
+  readonly triangle: Int32Array
+  readonly pose: Int32Array
+}
+
+/** Looks through the neighbourhoods of a pose for worse ones. */
+function worstAround(
+  { corners, toWelded }: SurfaceSpread,
+  values: Float32Array,
+  regionOf: Uint8Array,
+  kind: number,
+  pose: number,
+  most: Worst,
+): void {
+  const around = toWelded(values)
+  for (let f = 0, q = 0; f < regionOf.length; f++, q += 3) {
+    const value = (100 * (around[corners[q]] + around[corners[q + 1]] + around[corners[q + 2]])) / 3
+    const at = 2 * regionOf[f] + kind
+    if (value <= most.value[at]) continue
+    most.value[at] = value
+    most.triangle[at] = f
+    most.pose[at] = pose
   }
 }
 

@@ -5,6 +5,10 @@ import { weldedIndices, adjacencyOf, type Mesh, type Weld } from '../mesh'
 export interface SurfaceSpread {
   /** V: the area-weighted mean of the triangles around each vertex and its neighbours. */
   toVertices(values: Float32Array): Float32Array
+  /** The same by welded vertices, W; written over with the next call. */
+  toWelded(values: Float32Array): Float32Array
+  /** 3·F: the corners of the triangles as welded vertices. */
+  readonly corners: Uint32Array
 }
 
 /** Largest value that counts, so that one spoiled sliver does not colour its surroundings. */
@@ -24,27 +28,40 @@ export async function overSurface(
   await pulse()
   const around = new Float32Array(n)
   for (let i = 0; i < welded.length; i++) around[welded[i]] += areas[Math.floor(i / 3)]
+  const { starts, neighbours } = adjacency
+  /** One through the area around a vertex and its neighbours. */
+  const share = new Float32Array(n)
+  for (let w = 0; w < n; w++) {
+    let area = around[w]
+    for (let e = starts[w]; e < starts[w + 1]; e++) area += around[neighbours[e]]
+    share[w] = area > 0 ? 1 / area : 0
+  }
+  const sums = new Float32Array(n),
+    wide = new Float32Array(n)
+  function toWelded(values: Float32Array): Float32Array {
+    sums.fill(0)
+    for (let f = 0, q = 0; f < areas.length; f++, q += 3) {
+      const value = values[f]
+      if (value === 0) continue
+      const part = areas[f] * (value < MOST ? value : MOST)
+      sums[welded[q]] += part
+      sums[welded[q + 1]] += part
+      sums[welded[q + 2]] += part
+    }
+    for (let w = 0; w < n; w++) {
+      let sum = sums[w]
+      for (let e = starts[w], end = starts[w + 1]; e < end; e++) sum += sums[neighbours[e]]
+      wide[w] = sum * share[w]
+    }
+    return wide
+  }
   return {
+    corners: welded,
+    toWelded,
     toVertices(values) {
-      const sums = new Float32Array(n)
-      for (let f = 0; f < areas.length; f++) {
-        const part = areas[f] * Math.min(MOST, values[f])
-        sums[welded[3 * f]] += part
-        sums[welded[3 * f + 1]] += part
-        sums[welded[3 * f + 2]] += part
-      }
+      const of = toWelded(values)
       const out = new Float32Array(weld.of.length)
-      const wide = new Float32Array(n)
-      for (let w = 0; w < n; w++) {
-        let sum = sums[w],
-          area = around[w]
-        for (let e = adjacency.starts[w]; e < adjacency.starts[w + 1]; e++) {
-          sum += sums[adjacency.neighbours[e]]
-          area += around[adjacency.neighbours[e]]
-        }
-        wide[w] = area > 0 ? sum / area : 0
-      }
-      for (let v = 0; v < out.length; v++) out[v] = wide[weld.of[v]]
+      for (let v = 0; v < out.length; v++) out[v] = of[weld.of[v]]
       return out
     },
   }

@@ -7,7 +7,7 @@ import { excess } from './assess'
 import type { CheckPose } from './check-poses'
 import { regionsOf } from './regions'
 import { bend } from './show'
-import { triangleAreas, triangleStrain } from './triangle-strain'
+import { restTriangles, triangleStrain } from './triangle-strain'
 
 /** Strain of each region on the way into a pose. */
 export interface StrainRange {
@@ -28,18 +28,15 @@ export async function strainRange(
   steps = 10,
 ): Promise<StrainRange> {
   const pulse = breather(work)
-  const areas = triangleAreas(mesh.positions, mesh.indices)
+  const rest = restTriangles(mesh.positions, mesh.indices)
+  const { areas } = rest
   const regions = await regionsOf(mesh, skeleton, work)
   const whole = new Float64Array(regions.list.length)
   for (let f = 0; f < areas.length; f++) whole[regions.of[mesh.indices[3 * f]]] += areas[f]
   const shares = Array.from({ length: steps + 1 }, (_, i) => i / steps)
   const scores: number[][] = regions.list.map(() => [])
   for (const share of shares) {
-    const strain = triangleStrain(
-      mesh.positions,
-      bend(mesh.positions, skeleton, skin, pose, share, 'linear', shapes),
-      mesh.indices,
-    )
+    const strain = triangleStrain(rest, bend(mesh.positions, skeleton, skin, pose, share, 'linear', shapes))
     const sums = new Float64Array(regions.list.length)
     for (let f = 0; f < areas.length; f++) sums[regions.of[mesh.indices[3 * f]]] += areas[f] * excess(strain, f) ** 2
     sums.forEach((s, r) => scores[r].push(whole[r] > 0 ? 100 * Math.sqrt(s / whole[r]) : 0))

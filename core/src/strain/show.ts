@@ -6,7 +6,7 @@ import type { CheckPose } from './check-poses'
 import type { StrainKind } from './assess'
 import { overSurface } from './over-surface'
 import { standIn, worldOf } from './take-pose'
-import { triangleAreas, triangleStrain } from './triangle-strain'
+import { restTriangles, triangleStrain } from './triangle-strain'
 
 /** What each kind of strain is drawn against: the value at the bright end of the ramp, in its unit. */
 export const STRAIN_SCALES: Readonly<Record<StrainKind, { readonly most: number; readonly unit: string }>> = {
@@ -44,8 +44,9 @@ export async function strainOver(
   bent: Float32Array,
   kind: StrainKind,
 ): Promise<Float32Array> {
-  const strain = triangleStrain(mesh.positions, bent, mesh.indices)
-  const spread = await overSurface(mesh, weldByPosition(mesh.positions), triangleAreas(mesh.positions, mesh.indices))
+  const rest = restTriangles(mesh.positions, mesh.indices)
+  const strain = triangleStrain(rest, bent)
+  const spread = await overSurface(mesh, weldByPosition(mesh.positions), rest.areas)
   if (kind === 'volume') {
     const loss = strain.stretch.map((s, f) => Math.max(0, 1 - (1 + s) * (1 - strain.squeeze[f])))
     return spread.toVertices(loss).map(x => 100 * x)

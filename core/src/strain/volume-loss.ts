@@ -1,73 +1,70 @@
-import {
-  breather,
-  CORNERS_A_LOOK,
-  conjugate,
-  multiply,
-  quatAt,
-  setVec3,
-  compose,
-  vec3At,
-  type WorkOptions,
-} from '../math'
+import { breather, setVec3, vec3At, type WorkOptions } from '../math'
 import type { Mesh, Weld } from '../mesh'
-import { bindPose, boneSegments, nearestOnBones, atBind, type Skeleton, type WorldPose } from '../skeleton'
+import { boneSegments, nearestOnBones, atBind, type Skeleton, type WorldPose } from '../skeleton'
+import { jointMatrices } from '../skin'
 import type { Regions } from './regions'
+
+/** Measures a body in any number of poses: cubic metres per region; what looks inwards counts against. */
+export type FleshMeasure = (placed: Float32Array, pose: WorldPose) => Float64Array
 
 /**
  * Volume between skin and bone of each region: the sum of the tetrahedra from every triangle to the point of the
  * nearest bone that lies under it, which goes along with that bone.
- * @param placed 3·V the body as it stands in the pose
- * @returns cubic metres per region; what looks inwards counts against
+ * @param corners 3·F welded vertices of the triangles
  */
-export async function fleshVolumes(
-  mesh: Pick<Mesh, 'indices'>,
-  weld: Weld,
+export function fleshMeasure(
+  { indices }: Pick<Mesh, 'indices'>,
+  corners: Uint32Array,
+  regionOf: Uint8Array,
   regions: Regions,
-  placed: Float32Array,
-  pose: WorldPose,
   skeleton: Skeleton,
   feet: FootPoints,
-  { signal }: WorkOptions = {},
-): Promise<Float64Array> {
-  const pulse = breather({ signal })
-  const moved = await movedFeet(pose, skeleton, feet, pulse)
-  const volumes = new Float64Array(regions.list.length)
-  const { indices } = mesh
-  for (let f = 0; f < indices.length; f += 3) {
-    if (f % CORNERS_A_LOOK === 0) await pulse()
-    const v = indices[f]
-    volumes[regions.of[v]] += tetrahedron(placed, indices, f, moved, 3 * weld.of[v])
+): FleshMeasure {
+  const apexes = new Float32Array(feet.place.length)
+  return (p, pose) => {
+    moveFeet(apexes, pose, skeleton, feet)
+    const volumes = new Float64Array(regions.list.length)
+    for (let f = 0, q = 0; f < regionOf.length; f++, q += 3) {
+      const a = 3 * indices[q],
+        b = 3 * indices[q + 1],
+        c = 3 * indices[q + 2],
+        at = 3 * corners[q]
+      const x = apexes[at],
+        y = apexes[at + 1],
+        z = apexes[at + 2]
+      const ax = p[a] - x,
+        ay = p[a + 1] - y,
+        az = p[a + 2] - z
+      const bx = p[b] - x,
+        by = p[b + 1] - y,
+        bz = p[b + 2] - z
+      const cx = p[c] - x,
+        cy = p[c + 1] - y,
+        cz = p[c + 2] - z
+      // a tetrahedron six times; positive where the triangle looks away from the bone
+      volumes[regionOf[f]] += ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)
+    }
+    return volumes.map(v => v / 6)
   }
-  return volumes
 }
 
 /** Share of its volume that each region loses, 0..1; 0 where it gains. */
 export const lostShare = (before: Float64Array, after: Float64Array): Float64Array =>
   before.map((b, r) => (b > 0 ? Math.max(0, 1 - Math.max(0, after[r]) / b) : 0))
 
-/** 3·W: where the foot points are in a pose. */
-async function movedFeet(
-  pose: WorldPose,
-  skeleton: Skeleton,
-  feet: FootPoints,
-  pulse: () => Promise<void> | undefined,
-): Promise<Float32Array> {
-  const bound = bindPose(skeleton)
-  const turns = skeleton.names.map((_, j) =>
-    compose([0, 0, 0], multiply(quatAt(pose.rotations, j), conjugate(quatAt(bound.rotations, j)))),
-  )
+/** Puts the foot points where they are in a pose. @param out 3·W */
+function moveFeet(out: Float32Array, pose: WorldPose, skeleton: Skeleton, feet: FootPoints): void {
+  const m = jointMatrices(skeleton, pose)
   const from = feet.place
-  const out = new Float32Array(from.length)
-  for (let w = 0; w < feet.joint.length; w++) {
-    if ((w & 32767) === 0) await pulse()
-    const j = feet.joint[w]
-    const m = turns[j]
-    const x = from[3 * w] - bound.positions[3 * j],
-      y = from[3 * w + 1] - bound.positions[3 * j + 1],
-      z = from[3 * w + 2] - bound.positions[3 * j + 2]
-    for (let k = 0; k < 3; k++) out[3 * w + k] = pose.positions[3 * j + k] + m[k] * x + m[4 + k] * y + m[8 + k] * z
+  for (let w = 0, p = 0; w < feet.joint.length; w++, p += 3) {
+    const a = 12 * feet.joint[w]
+    const x = from[p],
+      y = from[p + 1],
+      z = from[p + 2]
+    out[p] = m[a] * x + m[a + 1] * y + m[a + 2] * z + m[a + 3]
+    out[p + 1] = m[a + 4] * x + m[a + 5] * y + m[a + 6] * z + m[a + 7]
+    out[p + 2] = m[a + 8] * x + m[a + 9] * y + m[a + 10] * z + m[a + 11]
   }
-  return out
 }
 
 /** For every welded vertex the joint whose bone is nearest, and the point of it that lies under the vertex. */
@@ -96,24 +93,4 @@ export async function footPoints(
     setVec3(place, w, nearest.place)
   }
   return { joint, place }
-}
-
-/** Signed volume between a triangle and a point; positive where the triangle looks away from it. */
-function tetrahedron(p: Float32Array, indices: Mesh['indices'], f: number, apexes: Float32Array, at: number): number {
-  const a = 3 * indices[f],
-    b = 3 * indices[f + 1],
-    c = 3 * indices[f + 2]
-  const x = apexes[at],
-    y = apexes[at + 1],
-    z = apexes[at + 2]
-  const ax = p[a] - x,
-    ay = p[a + 1] - y,
-    az = p[a + 2] - z
-  const bx = p[b] - x,
-    by = p[b + 1] - y,
-    bz = p[b + 2] - z
-  const cx = p[c] - x,
-    cy = p[c + 1] - y,
-    cz = p[c + 2] - z
-  return (ax * (by * cz - bz * cy) + ay * (bz * cx - bx * cz) + az * (bx * cy - by * cx)) / 6
 }

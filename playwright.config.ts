@@ -2,7 +2,7 @@ import { defineConfig } from '@playwright/test'
 
 const PORT = 4871
 /** What measures, or counts the processes of the server, has the machine to itself. */
-const ALONE = ['measured*.spec.ts', 'server.spec.ts']
+const ALONE = ['measured*.spec.ts', 'server.spec.ts', 'queue.spec.ts']
 
 export default defineConfig({
   testDir: 'e2e',

@@ -136,7 +136,7 @@ async function runProduct(asked: z.infer<typeof productSchema>, where: BatchOpti
   )
   const child = await childProgram()
   let pool: Pool | undefined
-  const parts: ManifestPart[] = []
+  const parts: (ManifestPart | undefined)[] = jobs.map(() => undefined)
   const signal = { aborted: false }
   const onStop = (): void => {
     signal.aborted = true
@@ -153,7 +153,7 @@ async function runProduct(asked: z.infer<typeof productSchema>, where: BatchOpti
         const told = { figure, take, index, takeName, performer, fileName, settings }
         const made = await jobsPool.run('transfer', told, signal)
         writeDelivered(target(i), made)
-        parts.push(manifestPart(made, names[i]!))
+        parts[i] = manifestPart(made, names[i]!)
         const { bytes: _, beside: __, ...report } = made
         return report
       },
@@ -163,7 +163,13 @@ async function runProduct(asked: z.infer<typeof productSchema>, where: BatchOpti
         signal,
       },
     )
-    writeManifest(spec.out, profile, parts, new Set([...done].flatMap(i => names[i] ?? [])))
+    // in the order of the jobs, whichever ended first
+    writeManifest(
+      spec.out,
+      profile,
+      parts.filter(p => p !== undefined),
+      new Set([...done].flatMap(i => names[i] ?? [])),
+    )
     return [
       ...broken,
       ...outcomes.map((o, i): Line => ({

@@ -50,6 +50,8 @@ type Point = readonly [number, number, number]
 const SHEETS_IN_SOFTWARE_MS = 240
 /** Pictures of the large view between two of the sheets, at the least. */
 const PICTURES_BETWEEN = 6
+/** While things are still being worked out, a picture in software waits this long for the next: both want the same cores. */
+const UNFINISHED_IN_SOFTWARE_MS = 900
 /** The longest the sheets wait, and how often those of a crowd are drawn. */
 const SHEETS_AT_LAST_MS = 450,
   CROWD_SHEETS_MS = 1500
@@ -84,6 +86,8 @@ export class Stage {
   private drawnAt = -Infinity
   private pace = 0
   private sheetsLater?: ReturnType<typeof setTimeout>
+  private unfinished = false
+  private unfinishedLater?: ReturnType<typeof setTimeout>
   private readonly listeners = new Set<() => void>()
   private widened = 0
   private closeUp?: Extent
@@ -593,6 +597,22 @@ export class Stage {
 
   invalidate(what: 'main' | 'all' = 'all'): void {
     if (what === 'all' || this.dirty === 'none') this.dirty = what
+    if (this.handle !== 0) return
+    // what somebody moves is followed at once
+    const wait = this.isSoft && this.unfinished && what === 'all' ? this.drawnAt + UNFINISHED_IN_SOFTWARE_MS - performance.now() : 0 // prettier-ignore
+    if (wait <= 0) this.drawSoon()
+    else this.unfinishedLater ??= setTimeout(() => this.drawSoon(), wait)
+  }
+
+  /** Whether things are still being worked out: more of what is to be seen will come. */
+  setUnfinished(unfinished: boolean): void {
+    this.unfinished = unfinished
+    if (!unfinished && this.unfinishedLater) this.drawSoon()
+  }
+
+  private drawSoon(): void {
+    clearTimeout(this.unfinishedLater)
+    this.unfinishedLater = undefined
     if (this.handle === 0) this.handle = requestAnimationFrame(() => this.draw())
   }
 
@@ -647,6 +667,7 @@ export class Stage {
   dispose(): void {
     cancelAnimationFrame(this.handle)
     clearTimeout(this.sheetsLater)
+    clearTimeout(this.unfinishedLater)
     for (const c of Object.values(this.controls)) c.dispose()
     this.small?.dispose()
     this.clay.dispose()

@@ -8,6 +8,7 @@ import { AXIS_VECTORS, quatAt, rotate, vec3At, type Vec3 } from '@chiraxis/core/
 import { settleNormalMaps } from '@chiraxis/core/mesh'
 import { colorOfSide, type Dot, type Line, type Mark, type Overlay } from './overlay'
 import { type Placed, Stage } from '~/stage/stage'
+import { useMousePressed } from '@vueuse/core'
 import { layoutCallouts, layoutWide, type CalloutItem } from '~/composables/callouts'
 import { placeViews, VIEW_NAMES } from './views'
 
@@ -73,6 +74,12 @@ onMounted(() => {
 watch([placed, () => stage.value], () => {
   if (size.width > 0) stage.value?.setLayout(placed.value, size.width, size.height)
 })
+/** What moves or is moved is followed whatever else is being worked out. */
+const { pressed } = useMousePressed()
+const isUnfinished = computed(
+  () => derived.busy && !pressed.value && !player.playing && !view.playingPoses && view.phase !== 'trial',
+)
+watch([() => stage.value, isUnfinished], () => stage.value?.setUnfinished(isUnfinished.value), { immediate: true })
 /** Who stands in for the figure in a trial. */
 const guest = computed(() => (view.step === 'walkabout' || view.step === 'states' ? trial.guest.value : undefined))
 /** The light body, where it stands in for the body it was made from. */

@@ -4,7 +4,7 @@
  * bench/results/queue.md. `npx tsx bench/queue.ts [jobs] [workers]`
  */
 import { spawn, type ChildProcess } from 'node:child_process'
-import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs'
+import { mkdirSync, mkdtempSync, readdirSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { availableParallelism, cpus, tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { batchSettingsSchema, runBatch, type JobOutcome } from '@chiraxis/core/batch'
@@ -14,7 +14,8 @@ import { makeFigure, trueSkeleton, variedProportions } from '@chiraxis/demo/figu
 import { MOVES, NORTH, record } from '@chiraxis/demo/takes'
 import { createPool, jobFile, type JobKinds, type Pool } from '@chiraxis/pool'
 import { buildChild } from '@chiraxis/pool/build-child'
-import { createQueuePool, folderStore, overviewOf, programOf, sha256 } from '@chiraxis/pool/queue'
+import { createQueuePool, addressOf, overviewOf } from '@chiraxis/pool/queue'
+import { sha256 } from '../pool/src/sha256'
 import { ownRedis } from '../pool/test/redis'
 
 const count = Number(process.argv[2] ?? 1000)
@@ -51,7 +52,7 @@ async function asks(): Promise<JobKinds['transfer']['asked'][]> {
         takeName: `take ${i}`,
         settings: batchSettingsSchema.parse({}),
       })),
-    ) // prettier-ignore
+    )
     .slice(0, count)
 }
 
@@ -85,7 +86,7 @@ embedded.close()
 
 mkdirSync(join(folder, 'redis'))
 const redis = await ownRedis(join(folder, 'redis'))
-const at = { url: redis.url, store: await folderStore(store), program: programOf(readFileSync(child)) }
+const at = await addressOf(redis.url, child, store)
 const worker = (): void => {
   began++
   const one = spawn(process.execPath, ['scripts/chiraxis.mjs', 'worker', '--queue', redis.url, '--store', store], {

@@ -1,9 +1,9 @@
 import { fork, type ChildProcess } from 'node:child_process'
-import { createHash } from 'node:crypto'
 import { readFileSync } from 'node:fs'
 import { availableParallelism } from 'node:os'
 import { fileURLToPath } from 'node:url'
 import { ChiraxisError, type ErrorCode, type StopSignal } from '@chiraxis/core/math'
+import { sha256 } from './sha256'
 import type { Ask, JobFile, JobKind, JobKinds, Reply } from './jobs'
 
 export type { Inspected, JobFile, JobKind, JobKinds } from './jobs'
@@ -11,7 +11,7 @@ export type { Inspected, JobFile, JobKind, JobKinds } from './jobs'
 /** A file as jobs name it. */
 export const jobFile = (name: string, bytes: Uint8Array): JobFile & { readonly bytes: Uint8Array } => ({
   // the system's own digest, since the server's thread waits for it
-  key: createHash('sha256').update(bytes).digest('hex'),
+  key: sha256(bytes),
   name,
   bytes,
 })

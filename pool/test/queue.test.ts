@@ -13,7 +13,7 @@ import { cleanDoll } from '../../core/test/figure'
 import { wildTake } from '../../core/test/skeletons'
 import { createPool, jobFile, type JobKinds, type Pool } from '../src'
 import { buildChild } from '../src/build-child.mjs'
-import { createQueuePool, folderStore, overviewOf, programOf, type QueueAddress } from '../src/queue'
+import { addressOf, createQueuePool, folderStore, overviewOf, type QueueAddress } from '../src/queue'
 import { packed, unpacked } from '../src/queue/parcel'
 import { ownRedis, type OwnRedis } from './redis'
 
@@ -83,7 +83,7 @@ function worker(at: QueueAddress, place: string, script: string, settings: objec
 /** A queue with a store of its own. */
 async function address(script: string): Promise<{ at: QueueAddress; place: string }> {
   const place = join(folder, `store-${stores++}`)
-  return { at: { url: redis.url, store: await folderStore(place), program: programOf(readFileSync(script)) }, place }
+  return { at: await addressOf(redis.url, script, place), place }
 }
 async function client(at: QueueAddress, more: object = {}): Promise<Pool> {
   const pool = await createQueuePool({ ...at, ...more })

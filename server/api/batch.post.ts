@@ -113,8 +113,8 @@ async function carryOut(
         ...toldOfTake(job),
       }
       let begun = false
-      const onProgress = (progress: number): void => {
-        if (!begun) void tell({ job: i, state: 'running', progress })
+      const onProgress = (): void => {
+        if (!begun) void tell({ job: i, state: 'running' })
         begun = true
       }
       const { bytes, beside = [], ...report } = await pool.run('transfer', asked, signal, onProgress)

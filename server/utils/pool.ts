@@ -1,4 +1,4 @@
-import { existsSync, readFileSync } from 'node:fs'
+import { existsSync } from 'node:fs'
 import { dirname, join } from 'node:path'
 import { createPool, type Pool } from '@chiraxis/pool'
 
@@ -43,7 +43,6 @@ export async function batchPool(): Promise<Pool> {
 }
 
 async function queueOf(url: string): Promise<Pool> {
-  const { createQueuePool, folderStore, ownStore, programOf } = await import('@chiraxis/pool/queue')
-  const program = programOf(readFileSync(childProgram()))
-  return createQueuePool({ url, store: await folderStore(ownStore()), program })
+  const { addressOf, createQueuePool } = await import('@chiraxis/pool/queue')
+  return createQueuePool(await addressOf(url, childProgram()))
 }

@@ -15,9 +15,9 @@ import {
 import { ChiraxisError } from '@chiraxis/core/math'
 import { parsePerformerNote, performerKey } from '@chiraxis/core/retarget'
 import { createPool, jobFile, type JobFile, type Pool } from '@chiraxis/pool'
+import { childProgram } from '../child-program'
 import { placeOf, readBody, readJson, receive, writeBytes, writeDelivered } from '../files'
 import { profileNamed } from '../profiles'
-import { addressOf, childProgram } from '../queue'
 import { refusalOf, runJob } from '../report'
 
 const COMMANDS = ['inspect', 'rig', 'bind', 'transfer', 'strain', 'mend'] as const
@@ -150,8 +150,9 @@ async function runProduct(asked: z.infer<typeof productSchema>, where: BatchOpti
       async ({ figure, take, index, takeName, source }, i) => {
         const fileName = names[i]!.replace(/\.[^.]*$/, '')
         const { performer } = source
+        // what runs here ends first; what waits in a queue is taken back
         const told = { figure, take, index, takeName, performer, fileName, settings }
-        const made = await jobsPool.run('transfer', told, signal)
+        const made = await jobsPool.run('transfer', told, where.queue === undefined ? undefined : signal)
         writeDelivered(target(i), made)
         parts[i] = manifestPart(made, names[i]!)
         const { bytes: _, beside: __, ...report } = made
@@ -190,10 +191,9 @@ async function runProduct(asked: z.infer<typeof productSchema>, where: BatchOpti
 /** What does the jobs: children of this machine, or the workers of a queue. */
 async function poolFor({ queue, store }: BatchOptions, script: string): Promise<Pool> {
   if (queue === undefined) return createPool(script, { seconds: 600, memoryMiB: 4096 })
-  const address = await addressOf(queue, store, script)
-  const { createQueuePool } = await import('@chiraxis/pool/queue')
+  const { addressOf, createQueuePool } = await import('@chiraxis/pool/queue')
   return createQueuePool({
-    ...address,
+    ...(await addressOf(queue, script, store)),
     onIdle: () =>
       process.stderr.write('Nobody takes the jobs yet: start `chiraxis worker` with the same queue and store.\n'),
   })

@@ -1,4 +1,4 @@
-import { addressOf, childProgram } from '../queue'
+import { childProgram } from '../child-program'
 import { runJob } from '../report'
 
 interface WorkerAsked {
@@ -16,8 +16,8 @@ export async function workerCommand(asked: WorkerAsked): Promise<void> {
     const { script, remove } = await childProgram()
     const total = { done: 0, refused: 0, failed: 0 }
     try {
-      const address = await addressOf(asked.queue, asked.store, script)
-      const { serveQueue } = await import('@chiraxis/pool/queue')
+      const { addressOf, serveQueue } = await import('@chiraxis/pool/queue')
+      const address = await addressOf(asked.queue, script, asked.store)
       const worker = await serveQueue({
         ...address,
         script,

@@ -114,7 +114,7 @@ export async function assess(
   const spread = await overSurface(mesh, weld, areas, work)
   await pulse(0)
   const feet = await footPoints(mesh, weld, skeleton, partOf(work, 0, 0.1))
-  const flesh = fleshMeasure(mesh, spread.corners, regionOf, regions, skeleton, feet)
+  const flesh = fleshMeasure(mesh, spread.corners, regionOf, count, skeleton, feet)
   const volumes = flesh(positions, bindPose(skeleton))
   const strain = strainRoom(areas.length, false)
   const done = (pose: number, share: number): number => 0.1 + (0.9 * (pose + share)) / chosen.length

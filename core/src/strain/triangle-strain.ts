@@ -105,7 +105,3 @@ export const strainRoom = (triangles: number, shear = true): TriangleStrain => (
   squeeze: new Float32Array(triangles),
   shear: new Float32Array(shear ? triangles : 0),
 })
-
-/** Area of every triangle, F. */
-export const triangleAreas = (positions: Float32Array, indices: Mesh['indices']): Float32Array =>
-  restTriangles(positions, indices).areas

@@ -1,8 +1,7 @@
 import { breather, setVec3, vec3At, type WorkOptions } from '../math'
 import type { Mesh, Weld } from '../mesh'
 import { boneSegments, nearestOnBones, atBind, type Skeleton, type WorldPose } from '../skeleton'
-import { jointMatrices } from '../skin'
-import type { Regions } from './regions'
+import { deform, type Skin } from '../skin'
 
 /** Measures a body in any number of poses: cubic metres per region; what looks inwards counts against. */
 export type FleshMeasure = (placed: Float32Array, pose: WorldPose) => Float64Array
@@ -10,20 +9,19 @@ export type FleshMeasure = (placed: Float32Array, pose: WorldPose) => Float64Arr
 /**
  * Volume between skin and bone of each region: the sum of the tetrahedra from every triangle to the point of the
  * nearest bone that lies under it, which goes along with that bone.
- * @param corners 3·F welded vertices of the triangles
+ * @param corners 3·F welded vertices of the triangles  @param regionOf F  @param count regions
  */
 export function fleshMeasure(
   { indices }: Pick<Mesh, 'indices'>,
   corners: Uint32Array,
   regionOf: Uint8Array,
-  regions: Regions,
+  count: number,
   skeleton: Skeleton,
   feet: FootPoints,
 ): FleshMeasure {
-  const apexes = new Float32Array(feet.place.length)
   return (p, pose) => {
-    moveFeet(apexes, pose, skeleton, feet)
-    const volumes = new Float64Array(regions.list.length)
+    const apexes = deform(feet.places, skeleton, feet.ride, pose)
+    const volumes = new Float64Array(count)
     for (let f = 0, q = 0; f < regionOf.length; f++, q += 3) {
       const a = 3 * indices[q],
         b = 3 * indices[q + 1],
@@ -52,29 +50,15 @@ export function fleshMeasure(
 export const lostShare = (before: Float64Array, after: Float64Array): Float64Array =>
   before.map((b, r) => (b > 0 ? Math.max(0, 1 - Math.max(0, after[r]) / b) : 0))
 
-/** Puts the foot points where they are in a pose. @param out 3·W */
-function moveFeet(out: Float32Array, pose: WorldPose, skeleton: Skeleton, feet: FootPoints): void {
-  const m = jointMatrices(skeleton, pose)
-  const from = feet.place
-  for (let w = 0, p = 0; w < feet.joint.length; w++, p += 3) {
-    const a = 12 * feet.joint[w]
-    const x = from[p],
-      y = from[p + 1],
-      z = from[p + 2]
-    out[p] = m[a] * x + m[a + 1] * y + m[a + 2] * z + m[a + 3]
-    out[p + 1] = m[a + 4] * x + m[a + 5] * y + m[a + 6] * z + m[a + 7]
-    out[p + 2] = m[a + 8] * x + m[a + 9] * y + m[a + 10] * z + m[a + 11]
-  }
-}
-
-/** For every welded vertex the joint whose bone is nearest, and the point of it that lies under the vertex. */
+/** The points of the nearest bones that lie under the welded vertices. */
 export interface FootPoints {
-  readonly joint: Uint16Array
   /** 3·W */
-  readonly place: Float32Array
+  readonly places: Float32Array
+  /** Each goes wholly with the joint of its bone. */
+  readonly ride: Skin
 }
 
-/** The point of the nearest bone under every welded vertex, and the joint that carries it; the same for every pose. */
+/** The point of the nearest bone under every welded vertex, as bound; the same for every pose. */
 export async function footPoints(
   mesh: Pick<Mesh, 'positions'>,
   weld: Weld,
@@ -84,13 +68,13 @@ export async function footPoints(
   const pulse = breather(work)
   const bones = boneSegments(atBind(skeleton))
   const n = weld.first.length
-  const joint = new Uint16Array(n)
-  const place = new Float32Array(3 * n)
+  const joints = new Uint16Array(n)
+  const places = new Float32Array(3 * n)
   for (let w = 0; w < n; w++) {
     if ((w & 1023) === 0) await pulse(w / n)
     const nearest = nearestOnBones(bones, vec3At(mesh.positions, weld.first[w]))
-    joint[w] = nearest.joint
-    setVec3(place, w, nearest.place)
+    joints[w] = nearest.joint
+    setVec3(places, w, nearest.place)
   }
-  return { joint, place }
+  return { places, ride: { influences: 1, joints, weights: new Float32Array(n).fill(1) } }
 }

@@ -4,6 +4,7 @@ import type { Pool } from '..'
 import type { JobKind, JobKinds } from '../jobs'
 import { connect, PREFIX, queueName, type Answer, type QueueAddress, type Queued } from './connection'
 import { jobKey, packed, unpacked } from './parcel'
+import type { Store } from './store'
 
 export interface QueuePoolOptions extends QueueAddress {
   /** Jobs that are out at a time. Default 256. */
@@ -44,6 +45,7 @@ export async function createQueuePool(options: QueuePoolOptions): Promise<Pool> 
   queue.on('error', () => undefined)
   events.on('error', () => undefined)
   await events.waitUntilReady()
+  const files = broughtOnce(store)
   const wanted = new Map<string, Wanted>()
   let closed = false
 
@@ -93,14 +95,19 @@ export async function createQueuePool(options: QueuePoolOptions): Promise<Pool> 
         lookingAfter = false
       })
   }, LOOK_AFTER)
+  /** Whether the queue still knows a job that is waited for, once its end was looked for in the store and the queue. */
+  async function lookAt(key: string): Promise<boolean> {
+    await lookUp(key)
+    if (!wanted.has(key)) return true
+    const known = await queue.getJob(key)
+    if (known && (await known.isFailed())) fail(key, setAside(known.failedReason))
+    return known !== undefined
+  }
   /** News can be lost with the queue, and jobs with it: the store and the queue are asked. */
   async function lookAfter(): Promise<void> {
     for (const [key, job] of wanted) {
-      await lookUp(key)
-      if (!wanted.has(key)) continue
-      const known = await queue.getJob(key)
-      if (!known) await job.add()
-      else if (await known.isFailed()) fail(key, setAside(known.failedReason))
+      const isKnown = await lookAt(key)
+      if (!isKnown) await job.add()
     }
     if (wanted.size === 0 || (await queue.getWorkersCount()) > 0) idle = 0
     else if (++idle === 2) options.onIdle?.()
@@ -138,7 +145,7 @@ export async function createQueuePool(options: QueuePoolOptions): Promise<Pool> 
     signal?: StopSignal,
     onProgress?: (share: number) => void,
   ): Promise<unknown> {
-    const parcel = await packed(asked, store)
+    const parcel = await packed(asked, files)
     const key = jobKey(program, kind, parcel)
     // a second time where the files of an answer were swept away
     for (let again = false; ; again = true) {
@@ -166,10 +173,9 @@ export async function createQueuePool(options: QueuePoolOptions): Promise<Pool> 
     job.signals.push(signal)
     if (onProgress) job.begun.add(onProgress)
     if (!known) {
-      const added = await job.add()
+      await job.add()
       // it may lie there from before, set aside; or its answer came in the meantime
-      if (await added.isFailed()) fail(key, setAside((await queue.getJob(key))?.failedReason))
-      else await lookUp(key)
+      await lookAt(key)
     }
     return job.answer
   }
@@ -187,6 +193,21 @@ export async function createQueuePool(options: QueuePoolOptions): Promise<Pool> 
         void queue.remove(key).catch(() => undefined)
       }
       void Promise.allSettled([events.close(), queue.close()]).then(() => connection.disconnect())
+    },
+  }
+}
+
+/** Puts what many jobs share into the store once, however many of them ask at the same time. */
+function broughtOnce(store: Store): Pick<Store, 'put'> {
+  const brought = new WeakMap<Uint8Array, Promise<string>>()
+  return {
+    put(bytes) {
+      const known = brought.get(bytes)
+      if (known) return known
+      const put = store.put(bytes)
+      brought.set(bytes, put)
+      put.catch(() => brought.delete(bytes))
+      return put
     },
   }
 }

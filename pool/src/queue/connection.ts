@@ -1,6 +1,8 @@
+import { readFile } from 'node:fs/promises'
 import { Redis } from 'ioredis'
 import { ChiraxisError } from '@chiraxis/core/math'
-import type { Store } from './store'
+import { programOf } from './parcel'
+import { folderStore, ownStore, type Store } from './store'
 
 /** Seconds an unreachable queue is waited for. */
 const PATIENCE = 5
@@ -12,7 +14,7 @@ const shown = (url: string): string => {
 }
 
 /** Checks an address. @throws ChiraxisError `bad-settings` */
-export function checkAddress(url: string): void {
+function checkAddress(url: string): void {
   const known = URL.canParse(url) && ['redis:', 'rediss:'].includes(new URL(url).protocol)
   if (!known)
     throw new ChiraxisError('bad-settings', 'The queue must be told as redis://HOST:PORT or rediss://HOST:PORT.')
@@ -55,6 +57,16 @@ export interface QueueAddress {
   readonly store: Store
   /** As `programOf` names it. */
   readonly program: string
+}
+
+/**
+ * A queue for jobs of a program.
+ * @param script the children's program  @param store a folder; this machine's own unless told
+ * @throws ChiraxisError `bad-settings` for a bad address, or where the store cannot be used
+ */
+export async function addressOf(url: string, script: string, store = ownStore()): Promise<QueueAddress> {
+  checkAddress(url)
+  return { url, store: await folderStore(store), program: programOf(await readFile(script)) }
 }
 
 /** What lies in the queue of a job. */

@@ -1,7 +1,6 @@
 /** Jobs past one machine: a queue that exists, files in a store, workers wherever they run. */
-export { checkAddress, type QueueAddress } from './connection'
+export { addressOf, type QueueAddress } from './connection'
 export { createQueuePool, type QueuePoolOptions } from './client'
 export { serveQueue, type QueueWorker, type WorkerOptions } from './worker'
 export { overviewOf, type QueueOverview } from './overview'
-export { folderStore, ownStore, sha256, type Store } from './store'
-export { programOf } from './parcel'
+export { folderStore, type Store } from './store'

@@ -1,6 +1,7 @@
 import { ChiraxisError } from '@chiraxis/core/math'
 import type { JobKind } from '../jobs'
-import { sha256, type Store } from './store'
+import { sha256 } from '../sha256'
+import type { Store } from './store'
 
 /** What a job is asked for or gives as JSON; bytes stand in it by their hashes. */
 export type Parcel = unknown

@@ -1,8 +1,9 @@
-import { createHash, randomUUID } from 'node:crypto'
+import { randomUUID } from 'node:crypto'
 import { link, mkdir, open, readdir, readFile, rename, rm, stat, unlink, utimes } from 'node:fs/promises'
 import { homedir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { ChiraxisError } from '@chiraxis/core/math'
+import { sha256 } from '../sha256'
 
 /** What machines that work together share: files by their content, and the answers of jobs by the jobs' keys. */
 export interface Store {
@@ -21,8 +22,6 @@ export interface Store {
   /** Removes what was not asked for or written for so many days. @returns files removed */
   sweep(days: number): Promise<number>
 }
-
-export const sha256 = (bytes: Uint8Array | string): string => createHash('sha256').update(bytes).digest('hex')
 
 /** Where a machine keeps a store of its own unless told otherwise. */
 export const ownStore = (): string =>

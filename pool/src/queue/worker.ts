@@ -42,7 +42,8 @@ export async function serveQueue(options: WorkerOptions): Promise<QueueWorker> {
   async function answerOf(job: Job<Queued>): Promise<Answer> {
     let told = 0
     const onProgress = (share: number): void => {
-      if (performance.now() - told < TELL) return
+      // that it is begun the queue tells itself
+      if (share === 0 || performance.now() - told < TELL) return
       told = performance.now()
       void job.updateProgress(share).catch(() => undefined)
     }
@@ -73,8 +74,11 @@ export async function serveQueue(options: WorkerOptions): Promise<QueueWorker> {
       // whoever was there when a worker died is next tried alone, so that nobody is blamed for another
       await take(died > 0, async () => {
         await connection.hincrby(begins, key, 1)
-        await work(job, key)
-        await connection.hdel(begins, key)
+        try {
+          await work(job, key)
+        } finally {
+          await connection.hdel(begins, key)
+        }
       })
     },
     {
@@ -98,7 +102,6 @@ export async function serveQueue(options: WorkerOptions): Promise<QueueWorker> {
       const code = error instanceof ChiraxisError ? error.code : 'bad-input'
       const message = error instanceof Error ? error.message : String(error)
       tell?.({ key, state: 'failed', seconds: seconds(), message })
-      await connection.hdel(begins, key)
       throw new Error(JSON.stringify({ code, message }))
     }
   }

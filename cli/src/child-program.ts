@@ -1,8 +1,7 @@
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { buildChild } from '@chiraxis/pool/build-child'
-import type { QueueAddress } from '@chiraxis/pool/queue'
 
 /** The program of job children, built into a folder that goes when it is no longer needed. */
 export async function childProgram(): Promise<{ script: string; remove: () => void }> {
@@ -14,11 +13,4 @@ export async function childProgram(): Promise<{ script: string; remove: () => vo
     remove()
     throw error
   }
-}
-
-/** A queue and its store as options tell them. @throws ChiraxisError where they cannot be used */
-export async function addressOf(url: string, store: string | undefined, script: string): Promise<QueueAddress> {
-  const { checkAddress, folderStore, ownStore, programOf } = await import('@chiraxis/pool/queue')
-  checkAddress(url)
-  return { url, store: await folderStore(store ?? ownStore()), program: programOf(readFileSync(script)) }
 }

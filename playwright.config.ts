@@ -43,7 +43,7 @@ export default defineConfig({
     },
   },
   webServer: {
-    command: 'node .output/server/index.mjs',
+    command: 'node --import ./e2e/light-demo.mjs .output/server/index.mjs',
     url: `http://127.0.0.1:${PORT}/api/health`,
     reuseExistingServer: false,
     env: { HOST: '127.0.0.1', NITRO_HOST: '127.0.0.1', PORT: String(PORT), NITRO_PORT: String(PORT) },

@@ -1,19 +1,7 @@
-import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { test as base, type BrowserContext } from '@playwright/test'
-
-/** The demo figures made light. */
-export const LIGHT = '.demo-light'
-
-const FULL = 'public/demo'
-const LIGHTER = readdirSync(LIGHT).filter(name => {
-  try {
-    return !readFileSync(join(LIGHT, name)).equals(readFileSync(join(FULL, name)))
-  } catch {
-    return true
-  }
-})
 
 /**
  * Tests that share one browser, as an artist's days do: every one starts without a project and without settings, but
@@ -33,9 +21,8 @@ export const test = base.extend<object, { shared: BrowserContext }>({
         acceptDownloads,
         serviceWorkers,
       })
-      // bodies with fewer vertices, where nothing is measured; what is the same in both comes from the server itself
-      for (const name of LIGHTER)
-        await context.route(`**/demo/${name}`, route => route.fulfill({ path: join(LIGHT, name) }))
+      // bodies with fewer vertices, where nothing is measured: `light-demo.mjs` gives them to who carries this
+      await context.addCookies([{ name: 'demo', value: 'light', url: baseURL! }])
       await use(context)
       await context.close()
       rmSync(profile, { recursive: true, force: true })

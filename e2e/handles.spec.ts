@@ -63,7 +63,7 @@ test('a figure is pulled by its handles while feet and a held hand stay, kept as
   const standing = await picture(page)
   await page.locator('[data-drive="rightHand end"]').click()
   await settled(page)
-  expect(await picture(page)).toBe(standing)
+  await expect.poll(() => picture(page)).toBe(standing)
   const held = await centreOf(handle(page, 'turn leftHand'))
   const right = await centreOf(handle(page, 'end rightHand'))
   await pull(page, 'end rightHand', 60, 40)

@@ -39,12 +39,17 @@ export async function drag(page: Page, id: string, dx: number, dy: number): Prom
   await page.mouse.up()
 }
 
-/** Sum of the pixels of the large view, to tell whether the picture changed. */
-export async function picture(page: Page): Promise<string> {
-  return page
-    .getByTestId('plate')
-    .locator('canvas')
-    .evaluate((canvas: HTMLCanvasElement) => canvas.toDataURL('image/png'))
+/**
+ * What is drawn on the plate as a short word, to tell whether the picture changed: the picture that stands when nothing moves any
+ * more, or any one of something that moves.
+ */
+export async function picture(page: Page, of: 'still' | 'moving' = 'still'): Promise<string> {
+  const canvas = page.getByTestId('plate').locator(of === 'still' ? 'canvas[data-drawn="whole"]' : 'canvas')
+  return canvas.evaluate(async (c: HTMLCanvasElement) => {
+    const bytes = new TextEncoder().encode(c.toDataURL('image/png'))
+    const digest = await crypto.subtle.digest('SHA-256', bytes)
+    return Array.from(new Uint8Array(digest), b => b.toString(16).padStart(2, '0')).join('')
+  })
 }
 
 export async function bytesOf(download: Download): Promise<Uint8Array> {

@@ -81,7 +81,7 @@ test('a part of a carried take is dragged, keyed, told by numbers and left out a
   expect(await picture(page)).not.toBe(turned)
   await page.getByRole('button', { name: 'Let it count' }).click()
   await settled(page)
-  expect(await picture(page)).toBe(turned)
+  await expect.poll(() => picture(page)).toBe(turned)
 
   expect(errors).toEqual([])
 })
@@ -246,7 +246,7 @@ test('a take is begun from rest, the whole figure follows, keys wait to be told,
   await settled(page)
   const undone = await centreOf(handle('rightHand'))
   expect(Math.hypot(hand.x - undone.x, hand.y - undone.y)).toBeLessThan(1)
-  expect(await picture(page)).toBe(told)
+  await expect.poll(() => picture(page)).toBe(told)
 
   // the curve: a key dragged up
   const dot = page.getByTestId('curve-key').first()

@@ -102,7 +102,7 @@ test('a figure is led by keys over every surface: it walks, runs, jumps, waves a
 
 test('another figure takes its place under the same keys; a run is kept as a take', async ({ page }) => {
   const errors = await toTrial(page)
-  const before = await picture(page)
+  const before = await picture(page, 'moving')
   for (const name of ['Pim', 'Pim, received']) {
     await page.getByLabel('Figure', { exact: true }).selectOption({ label: name })
     await settled(page)
@@ -113,7 +113,7 @@ test('another figure takes its place under the same keys; a run is kept as a tak
     await page.keyboard.up('ArrowRight')
     await expect(inState(page)).toHaveText('stands', { timeout: 20_000 })
   }
-  expect(await picture(page)).not.toBe(before)
+  expect(await picture(page, 'moving')).not.toBe(before)
   await page.getByLabel('Figure', { exact: true }).selectOption({ label: 'Oda Marl' })
 
   // a sound of one's own; what is none is refused and changes nothing
@@ -211,9 +211,9 @@ test('sixty agents stand and walk, are counted and costed, and are saved as an o
   await expect(page.getByTestId('crowd-placed')).toHaveText('60', { timeout: 60_000 })
   await expect(page.getByTestId('crowd-spent')).not.toContainText('–', { timeout: 60_000 })
   await expect.poll(async () => Number(await page.getByTestId('crowd-drawn').innerText())).toBeGreaterThan(3)
-  const before = await picture(page)
+  const before = await picture(page, 'moving')
   await page.waitForTimeout(1500)
-  expect(await picture(page)).not.toBe(before)
+  expect(await picture(page, 'moving')).not.toBe(before)
   await expect(page.locator('[data-role="walk"]')).toBeVisible()
   const [download] = await Promise.all([
     page.waitForEvent('download', { timeout: 90_000 }),

@@ -11,8 +11,8 @@ test('a newcomer sees the figure move in one press', async ({ page }) => {
   await expect(page.getByText('Oda Marl').first()).toBeVisible()
   await page.getByTestId('see-it-move').click()
   await expect.poll(() => clock(page), { timeout: 20_000 }).toBeGreaterThan(0.3)
-  const before = await picture(page)
-  await expect.poll(async () => (await picture(page)) !== before).toBe(true)
+  const before = await picture(page, 'moving')
+  await expect.poll(async () => (await picture(page, 'moving')) !== before).toBe(true)
   expect(errors).toEqual([])
 })
 

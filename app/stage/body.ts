@@ -15,7 +15,7 @@ import {
   SRGBColorSpace,
   Texture,
 } from 'three'
-import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
+import type { ImageFile, LightParts, Material, Mesh } from '@chiraxis/core/mesh'
 import { inverseBindMatrices, type Skeleton } from '@chiraxis/core/skeleton'
 import type { Skin } from '@chiraxis/core/skin'
 import type { Drive } from '@chiraxis/core/corrective'
@@ -39,6 +39,10 @@ export class BodyOnStage {
   })
   private own: MeshLambertMaterial[] = []
   private geometry?: BufferGeometry
+  private whole?: BufferAttribute
+  /** Fewer triangles for small and passing pictures. */
+  private rough?: { readonly index: BufferAttribute; readonly ranges: Uint32Array }
+  private isRough = false
   private mesh?: Mesh
   private still?: ThreeMesh
   private skinned?: SkinnedMesh
@@ -66,7 +70,8 @@ export class BodyOnStage {
     if (!mesh) return
     const geometry = new BufferGeometry()
     geometry.setAttribute('position', new BufferAttribute(mesh.positions, 3))
-    geometry.setIndex(new BufferAttribute(mesh.indices, 1))
+    this.whole = new BufferAttribute(mesh.indices, 1)
+    geometry.setIndex(this.whole)
     if (mesh.normals) geometry.setAttribute('normal', new BufferAttribute(mesh.normals, 3))
     else geometry.computeVertexNormals()
     if (mesh.uvs) geometry.setAttribute('uv', new BufferAttribute(mesh.uvs, 2))
@@ -77,6 +82,26 @@ export class BodyOnStage {
     this.still = new ThreeMesh(geometry, this.plain)
     this.still.frustumCulled = false
     this.object.add(this.still)
+    this.regroup()
+  }
+
+  /** Fewer triangles over the same vertices, part by part; undefined where every picture shows all of them. */
+  setRough(parts: LightParts | undefined): void {
+    this.drawRough(false)
+    this.rough = parts && { index: new BufferAttribute(parts.indices, 1), ranges: parts.ranges }
+  }
+
+  get hasRough(): boolean {
+    return this.rough !== undefined
+  }
+
+  /** Whether the next picture shows fewer triangles. */
+  drawRough(on: boolean): void {
+    const rough = on && this.rough !== undefined
+    if (rough === this.isRough || !this.geometry) return
+    this.isRough = rough
+    this.geometry.setIndex(rough ? this.rough!.index : this.whole!)
+    this.bent?.geometry.setIndex(this.geometry.getIndex())
     this.regroup()
   }
 
@@ -95,11 +120,12 @@ export class BodyOnStage {
     const some = textured || mesh.parts.some(p => this.hidden.has(p.name))
     const list = some ? [this.plain, ...this.own] : this.plain
     if (some)
-      for (const p of mesh.parts) {
-        if (this.hidden.has(p.name)) continue
+      mesh.parts.forEach((p, i) => {
+        if (this.hidden.has(p.name)) return
         const own = textured && p.material !== undefined && this.own[p.material]?.map ? 1 + p.material : 0
-        geometry.addGroup(p.start, p.count, own)
-      }
+        const ranges = this.isRough ? this.rough!.ranges : undefined
+        geometry.addGroup(ranges?.[2 * i] ?? p.start, ranges?.[2 * i + 1] ?? p.count, own)
+      })
     if (this.still) this.still.material = list
     if (this.skinned) this.skinned.material = list
     if (this.bent) {
@@ -364,7 +390,9 @@ export class BodyOnStage {
     }
     this.own = []
     this.heated = false
-    this.still = this.geometry = this.mesh = undefined
+    this.rough = undefined
+    this.isRough = false
+    this.still = this.geometry = this.whole = this.mesh = undefined
   }
 
   dispose(): void {

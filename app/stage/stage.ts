@@ -26,7 +26,7 @@ import {
   WebGLRenderTarget,
 } from 'three'
 import { OrbitControls } from 'three/examples/jsm/controls/OrbitControls.js'
-import { type ImageFile, type Material, type Mesh, boundsOf } from '@chiraxis/core/mesh'
+import { type ImageFile, type LightParts, type Material, type Mesh, boundsOf } from '@chiraxis/core/mesh'
 import type { Skeleton } from '@chiraxis/core/skeleton'
 import type { Patch } from '@chiraxis/core/trial'
 import type { Drive } from '@chiraxis/core/corrective'
@@ -51,7 +51,9 @@ const SHEETS_IN_SOFTWARE_MS = 240
 /** Pictures of the large view between two of the sheets, at the least. */
 const PICTURES_BETWEEN = 6
 /** While things are still being worked out, a picture in software waits this long for the next: both want the same cores. */
-const UNFINISHED_IN_SOFTWARE_MS = 900
+const UNFINISHED_IN_SOFTWARE_MS = 500
+/** The large view shows every triangle again when nothing has moved for so long. */
+const STILL_MS = 300
 /** The longest the sheets wait, and how often those of a crowd are drawn. */
 const SHEETS_AT_LAST_MS = 450,
   CROWD_SHEETS_MS = 1500
@@ -80,7 +82,7 @@ export class Stage {
   private placed: readonly Placed[] = []
   private extent: Extent = { min: new Vector3(-0.8, 0, -0.2), max: new Vector3(0.8, 1.75, 0.2) }
   private fitted = new Set<string>()
-  private dirty: 'none' | 'main' | 'all' = 'none'
+  private readonly dirty = { main: false, sheets: false }
   private handle = 0
   private sheetsAt = -Infinity
   private drawnAt = -Infinity
@@ -88,6 +90,8 @@ export class Stage {
   private sheetsLater?: ReturnType<typeof setTimeout>
   private unfinished = false
   private unfinishedLater?: ReturnType<typeof setTimeout>
+  private wholeLater?: ReturnType<typeof setTimeout>
+  private passing = false
   private readonly listeners = new Set<() => void>()
   private widened = 0
   private closeUp?: Extent
@@ -269,6 +273,12 @@ export class Stage {
       if (off > 0.02 * reach) this.frameAll()
     }
     this.invalidate()
+  }
+
+  /** Fewer triangles of the body, for small and passing pictures. */
+  setRough(parts: LightParts | undefined): void {
+    this.body.setRough(parts)
+    if (parts) this.invalidate()
   }
 
   /** Edges drawn on the body as it stands at rest, and those of some loops marked. */
@@ -489,6 +499,7 @@ export class Stage {
     this.crowd.object.visible = false
     this.world.position.set(0, 0, 0)
     this.body.setPose(translations, rotations, 0)
+    this.body.drawRough(!near)
     this.tape.visible = this.shadow.visible = this.props.object.visible = this.floor.object.visible = false
     if (clay) this.scene.overrideMaterial = this.clay
     this.renderer.setRenderTarget(target)
@@ -596,7 +607,8 @@ export class Stage {
   }
 
   invalidate(what: 'main' | 'all' = 'all'): void {
-    if (what === 'all' || this.dirty === 'none') this.dirty = what
+    this.dirty.main = true
+    if (what === 'all') this.dirty.sheets = true
     if (this.handle !== 0) return
     // what somebody moves is followed at once
     const wait = this.isSoft && this.unfinished && what === 'all' ? this.drawnAt + UNFINISHED_IN_SOFTWARE_MS - performance.now() : 0 // prettier-ignore
@@ -608,6 +620,13 @@ export class Stage {
   setUnfinished(unfinished: boolean): void {
     this.unfinished = unfinished
     if (!unfinished && this.unfinishedLater) this.drawSoon()
+    else this.wholeWhenStill()
+  }
+
+  /** A passing picture is followed by a whole one, if nothing else comes. */
+  private wholeWhenStill(): void {
+    clearTimeout(this.wholeLater)
+    if (this.passing && !this.unfinished) this.wholeLater = setTimeout(() => this.invalidate('main'), STILL_MS + 20)
   }
 
   private drawSoon(): void {
@@ -618,12 +637,17 @@ export class Stage {
 
   private draw(): void {
     this.handle = 0
-    this.notePace()
-    const what = this.sheetsWait(this.dirty) ? 'main' : this.dirty
-    this.dirty = 'none'
+    const main = this.dirty.main
+    const sheets = this.dirty.sheets && !this.sheetsWait()
+    if (main) {
+      this.passing = this.body.hasRough && (this.unfinished || performance.now() - this.drawnAt < STILL_MS)
+      this.notePace()
+      this.dirty.main = false
+    }
+    if (sheets) this.dirty.sheets = false
     const height = this.canvas.clientHeight
     for (const p of this.placed) {
-      if (what === 'main' && !p.main) continue
+      if (!(p.main ? main : sheets)) continue
       const { x, y, width, height: h } = p.rect
       if (width < 2 || h < 2) continue
       this.renderer.setViewport(x, height - y - h, width, h)
@@ -631,8 +655,12 @@ export class Stage {
       this.renderer.clear()
       this.tape.visible = this.tapeWanted && !this.floored && p.main && p.view === 'turn'
       this.shadow.visible = p.view === 'turn' && !this.crowded
+      // edges lie on the surface as it is
+      this.body.drawRough(!this.wires.shown && (this.passing || !p.main))
       this.renderer.render(this.scene, this.cameras[p.view])
     }
+    this.canvas.dataset.drawn = this.passing || this.dirty.sheets ? 'passing' : 'whole'
+    this.wholeWhenStill()
     for (const listener of this.listeners) listener()
   }
 
@@ -646,8 +674,7 @@ export class Stage {
   }
 
   /** In software the sheets follow a moving picture a few times a second; the large view always. */
-  private sheetsWait(what: 'none' | 'main' | 'all'): boolean {
-    if (what !== 'all') return false
+  private sheetsWait(): boolean {
     const since = performance.now() - this.sheetsAt
     const wait = Math.min(SHEETS_AT_LAST_MS, Math.max(SHEETS_IN_SOFTWARE_MS, PICTURES_BETWEEN * this.pace))
     if (!this.isSoft || since > wait) {
@@ -657,7 +684,7 @@ export class Stage {
     this.sheetsLater ??= setTimeout(
       () => {
         this.sheetsLater = undefined
-        this.invalidate()
+        this.drawSoon()
       },
       wait - since + 1,
     )
@@ -668,6 +695,7 @@ export class Stage {
     cancelAnimationFrame(this.handle)
     clearTimeout(this.sheetsLater)
     clearTimeout(this.unfinishedLater)
+    clearTimeout(this.wholeLater)
     for (const c of Object.values(this.controls)) c.dispose()
     this.small?.dispose()
     this.clay.dispose()

@@ -15,6 +15,11 @@ export class WiresOnStage {
     this.broad = new LineMaterial({ color, linewidth: 3 })
   }
 
+  /** Whether any edges are drawn. */
+  get shown(): boolean {
+    return this.lines !== undefined
+  }
+
   /** Pairs of vertices; none takes the lines away. */
   set(positions: Float32Array | undefined, edges: Uint32Array | undefined): void {
     if (this.lines) {

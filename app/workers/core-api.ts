@@ -3,7 +3,7 @@ import type { BatchSettings, TransferJobResult } from '@chiraxis/core/batch'
 import type { Finding, Remedy } from '@chiraxis/core/findings'
 import type { ArchivedFile, Profile } from '@chiraxis/core/delivery'
 import type { Vec3 } from '@chiraxis/core/math'
-import type { ImageFile, Material, Mesh } from '@chiraxis/core/mesh'
+import type { ImageFile, LightParts, Material, Mesh } from '@chiraxis/core/mesh'
 import type { Take, Contacts } from '@chiraxis/core/motion'
 import type { AttachChoice, FileRef, GivenSkeleton, Recipe, RecipePatch, TakeRef } from '@chiraxis/core/recipe'
 import type {
@@ -303,6 +303,8 @@ export interface CoreApi {
   floorMesh(file: FileRef): Promise<Answer<Mesh>>
   /** Fewer triangles of the figure's mesh: an index of so many at the most. */
   lightIndex(mesh: Pick<Mesh, 'positions' | 'indices'>, triangles: number): Promise<Answer<Uint32Array>>
+  /** The same part by part. */
+  lightParts(mesh: Pick<Mesh, 'positions' | 'indices' | 'parts'>, triangles: number): Promise<Answer<LightParts>>
   /**
    * A figure of a crowd as a GLB with the takes its agents play, each under the name of its clip.
    * @param guest another figure in the place of the one of the revision

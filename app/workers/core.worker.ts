@@ -6,7 +6,7 @@ import { mendOne } from '@chiraxis/core/findings'
 import { checkProfile, deliverTogether } from '@chiraxis/core/delivery'
 import { writeGlb } from '@chiraxis/core/formats'
 import { ChiraxisError, distance, partOf, type WorkOptions } from '@chiraxis/core/math'
-import { lightIndex, sectionOf, type Mesh } from '@chiraxis/core/mesh'
+import { lightIndex, lightParts, sectionOf, type Mesh } from '@chiraxis/core/mesh'
 import { takeSeconds, type Take } from '@chiraxis/core/motion'
 import {
   applyRecipePatches,
@@ -574,6 +574,7 @@ const api: CoreApi = {
   crowdFile: (rev, guest, takes, name, progress) =>
     job(name, progress, async work => crowdFile(derivation, recipeOf(rev), guest, takes, work)),
   lightIndex: (mesh, triangles) => answer(() => lightIndex(mesh, triangles), true),
+  lightParts: (mesh, triangles) => answer(() => lightParts(mesh, triangles), true),
   keepRun: (rev, take) => answer(() => keepRun(derivation, recipeOf(rev), take, keepFile)),
   trialClips: (rev, takes, name, progress) =>
     job(name, progress, work => trialClips(derivation, recipeOf(rev), takes, work)),

@@ -90,14 +90,17 @@ watch([() => stage.value, light.onStage, () => view.step], () => {
   stage.value?.setWires(here?.figure.mesh.positions, here?.edges)
 })
 watch([() => stage.value, light.marked], () => stage.value?.markWires(light.marked.value))
+const roughen = useRoughBody(stage)
 watch([() => stage.value, () => derived.shape?.mesh, () => project.recipe.normalMaps, guest, light.onStage], () => {
   if (light.onStage.value && !guest.value) {
     stage.value?.setBody(light.onStage.value.figure.mesh, derived.shape?.materials, derived.shape?.images)
+    void roughen(light.onStage.value.figure.mesh)
     stage.value?.setHidden(hidden.value)
     dress()
     return
   }
   const s = guest.value ?? derived.shape
+  void roughen(s?.mesh)
   stage.value?.setBody(s?.mesh, s && settleNormalMaps(s.materials, project.recipe.normalMaps), s?.images)
   stage.value?.setHidden(hidden.value)
   dress()

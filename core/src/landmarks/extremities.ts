@@ -84,18 +84,26 @@ export async function extremities(
     return Math.abs(h[0]) > limb && dot(normalize(sub(p, h)), normalize(sub(q, h))) < STRAIGHT
   }
   let last = -1
-  for (const [i, cell] of order.entries()) {
+  const { slot, cells } = voxels
+  for (let i = 0; i < order.length; i++) {
+    const cell = order[i]
     if ((i & 4095) === 0) await pulse()
     parent[cell] = cell
     peak[cell] = cell
     size[cell] = 1
     last = cell
     for (const o of offsets) {
-      const next = voxels.slot[voxels.cells[cell] + o]
+      const next = slot[cells[cell] + o]
       if (next < 0 || parent[next] < 0) continue
       const a = find(cell)
       const b = find(next)
       if (a === b) continue
+      // by far the most that meet: a cell that was just added, which is no end, and what it lies against
+      if (a === cell && size[a] === 1 && distance[peak[b]] > distance[cell]) {
+        parent[a] = b
+        size[b]++
+        continue
+      }
       // the lower peak ends here
       const [keep, drop] = distance[peak[a]] >= distance[peak[b]] ? [a, b] : [b, a]
       const thin = (root: number): boolean =>

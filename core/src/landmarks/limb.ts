@@ -1,4 +1,4 @@
-import { addScaled, cross, dot, lerp, normalize, perpendicular, scale, sub, length, distance, type Vec3 } from '../math'
+import { addScaled, cross, dot, lerp, normalize, perpendicular, scale, sub, distance, type Vec3 } from '../math'
 import { cellCentre, nearestSolid, neighbourSteps, type Voxels } from '../mesh'
 
 /** A cut across a limb in solid cells. */
@@ -9,15 +9,26 @@ export interface LimbCut {
   readonly depth: number
 }
 
+/** Cells a cut has come by; all free between two cuts. */
+let marked = new Uint8Array(0)
+
 /** Cuts the solid across `direction` at `point`: the connected slab there, no farther out than `reach` metres. */
 export function cutLimb(voxels: Voxels, point: Vec3, direction: Vec3, reach: number): LimbCut | undefined {
   const start = nearestSolid(voxels, point, 4)
   if (start < 0) return undefined
   const half = 0.75 * voxels.size
   const offsets = neighbourSteps(voxels.counts).map(s => s.offset)
-  const seen = new Set<number>([start])
+  const { slot, cells, size, origin } = voxels
+  const [nx, ny] = voxels.counts
+  if (marked.length < cells.length) marked = new Uint8Array(cells.length)
+  const seen = [start]
+  marked[start] = 1
   const stack = [start]
-  const sum: Vec3 = [0, 0, 0]
+  const [px, py, pz] = point
+  const [ex, ey, ez] = direction
+  let sx = 0,
+    sy = 0,
+    sz = 0
   let n = 0
   const u = perpendicular(direction)
   const v = cross(direction, u)
@@ -28,14 +39,25 @@ export function cutLimb(voxels: Voxels, point: Vec3, direction: Vec3, reach: num
     sv = 0
   while (stack.length > 0) {
     const cell = stack.pop()!
-    const c = cellCentre(voxels, cell)
-    const d = sub(c, point)
-    const along = dot(d, direction)
-    const off = length(addScaled(d, direction, -along))
-    if (cell !== start && (Math.abs(along) > half || off > reach)) continue
-    for (let k = 0; k < 3; k++) sum[k] += c[k]
-    const pu = dot(d, u),
-      pv = dot(d, v)
+    const at = cells[cell]
+    const cx = origin[0] + (at % nx) * size,
+      cy = origin[1] + (Math.floor(at / nx) % ny) * size,
+      cz = origin[2] + Math.floor(at / (nx * ny)) * size
+    const dx = cx - px,
+      dy = cy - py,
+      dz = cz - pz
+    const along = dx * ex + dy * ey + dz * ez
+    if (cell !== start) {
+      const ox = dx - ex * along,
+        oy = dy - ey * along,
+        oz = dz - ez * along
+      if (Math.abs(along) > half || Math.sqrt(ox * ox + oy * oy + oz * oz) > reach) continue
+    }
+    sx += cx
+    sy += cy
+    sz += cz
+    const pu = dx * u[0] + dy * u[1] + dz * u[2],
+      pv = dx * v[0] + dy * v[1] + dz * v[2]
     su += pu
     sv += pv
     uu += pu * pu
@@ -43,14 +65,16 @@ export function cutLimb(voxels: Voxels, point: Vec3, direction: Vec3, reach: num
     vv += pv * pv
     n++
     for (const o of offsets) {
-      const next = voxels.slot[voxels.cells[cell] + o]
-      if (next >= 0 && !seen.has(next)) {
-        seen.add(next)
+      const next = slot[at + o]
+      if (next >= 0 && marked[next] === 0) {
+        marked[next] = 1
+        seen.push(next)
         stack.push(next)
       }
     }
   }
-  const centre = scale(sum, 1 / n)
+  for (const cell of seen) marked[cell] = 0
+  const centre = scale([sx, sy, sz], 1 / n)
   const a = uu / n - (su / n) ** 2,
     b = uv / n - (su / n) * (sv / n),
     c = vv / n - (sv / n) ** 2

@@ -1,6 +1,6 @@
 /** Bodies as triangles and as solid cells: what they are made of, how they are cut, measured and walked through. */
 export * from './mesh'
-export { lightIndex } from './light-index'
+export { lightIndex, lightParts, type LightParts } from './light-index'
 export * from './part-names'
 export * from './bounds'
 export * from './check'

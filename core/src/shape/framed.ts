@@ -41,14 +41,13 @@ export function between(
 }
 
 /** The value below which a share of numbers lies; 0 of none. */
-export function quantile(values: number[], share: number): number {
+export function quantile(values: ArrayLike<number>, share: number): number {
   if (values.length === 0) return 0
-  values.sort((a, b) => a - b)
-  return values[Math.min(values.length - 1, Math.floor(share * values.length))]
+  return Float64Array.from(values).sort()[Math.min(values.length - 1, Math.floor(share * values.length))]
 }
 export const of = (list: Float64Array, at: readonly number[]): number[] => at.map(i => list[i])
 export const middleOf = (values: number[]): number => (quantile(values, 0.06) + quantile(values, 0.94)) / 2
 export const clamp = (v: number, most = 1): number => Math.min(most, Math.max(-most, v))
 
 /** Whether a body is longer than a standing biped is deep: it goes on four legs, or it lies. */
-export const isLong = (f: Framed): boolean => quantile([...f.z], 0.97) - quantile([...f.z], 0.03) > 0.55 * f.tall
+export const isLong = (f: Framed): boolean => quantile(f.z, 0.97) - quantile(f.z, 0.03) > 0.55 * f.tall

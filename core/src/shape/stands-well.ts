@@ -113,7 +113,7 @@ function onFour(f: Framed): number {
   const slices = 8
   let n = 0
   for (let s = 0; s < slices; s++) {
-    const own = of(z, between(f, (0.3 * s) / slices, (0.3 * (s + 1)) / slices)).sort((a, b) => a - b)
+    const own = Float64Array.from(of(z, between(f, (0.3 * s) / slices, (0.3 * (s + 1)) / slices))).sort()
     if (own.length < 8) continue
     let gap = 0,
       at = 0
@@ -125,6 +125,6 @@ function onFour(f: Framed): number {
     if (gap > 0.12 * tall && at > 0.2 && at < 0.8) n++
   }
   // none is so long for its height; what lies is
-  const long = (quantile([...z], 0.99) - quantile([...z], 0.01)) / tall
+  const long = (quantile(z, 0.99) - quantile(z, 0.01)) / tall
   return (Math.max(0, Math.min(1, (2.62 - long) / 0.1)) * n) / slices
 }

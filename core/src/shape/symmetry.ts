@@ -65,9 +65,9 @@ export function mirrorSearch(points: Float32Array, work: WorkOptions = {}): Mirr
         const angle = (step * Math.PI) / 36
         const normal = normalize(add(scale(u, Math.cos(angle)), scale(v, Math.sin(angle))))
         // what is held on one side moves the mean, not so much the middle of all points
-        const along: number[] = []
-        for (let i = 0; i < n; i += coarse) along.push(dot(normal, vec3At(points, i)))
-        along.sort((p, q) => p - q)
+        const along = new Float64Array(Math.ceil(n / coarse))
+        for (let i = 0, k = 0; i < n; i += coarse) along[k++] = dot(normal, vec3At(points, i))
+        along.sort()
         const offset = along[along.length >> 1]
         found.push({ normal, offset, error: mirrorError(points, grid, normal, offset, size, coarse) })
       }
@@ -150,10 +150,14 @@ function settle(points: Float32Array, grid: PointGrid, normal: Vec3, offset: num
     }
     if (pairs.length < 20) break
     const next = symmetricEigen(m).vectors[0]
-    normal = dot(next, normal) < 0 ? [-next[0], -next[1], -next[2]] : next
-    for (const p of pairs) middles.push(dot(normal, p))
+    const turned: Vec3 = dot(next, normal) < 0 ? [-next[0], -next[1], -next[2]] : next
+    for (const p of pairs) middles.push(dot(turned, p))
     middles.sort((a, b) => a - b)
+    const [was, before] = [normal, offset]
+    normal = turned
     offset = middles[middles.length >> 1]
+    // from a plane that stays where it is every further round comes to the same
+    if (round >= 4 && before === offset && was.every((v, k) => v === normal[k])) break
   }
   return { normal, offset, error: mirrorError(points, grid, normal, offset, size, step) }
 }

@@ -166,7 +166,7 @@ export async function dressed(
   const skin = c.skin
   const lips = lerp(skin as Vec3, [0.3, 0.06, 0.05], 0.5)
   const brows = lerp(c.hair as Vec3, skin as Vec3, 0.25)
-  const made = makeHead({ ...ODA_HEAD, height: H }, 0.0145 / Math.sqrt(Math.max(0.6, fine)), { skin, lips, brows })
+  const made = makeHead({ ...ODA_HEAD, height: H }, 0.0145 / Math.sqrt(Math.max(0.35, fine)), { skin, lips, brows })
   const face = findFace(made.mesh, made)
   const head = {
     ...made.mesh,

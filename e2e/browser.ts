@@ -21,8 +21,6 @@ export const test = base.extend<object, { shared: BrowserContext }>({
         acceptDownloads,
         serviceWorkers,
       })
-      // bodies with fewer vertices, where nothing is measured: `light-demo.mjs` gives them to who carries this
-      await context.addCookies([{ name: 'demo', value: 'light', url: baseURL! }])
       await use(context)
       await context.close()
       rmSync(profile, { recursive: true, force: true })
@@ -30,6 +28,8 @@ export const test = base.extend<object, { shared: BrowserContext }>({
     { scope: 'worker' },
   ],
   context: async ({ shared }, use, info) => {
+    // bodies with fewer vertices, where nothing is measured: `light-demo.mjs` gives them to who carries this
+    await shared.addCookies([{ name: 'demo', value: 'light', url: info.project.use.baseURL! }])
     await use(shared)
     for (const page of shared.pages()) await page.close()
     // a page of the same place that runs nothing

@@ -169,6 +169,7 @@ test('the sample Pim can be opened, both themes stand, findings and palette open
   await expect(page.getByTestId('findings-drawer')).toBeVisible()
   await page.keyboard.press('Escape')
   await page.keyboard.press('Control+k')
+  await expect(page.getByPlaceholder(/^Find an action/)).toBeFocused()
   await page.keyboard.type('landmark left knee')
   await page.keyboard.press('Enter')
   await expect(page.locator('[data-ledger="leftKnee"]')).toHaveClass(/border-madder/)

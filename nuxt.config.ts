@@ -3,6 +3,7 @@ import { readdirSync, readFileSync } from 'node:fs'
 import { join } from 'node:path'
 import { buildChild } from '@chiraxis/pool/build-child'
 import tailwindcss from '@tailwindcss/vite'
+import { singleIcons } from './scripts/single-icons.mjs'
 
 /** Names what the computation is made of. */
 function hashOfSources(...folders: string[]): string {
@@ -58,7 +59,7 @@ export default defineNuxtConfig({
     },
   },
   vite: {
-    plugins: [tailwindcss()],
+    plugins: [singleIcons(), tailwindcss()],
     worker: { format: 'es' },
     // results kept by the browser are only trusted by the program that worked them out
     define: { __CHIRAXIS_PROGRAM__: JSON.stringify(hashOfSources('core/src', 'loaders/src')) },

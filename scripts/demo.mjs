@@ -3,6 +3,8 @@ import { build, demo, install } from './setup.mjs'
 
 // everything a clone with nothing installed needs, then the application with the demo figures
 install()
+// it is looked at on this machine: compressing as small as can be takes a minute
+process.env.CHIRAXIS_QUICK_BUILD = '1'
 build(demo())
 const port = process.env.PORT ?? '4870'
 const server = spawn(process.execPath, ['.output/server/index.mjs'], {

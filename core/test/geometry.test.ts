@@ -74,6 +74,30 @@ describe('points in a grid', () => {
       }),
     )
   })
+  it('are found alike in cubes that have places and in cubes that are hashed, and not beyond the reach', () => {
+    fc.assert(
+      fc.property(seeds, fc.integer({ min: 5, max: 300 }), fc.integer({ min: 0, max: 7 }), (seed, n, reach) => {
+        const random = seededRandom(seed)
+        const points = Float32Array.from({ length: 3 * n }, () => 0.3 * (random() * 2 - 1))
+        const cell = 0.02 + 0.06 * random()
+        const dense = pointGrid(points, cell)
+        // one point far off leaves too many cubes between for each to have a place
+        const hashed = pointGrid(Float32Array.from([...points, 1e3, 1e3, 1e3]), cell)
+        const p = random3(random, 1.6)
+        const away = (i: number): number =>
+          Math.hypot(points[3 * i] - p[0], points[3 * i + 1] - p[1], points[3 * i + 2] - p[2])
+        const [a, b] = [dense.nearest(...p, reach), hashed.nearest(...p, reach)]
+        const least = Math.min(...Array.from({ length: n }, (_, i) => away(i)))
+        if (least < reach * cell) {
+          expect(away(a)).toBeCloseTo(least, 6)
+          expect(away(b)).toBeCloseTo(least, 6)
+        }
+        // cubes of a ring further lie farther off than that in every direction
+        if (least > Math.sqrt(3) * (reach + 1) * cell) expect(a).toBe(-1)
+      }),
+      { numRuns: 200 },
+    )
+  })
 })
 
 describe('the nearest place on a surface', () => {

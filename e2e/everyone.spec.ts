@@ -19,6 +19,8 @@ const STEPS: Readonly<Record<string, number>> = { Shape: 4, Bones: 8, Handles: 4
 
 for (const phase of PHASES)
   test(`every step of ${phase} is open to everyone, in both themes`, async ({ page }) => {
+    // colours are looked at as they end, not on their way
+    await page.emulateMedia({ reducedMotion: 'reduce' })
     await open(page, 'tolly')
     const route = page.getByRole('navigation', { name: 'Route' })
     const found: string[] = []

@@ -25,6 +25,7 @@ test('the pole is taken in both hands, moved, keyed from hand to ground in a tak
   await expect(page.locator('[data-prop="Ferry pole"]')).toContainText('Left hand and right hand')
   await page.getByTestId('undo').click()
   await expect(page.locator('[data-prop="Ferry pole"]')).not.toContainText('right hand')
+  await settled(page)
 
   // pulled by its outline it lies otherwise in the hand; one step takes that back
   const outline = page.locator('[data-prop-handle="Ferry pole"] path')

@@ -69,7 +69,7 @@ const SOURCES = [
 /** What makes the demo files. */
 export const MAKE_DEMO = ['npx', ['tsx', 'demo/src/build.ts', 'public/demo']]
 /** The same with fewer vertices, for tests of the window in which nothing is measured. */
-export const MAKE_LIGHT_DEMO = ['npx', ['tsx', 'demo/src/build.ts', '.demo-light', '0.3']]
+export const MAKE_LIGHT_DEMO = ['npx', ['tsx', 'demo/src/build.ts', '.demo-light', '0.4']]
 
 /** Whether the demo files are there and no generator was changed since. */
 export const hasDemo = (place = 'public/demo') =>

@@ -4,7 +4,7 @@ import type { Stage } from '~/stage/stage'
 import { core } from '~/workers/client'
 
 /** Triangles of small and passing pictures where they are drawn in software. */
-const TRIANGLES = 9000
+const TRIANGLES = 14_000
 /** A body with hardly more is drawn whole. */
 const ENOUGH = 1.4
 

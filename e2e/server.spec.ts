@@ -10,7 +10,10 @@ import { wildTake } from '../core/test/skeletons'
 import { CRAFTED } from '../loaders/test/crafted-files'
 
 const residentMiB = (): number => {
-  const pid = execFileSync('pgrep', ['-f', 'node --import ./e2e/light-demo.mjs .output/server/index.mjs']).toString().trim().split('\n')[0]!
+  const pid = execFileSync('pgrep', ['-f', 'node --import ./e2e/light-demo.mjs .output/server/index.mjs'])
+    .toString()
+    .trim()
+    .split('\n')[0]!
   return (Number(readFileSync(`/proc/${pid}/statm`, 'utf8').split(' ')[1]) * 4096) / 2 ** 20
 }
 const children = (): number =>

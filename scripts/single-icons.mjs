@@ -17,6 +17,7 @@ function filesOfIcons() {
 /**
  * A plugin for builds: every icon is brought from its own file. The package's index names some 1,900 of them, which a build
  * would read to keep thirty.
+ * @returns {import('vite').Plugin}
  */
 export function singleIcons() {
   let files

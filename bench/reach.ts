@@ -19,7 +19,7 @@ import { createFigureSolver, restingPose, type Goal } from '@chiraxis/core/reach
 import { copyOf, limbReach, limbsOfSet } from '@chiraxis/core/handles'
 import { skeletonFromWorld, worldPose, type Skeleton } from '@chiraxis/core/skeleton'
 import { makeFigure, ODA, trueSkeleton } from '@chiraxis/demo/figures'
-import { threeMesh } from './three-mesh'
+import { threeMesh } from './speed/three-mesh'
 
 const body = trueSkeleton(makeFigure(ODA, { vertices: 2000 }))
 /** The same with a hem of loose joints, so that it has as many as a game's figure. */

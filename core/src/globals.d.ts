@@ -10,3 +10,12 @@ declare class TextEncoder {
 }
 declare function atob(text: string): string
 declare function structuredClone<T>(value: T): T
+declare namespace WebAssembly {
+  class Module {
+    constructor(bytes: Uint8Array)
+  }
+  class Instance {
+    constructor(module: Module)
+    readonly exports: object
+  }
+}

@@ -1,5 +1,6 @@
 import type { Flat } from '../math'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
+import { blendSkin } from './blend'
 import type { Skin } from './skin'
 
 /**
@@ -66,10 +67,7 @@ export function jointMatrices(skeleton: Skeleton, posed: WorldPose, out?: Float3
  * @returns 3·V
  */
 export function deform(positions: Float32Array, skeleton: Skeleton, skin: Skin, posed: WorldPose): Float32Array {
-  const m = jointMatrices(skeleton, posed)
-  const out = new Float32Array(positions.length)
-  for (let v = 0; v < positions.length / 3; v++) deformOne(out, 3 * v, v, positions, skin, m)
-  return out
+  return blendSkin(positions, skin, jointMatrices(skeleton, posed))
 }
 
 /**

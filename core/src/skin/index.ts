@@ -2,6 +2,7 @@
 export * from './skin'
 export * from './joined-joints'
 export * from './bind'
+export * from './blend'
 export * from './deform'
 export * from './undeform'
 export * from './mend-weights'

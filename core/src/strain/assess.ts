@@ -15,6 +15,7 @@ import { weldByPosition, type Mesh } from '../mesh'
 import { bindPose, type Skeleton, type WorldPose } from '../skeleton'
 import { correctedFor, type TurnedShape } from '../corrective'
 import { deform, type Skin } from '../skin'
+import { bentTriangles } from './bent-triangles'
 import type { CheckPose } from './check-poses'
 import { posesOf } from './own-poses'
 import { regionsOf, type Regions } from './regions'
@@ -114,8 +115,11 @@ export async function assess(
   const spread = await overSurface(mesh, weld, areas, work)
   await pulse(0)
   const feet = await footPoints(mesh, weld, skeleton, partOf(work, 0, 0.1))
+  await pulse(0.1)
   const flesh = fleshMeasure(mesh, spread.corners, regionOf, count, skeleton, feet)
-  const volumes = flesh(positions, bindPose(skeleton))
+  await pulse(0.1)
+  const riders = Uint16Array.from(weld.of, w => feet.riders[w])
+  const bentBy = bentTriangles(mesh, skeleton, skin, riders, movedByShapes(positions.length / 3, shapes))
   const strain = strainRoom(areas.length, false)
   const done = (pose: number, share: number): number => 0.1 + (0.9 * (pose + share)) / chosen.length
   for (const [i, pose] of chosen.entries()) {
@@ -124,17 +128,18 @@ export async function assess(
     const corrected = correctedFor(positions, skeleton, shapes, local.rotations)
     const bent = deform(corrected, skeleton, skin, posed)
     await pulse(done(i, 0.2))
-    triangleStrain(rest, bent, strain)
+    const triangles = bentBy(posed)
+    triangleStrain(rest, bent, strain, triangles)
     await pulse(done(i, 0.5))
     const region = new Float64Array(count)
-    for (let f = 0; f < areas.length; f++) {
+    for (const f of triangles) {
       const e = excess(strain, f)
       region[regionOf[f]] += areas[f] * e * e
     }
     // the worst place is the worst neighbourhood: single slivers do not make one
     for (const [kind, values] of [strain.stretch, strain.squeeze].entries()) {
       await pulse(done(i, 0.5))
-      worstAround(spread, values, regionOf, kind, i, most)
+      worstAround(spread, values, triangles, regionOf, kind, i, most)
       await pulse(done(i, 0.6))
     }
     await pulse(done(i, 0.8))
@@ -144,7 +149,7 @@ export async function assess(
       sum += region[r]
     }
     perPose.push({ id: pose.id, label: pose.label, score: all > 0 ? 100 * Math.sqrt(sum / all) : 0 })
-    const lost = lostShare(volumes, flesh(bent, posed))
+    const lost = lostShare(flesh.atRest, flesh.measure(bent, posed, triangles))
     for (let r = 0; r < count; r++) {
       if (lost[r] <= loss[r]) continue
       loss[r] = lost[r]
@@ -183,6 +188,15 @@ export async function assess(
   }
 }
 
+/** Vertices that shapes move, V: their triangles change with no joint between them. */
+function movedByShapes(vertices: number, shapes: readonly TurnedShape[]): Uint8Array | undefined {
+  if (shapes.length === 0) return undefined
+  const moved = new Uint8Array(vertices)
+  for (const { offsets } of shapes)
+    for (let i = 0; i < offsets.length; i++) if (offsets[i] !== 0) moved[Math.floor(i / 3)] = 1
+  return moved
+}
+
 /** By region and kind the worst so far. */
 interface Worst {
   readonly value: Float64Array
@@ -194,13 +208,15 @@ interface Worst {
 function worstAround(
   { corners, toWelded }: SurfaceSpread,
   values: Float32Array,
+  triangles: Uint32Array,
   regionOf: Uint8Array,
   kind: number,
   pose: number,
   most: Worst,
 ): void {
-  const around = toWelded(values)
-  for (let f = 0, q = 0; f < regionOf.length; f++, q += 3) {
+  const around = toWelded(values, triangles)
+  for (const f of triangles) {
+    const q = 3 * f
     const value = (100 * (around[corners[q]] + around[corners[q + 1]] + around[corners[q + 2]])) / 3
     const at = 2 * regionOf[f] + kind
     if (value <= most.value[at]) continue

@@ -5,8 +5,11 @@ import { weldedIndices, adjacencyOf, type Mesh, type Weld } from '../mesh'
 export interface SurfaceSpread {
   /** V: the area-weighted mean of the triangles around each vertex and its neighbours. */
   toVertices(values: Float32Array): Float32Array
-  /** The same by welded vertices, W; written over with the next call. */
-  toWelded(values: Float32Array): Float32Array
+  /**
+   * The same by welded vertices, W; written over with the next call. Where only some triangles have a value, the others count as
+   * nothing, and only the corners of those that have are told.
+   */
+  toWelded(values: Float32Array, triangles?: Uint32Array): Float32Array
   /** 3·F: the corners of the triangles as welded vertices. */
   readonly corners: Uint32Array
 }
@@ -38,21 +41,38 @@ export async function overSurface(
   }
   const sums = new Float32Array(n),
     wide = new Float32Array(n)
-  function toWelded(values: Float32Array): Float32Array {
+  const spread = (w: number): void => {
+    let sum = sums[w]
+    for (let e = starts[w], end = starts[w + 1]; e < end; e++) sum += sums[neighbours[e]]
+    wide[w] = sum * share[w]
+  }
+  const seen = new Uint32Array(n)
+  let call = 0
+  function toWelded(values: Float32Array, triangles?: Uint32Array): Float32Array {
     sums.fill(0)
-    for (let f = 0, q = 0; f < areas.length; f++, q += 3) {
+    const count = triangles ? triangles.length : areas.length
+    for (let i = 0; i < count; i++) {
+      const f = triangles ? triangles[i] : i
       const value = values[f]
       if (value === 0) continue
+      const q = 3 * f
       const part = areas[f] * (value < MOST ? value : MOST)
       sums[welded[q]] += part
       sums[welded[q + 1]] += part
       sums[welded[q + 2]] += part
     }
-    for (let w = 0; w < n; w++) {
-      let sum = sums[w]
-      for (let e = starts[w], end = starts[w + 1]; e < end; e++) sum += sums[neighbours[e]]
-      wide[w] = sum * share[w]
+    if (!triangles) {
+      for (let w = 0; w < n; w++) spread(w)
+      return wide
     }
+    call++
+    for (let i = 0; i < count; i++)
+      for (let q = 3 * triangles[i], end = q + 3; q < end; q++) {
+        const w = welded[q]
+        if (seen[w] === call) continue
+        seen[w] = call
+        spread(w)
+      }
     return wide
   }
   return {

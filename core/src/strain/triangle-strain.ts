@@ -52,13 +52,22 @@ export function restTriangles(rest: Float32Array, indices: Mesh['indices']): Res
  * their planes; the shear is the largest change of any right angle, asin((λ1² − λ2²) / (λ1² + λ2²)). Follows finite strain theory as in Bonet and Wood 2008, "Nonlinear continuum mechanics", for membranes.
  * Triangles without area at rest have none.
  * @param posed 3·V  @param out written over, where many poses are measured
+ * @param triangles those to measure; all where left out
  */
-export function triangleStrain(rest: RestTriangles, posed: Float32Array, out?: TriangleStrain): TriangleStrain {
+export function triangleStrain(
+  rest: RestTriangles,
+  posed: Float32Array,
+  out?: TriangleStrain,
+  triangles?: Uint32Array,
+): TriangleStrain {
   const { indices, inverse, areas } = rest
   const n = areas.length
   const { stretch, squeeze, shear } = out ?? strainRoom(n)
   const isSheared = shear.length > 0
-  for (let f = 0, q = 0; f < n; f++, q += 3) {
+  const count = triangles ? triangles.length : n
+  for (let i = 0; i < count; i++) {
+    const f = triangles ? triangles[i] : i
+    const q = 3 * f
     const ixx = inverse[q],
       ixy = inverse[q + 1],
       iyy = inverse[q + 2]

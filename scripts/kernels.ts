@@ -10,7 +10,10 @@ export const KERNELS = [{ text: 'core/src/skin/blend.wat', module: 'core/src/ski
 export async function moduleOf(text: string): Promise<string> {
   const wabt = await assembler()
   const { buffer } = wabt.parseWat(text, readFileSync(text, 'utf8'), { simd: true }).toBinary({})
-  const lines = Buffer.from(buffer).toString('base64').match(/.{1,100}/g) ?? []
+  const lines =
+    Buffer.from(buffer)
+      .toString('base64')
+      .match(/.{1,100}/g) ?? []
   const body = lines.map(line => `  '${line}'`).join(' +\n')
   return `// Made from ${text.split('/').pop()} by \`npm run kernels\`.\nexport const KERNEL =\n${body}\n`
 }

@@ -41,7 +41,10 @@ export type Side = () => unknown
  * what is compared must be measured side by side.
  * @returns best milliseconds of each side
  */
-export async function inTurn<N extends string>(rounds: number, sides: { readonly [K in N]?: Side }): Promise<Record<N, number>> {
+export async function inTurn<N extends string>(
+  rounds: number,
+  sides: { readonly [K in N]?: Side },
+): Promise<Record<N, number>> {
   const best = {} as Record<N, number>
   for (let round = 0; round < rounds; round++)
     for (const name of Object.keys(sides) as N[]) {

@@ -8,6 +8,7 @@ import {
   ALL_POSES,
   assess,
   bend,
+  bentTriangles,
   causeOf,
   chainPoses,
   CHECK_POSES,
@@ -58,6 +59,43 @@ describe('strain of a triangle', () => {
   })
   it('is none where there was no area', () => {
     expect(triangleStrain(restTriangles(new Float32Array(9), Uint32Array.of(0, 1, 2)), rest).stretch[0]).toBe(0)
+  })
+})
+
+describe('the triangles a pose bends', () => {
+  it('are all that are strained in any pose and any skin, and hardly those of limbs that only turn', async () => {
+    const doll = await cleanDoll()
+    const { mesh, skeleton, skin } = doll
+    const vertices = mesh.positions.length / 3
+    const rest = restTriangles(mesh.positions, mesh.indices)
+    let bent = 0
+    const missed: string[] = []
+    for (const pose of ALL_POSES) {
+      const posed = poseWorld(skeleton, pose)
+      // what rides along is the strongest joint here: a body of its own is not measured
+      const riders = Uint16Array.from({ length: vertices }, (_, v) => skin.joints[skin.influences * v])
+      const list = bentTriangles(mesh, skeleton, skin, riders)(posed)
+      const strain = triangleStrain(rest, deform(mesh.positions, skeleton, skin, posed))
+      const inside = new Set(list)
+      strain.stretch.forEach((s, f) => {
+        if ((s > 1e-3 || strain.squeeze[f] > 1e-3) && !inside.has(f)) missed.push(`${pose.id} ${f}`)
+      })
+      bent += list.length / rest.areas.length / ALL_POSES.length
+    }
+    expect(missed).toEqual([])
+    expect(bent).toBeGreaterThan(0.02)
+    expect(bent).toBeLessThan(0.7)
+  })
+  it('hold those whose own shape changes, whatever the joints do', async () => {
+    const { mesh, skeleton, skin } = await cleanDoll()
+    const riders = new Uint16Array(mesh.positions.length / 3)
+    const always = new Uint8Array(riders.length)
+    always[mesh.indices[30]] = 1
+    const list = [...bentTriangles(mesh, skeleton, skin, riders, always)(bindPose(skeleton))]
+    const round = Array.from({ length: mesh.indices.length / 3 }, (_, f) => f).filter(f =>
+      mesh.indices.subarray(3 * f, 3 * f + 3).includes(mesh.indices[30]),
+    )
+    expect(list).toEqual(round)
   })
 })
 

@@ -10,8 +10,7 @@ const STYLES = CURSORS.map(hashOf).join(' ')
 const policy = (scripts: string): string =>
   [
     "default-src 'none'",
-    // figures are posed by a small compiled program, and files read by a decoder's
-    `script-src 'self' 'wasm-unsafe-eval' ${scripts}`.trim(),
+    `script-src 'self' ${scripts}`.trim(),
     `style-src 'self' ${STYLES}`,
     "font-src 'self'",
     "img-src 'self' blob: data:",
@@ -26,7 +25,8 @@ const policy = (scripts: string): string =>
 
 /** On every answer, whatever it is. */
 const HEADERS = {
-  'content-security-policy': policy(''),
+  // workers may run the small compiled programs that read files and pose bodies; pages may not
+  'content-security-policy': policy("'wasm-unsafe-eval'"),
   'x-content-type-options': 'nosniff',
   'x-frame-options': 'DENY',
   'referrer-policy': 'no-referrer',

@@ -5,8 +5,8 @@ import type { Received } from './received'
 
 interface Property {
   readonly name: string
-  readonly type: string
-  readonly list?: string
+  readonly type: Kind
+  readonly list?: Kind
 }
 interface Element {
   readonly name: string
@@ -14,24 +14,39 @@ interface Element {
   readonly properties: Property[]
 }
 
-const SIZE: Readonly<Record<string, number>> = {
-  char: 1,
-  int8: 1,
-  uchar: 1,
-  uint8: 1,
-  short: 2,
-  int16: 2,
-  ushort: 2,
-  uint16: 2,
-  int: 4,
-  int32: 4,
-  uint: 4,
-  uint32: 4,
-  float: 4,
-  float32: 4,
-  double: 8,
-  float64: 8,
+/** Types of values, as numbers: one is told apart for every value of a file. */
+const enum Kind {
+  int8,
+  uint8,
+  int16,
+  uint16,
+  int32,
+  uint32,
+  float32,
+  float64,
 }
+const KINDS: ReadonlyMap<string, Kind> = new Map([
+  ['char', Kind.int8],
+  ['int8', Kind.int8],
+  ['uchar', Kind.uint8],
+  ['uint8', Kind.uint8],
+  ['short', Kind.int16],
+  ['int16', Kind.int16],
+  ['ushort', Kind.uint16],
+  ['uint16', Kind.uint16],
+  ['int', Kind.int32],
+  ['int32', Kind.int32],
+  ['uint', Kind.uint32],
+  ['uint32', Kind.uint32],
+  ['float', Kind.float32],
+  ['float32', Kind.float32],
+  ['double', Kind.float64],
+  ['float64', Kind.float64],
+])
+/** Bytes of each kind. */
+const BYTES = Uint8Array.of(1, 1, 2, 2, 4, 4, 4, 8)
+/** Colours in whole numbers, made linear. */
+const LINEAR = Float32Array.from({ length: 256 }, (_, value) => toLinear(value / 255))
 
 export const isPly = (bytes: Uint8Array): boolean =>
   bytes[0] === 112 && bytes[1] === 108 && bytes[2] === 121 && (bytes[3] === 10 || bytes[3] === 13)
@@ -77,7 +92,7 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
     for (let i = 0; i < element.count; i++) {
       for (let k = 0; k < element.properties.length; k++) {
         const p = element.properties[k]
-        if (p.list) {
+        if (p.list !== undefined) {
           const count = source.next(p.list)
           if (!(count >= 0 && count < 1e5))
             throw new ChiraxisError('bad-syntax', `Face ${i} of the PLY has an impossible number of corners.`)
@@ -116,7 +131,7 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
         const [what, at] = slot
         if (what === 'p') positions[3 * i + at] = value
         else if (what === 'n' && normals) normals[3 * i + at] = value
-        else if (what === 'c' && colors) colors[3 * i + at] = toLinear(SIZE[p.type] === 1 ? value / 255 : value)
+        else if (what === 'c' && colors) colors[3 * i + at] = p.type <= Kind.uint8 ? LINEAR[value & 255] : toLinear(value)
         else if (what === 't' && uvs) uvs[2 * i + at] = at === 1 ? 1 - value : value
       }
     }
@@ -168,15 +183,13 @@ function readHeader(bytes: Uint8Array): { format: string; elements: Element[]; b
     } else if (words[0] === 'property') {
       const own = elements[elements.length - 1]
       const isList = words[1] === 'list'
-      const types = isList ? [words[2], words[3]] : [words[1]]
-      if (!own || types.some(t => !SIZE[t]))
+      const [type, list] = [KINDS.get(words[isList ? 3 : 1]), isList ? KINDS.get(words[2]) : undefined]
+      if (!own || type === undefined || (isList && list === undefined))
         throw new ChiraxisError(
           'bad-syntax',
           `The PLY has a property that cannot be read: ${line.trim().slice(0, 60)}.`,
         )
-      own.properties.push(
-        isList ? { name: words[4] ?? '', type: words[3], list: words[2] } : { name: words[2] ?? '', type: words[1] },
-      )
+      own.properties.push({ name: words[isList ? 4 : 2] ?? '', type, list })
     }
   }
   if (!format) throw new ChiraxisError('bad-syntax', 'The PLY does not say how it is written.')
@@ -192,33 +205,26 @@ class Numbers {
   ) {
     this.view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength)
   }
-  next(type: string): number {
+  next(kind: Kind): number {
     const at = this.at
-    const size = SIZE[type]
+    const size = BYTES[kind]
     if (at + size > this.view.byteLength)
       throw new ChiraxisError('truncated-file', 'The PLY ends within its data; it is cut short.')
-    this.at += size
-    switch (type) {
-      case 'float':
-      case 'float32':
+    this.at = at + size
+    switch (kind) {
+      case Kind.float32:
         return this.view.getFloat32(at, this.little)
-      case 'uchar':
-      case 'uint8':
+      case Kind.uint8:
         return this.view.getUint8(at)
-      case 'int':
-      case 'int32':
+      case Kind.int32:
         return this.view.getInt32(at, this.little)
-      case 'uint':
-      case 'uint32':
+      case Kind.uint32:
         return this.view.getUint32(at, this.little)
-      case 'double':
-      case 'float64':
+      case Kind.float64:
         return this.view.getFloat64(at, this.little)
-      case 'short':
-      case 'int16':
+      case Kind.int16:
         return this.view.getInt16(at, this.little)
-      case 'ushort':
-      case 'uint16':
+      case Kind.uint16:
         return this.view.getUint16(at, this.little)
       default:
         return this.view.getInt8(at)
@@ -231,7 +237,7 @@ class Words {
     private readonly bytes: Uint8Array,
     private at: number,
   ) {}
-  next(_type: string): number {
+  next(_kind: Kind): number {
     const b = this.bytes
     while (this.at < b.length && b[this.at] <= 32) this.at++
     if (this.at >= b.length) throw new ChiraxisError('truncated-file', 'The PLY ends within its data; it is cut short.')

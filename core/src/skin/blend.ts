@@ -12,9 +12,11 @@ interface Kernel {
 
 let loaded: Kernel | null | undefined
 
-/** The kernel, compiled at its first use; null where the host has no WebAssembly with vectors. */
+/** The kernel, compiled at its first use; null on a page and where the host has no WebAssembly with vectors. */
 function kernel(): Kernel | null {
   if (loaded !== undefined) return loaded
+  // pages are allowed no compiled programs, and asking would be told as a breach; workers and servers are
+  if ('document' in globalThis) return (loaded = null)
   try {
     const bytes = Uint8Array.from(atob(KERNEL), c => c.charCodeAt(0))
     loaded = new WebAssembly.Instance(new WebAssembly.Module(bytes)).exports as unknown as Kernel
@@ -85,23 +87,46 @@ export function blendPlainly(
   { influences: k, joints, weights }: Skin,
   matrices: Float32Array,
 ): Float32Array {
-  const round = Math.fround
+  // told at every operation, so that the compiler keeps to single precision
+  const r = Math.fround
+  const m = matrices
   const out = new Float32Array(positions.length)
-  const m = new Float32Array(12)
-  for (let v = 0; v < positions.length / 3; v++) {
-    m.fill(0)
-    for (let i = v * k; i < v * k + k; i++) {
+  for (let v = 0, p = 0; p < positions.length; v++, p += 3) {
+    let m0 = 0,
+      m1 = 0,
+      m2 = 0,
+      m3 = 0,
+      m4 = 0,
+      m5 = 0,
+      m6 = 0,
+      m7 = 0,
+      m8 = 0,
+      m9 = 0,
+      m10 = 0,
+      m11 = 0
+    for (let i = v * k, end = i + k; i < end; i++) {
       const w = weights[i]
       if (w === 0) continue
       const a = 12 * joints[i]
-      for (let c = 0; c < 12; c++) m[c] += round(w * matrices[a + c])
+      m0 = r(m0 + r(w * m[a + 0]))
+      m1 = r(m1 + r(w * m[a + 1]))
+      m2 = r(m2 + r(w * m[a + 2]))
+      m3 = r(m3 + r(w * m[a + 3]))
+      m4 = r(m4 + r(w * m[a + 4]))
+      m5 = r(m5 + r(w * m[a + 5]))
+      m6 = r(m6 + r(w * m[a + 6]))
+      m7 = r(m7 + r(w * m[a + 7]))
+      m8 = r(m8 + r(w * m[a + 8]))
+      m9 = r(m9 + r(w * m[a + 9]))
+      m10 = r(m10 + r(w * m[a + 10]))
+      m11 = r(m11 + r(w * m[a + 11]))
     }
-    const x = positions[3 * v],
-      y = positions[3 * v + 1],
-      z = positions[3 * v + 2]
-    for (let r = 0; r < 3; r++)
-      out[3 * v + r] =
-        round(round(m[4 * r] * x) + round(m[4 * r + 1] * y)) + round(round(m[4 * r + 2] * z) + m[4 * r + 3])
+    const x = positions[p],
+      y = positions[p + 1],
+      z = positions[p + 2]
+    out[p] = r(r(m0 * x) + r(m1 * y)) + r(r(m2 * z) + m3)
+    out[p + 1] = r(r(m4 * x) + r(m5 * y)) + r(r(m6 * z) + m7)
+    out[p + 2] = r(r(m8 * x) + r(m9 * y)) + r(r(m10 * z) + m11)
   }
   return out
 }

@@ -131,7 +131,8 @@ export function readPly(bytes: Uint8Array, name = 'body'): Received {
         const [what, at] = slot
         if (what === 'p') positions[3 * i + at] = value
         else if (what === 'n' && normals) normals[3 * i + at] = value
-        else if (what === 'c' && colors) colors[3 * i + at] = p.type <= Kind.uint8 ? LINEAR[value & 255] : toLinear(value)
+        else if (what === 'c' && colors)
+          colors[3 * i + at] = p.type <= Kind.uint8 ? LINEAR[value & 255] : toLinear(value)
         else if (what === 't' && uvs) uvs[2 * i + at] = at === 1 ? 1 - value : value
       }
     }

@@ -68,7 +68,7 @@ export async function bodies(sizes: readonly number[], native: ReturnType<typeof
   }
   return [
     '## A body, from file to strain\n',
-    `Milliseconds. The peer of skin is bone heat on the surface in C++ with one sparse Cholesky factor for all bones, run in turn with ours.\n`,
+    'Milliseconds. The peer of skin is bone heat on the surface in C++ with one sparse Cholesky factor for all bones, run in turn with ours.\n',
     table(
       [
         'vertices',

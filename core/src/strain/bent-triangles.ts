@@ -33,8 +33,8 @@ export function bentTriangles(
     movesOf(matrices, moves)
     for (let v = 0; v < vertices; v++) {
       let move = always?.[v] ? MIXED : moves[riders[v]]
-      for (let i = v * k, end = i + k; i < end && weights[i] > 0; i++)
-        if (moves[joints[i]] !== move) {
+      for (let i = v * k, end = i + k; i < end; i++)
+        if (weights[i] > 0 && moves[joints[i]] !== move) {
           move = MIXED
           break
         }
